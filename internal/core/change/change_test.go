@@ -1,0 +1,119 @@
+package change_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
+)
+
+func liveAndNext(t *rapid.T) (live, next *sitemap.Tree) {
+	var author sitemaptest.Author
+	live = author.Small(t, rapid.IntRange(0, 12).Draw(t, "entries"))
+	next = live
+	for range rapid.IntRange(0, 15).Draw(t, "edits") {
+		next = author.Edit(t, next)
+	}
+	return live, next
+}
+
+// facts are an entry without what only storage needs.
+func facts(t *sitemap.Tree) []sitemap.Entry {
+	list := t.Entries()
+	for i := range list {
+		list[i].Rank, list[i].SlugHeld = "", false
+	}
+	return list
+}
+
+func TestApplyingEveryChangeGivesNext(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		live, next := liveAndNext(t)
+		got, err := change.Apply(live, next, change.All(change.Diff(live, next)))
+		require.NoError(t, err)
+		require.Equal(t, facts(next), facts(got))
+	})
+}
+
+func TestNoChangesNoDifference(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		live, _ := liveAndNext(t)
+		require.Empty(t, change.Diff(live, live))
+	})
+}
+
+func TestClosureMakesWholeTreesAndIsStable(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		live, next := liveAndNext(t)
+		all := change.Diff(live, next)
+		chosen := change.Set{}
+		for _, c := range all {
+			if rapid.Bool().Draw(t, "chosen") {
+				chosen[c.Key] = true
+			}
+		}
+		set, pulled := change.Closure(live, next, all, chosen)
+		for k := range chosen {
+			require.True(t, set[k] || k.Aspect == change.Readdressed, "what was chosen stays chosen: %v", k)
+		}
+		for _, p := range pulled {
+			require.NotEmpty(t, p.Why)
+			require.False(t, chosen[p.Key])
+		}
+		tree, err := change.Apply(live, next, set)
+		require.NoError(t, err)
+		if len(next.Clashes()) == 0 && len(live.Clashes()) == 0 {
+			require.Empty(t, tree.Clashes())
+		}
+		again, more := change.Closure(live, next, all, set)
+		require.Equal(t, set, again)
+		require.Empty(t, more)
+		rest, err := change.Apply(tree, next, change.All(change.Diff(tree, next)))
+		require.NoError(t, err)
+		require.Equal(t, facts(next), facts(rest), "the rest can go out later")
+	})
+}
+
+// The fewest reordered siblings, against trying every subset.
+func TestFewestReordered(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		n := rapid.IntRange(1, 7).Draw(t, "n")
+		ids := []string{"a", "b", "c", "d", "e", "f", "g"}[:n]
+		after := rapid.Permutation(ids).Draw(t, "order")
+		live, next := flat(t, ids), flat(t, after)
+		got := 0
+		for _, c := range change.Diff(live, next) {
+			require.Equal(t, change.Reordered, c.Aspect)
+			got++
+		}
+		best := n
+		for keep := range 1 << n {
+			kept, last, ok := 0, "", true
+			for i, id := range after {
+				if keep&(1<<i) != 0 {
+					ok = ok && id > last
+					last = id
+					kept++
+				}
+			}
+			if ok {
+				best = min(best, n-kept)
+			}
+		}
+		require.Equal(t, best, got)
+	})
+}
+
+func flat(t *rapid.T, ids []string) *sitemap.Tree {
+	var list []sitemap.Entry
+	for _, id := range ids {
+		list = append(list, sitemap.Entry{ID: id, Title: id, Slug: id, Kind: sitemap.Page})
+	}
+	tree, err := sitemap.New(list)
+	require.NoError(t, err)
+	return tree
+}

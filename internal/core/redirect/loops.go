@@ -1,0 +1,57 @@
+package redirect
+
+import "candlepath/internal/core/sitemap"
+
+// follow gives the row that the target of row i leads on to in the table, or
+// -1 where it ends at a page, elsewhere, or nowhere.
+func (t *Table) follow(i int) int {
+	r := &t.rows[i]
+	if r.Code == Gone || r.To.Address == "" || t.page(r.To.Address) != sitemap.None {
+		return -1
+	}
+	if e, ok := t.exact[r.To.Address]; ok {
+		return int(e)
+	}
+	for base, more := r.To.Address, true; more; base, more = up(base) {
+		if s, ok := t.spread[base]; ok && int(s) != i {
+			return int(s)
+		}
+	}
+	return -1
+}
+
+// Loop finds rows that lead back to themselves. It gives the index of one row
+// of each ring; rows that a live page hides lead nowhere.
+func (t *Table) Loops() []int {
+	const unseen, onPath, done = 0, 1, 2
+	state := make([]uint8, len(t.rows))
+	var found []int
+	for i := range t.rows {
+		if t.inactive(i) {
+			state[i] = done
+		}
+	}
+	for i := range t.rows {
+		at := i
+		var path []int
+		for at >= 0 && state[at] == unseen {
+			state[at] = onPath
+			path = append(path, at)
+			at = t.follow(at)
+		}
+		if at >= 0 && state[at] == onPath {
+			found = append(found, at)
+		}
+		for _, p := range path {
+			state[p] = done
+		}
+	}
+	return found
+}
+
+// inactive tells rows that never answer: reports, and exact rows at the address
+// of a live page.
+func (t *Table) inactive(i int) bool {
+	r := &t.rows[i]
+	return r.Status.IsReport() || r.Match == Exact && t.page(pathOf(r.From)) != sitemap.None
+}

@@ -1,0 +1,479 @@
+package redirect
+
+import (
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
+)
+
+// Decision says where the visitors of a page that is no more belong.
+type Decision struct {
+	To     Target // zero: gone
+	Code   int    // 0: 301, or 410 where To is zero
+	Review string
+	Note   string
+}
+
+// Input is what the table of Next depends on.
+type Input struct {
+	Live, Next *sitemap.Tree
+	Table      []Row               // of Live; targets as written or as entries
+	Decisions  map[string]Decision // by entry id
+	Hosts      []string            // the site's own
+
+	// Takeback makes undecided rows temporary: a rollback takes pages back
+	// that are to come again.
+	Takeback bool
+}
+
+// Plan gives the redirect table of Next, sorted by from. The package comment
+// tells what it keeps true. A table that contradicts itself is refused with a
+// *TableError.
+func Plan(in Input) ([]Row, error) {
+	given := ownHosts(in.Table, in.Hosts)
+	live, err := NewTable(given, in.Live)
+	if err != nil {
+		return nil, err
+	}
+	if rings := live.Loops(); len(rings) > 0 {
+		r := given[rings[0]]
+		return nil, &TableError{r.Line, r.From, "this row leads back to itself", "point one row of the ring to a page"}
+	}
+	p := &planner{Input: in, live: live, given: given}
+	p.keepGiven()
+	if p.kept, err = NewTable(p.out, in.Next); err != nil {
+		return nil, err
+	}
+	p.movedPages()
+	p.belowPrefixes()
+	return p.sorted(), nil
+}
+
+type planner struct {
+	Input
+	live  *Table // given rows over Live
+	given []Row
+	kept  *Table // given rows as they are in Next, over Next
+	out   []Row
+	at    map[string]int // exact from → index in out
+}
+
+// ownHosts turns URLs on the site's own hosts into addresses, and drops reports.
+func ownHosts(rows []Row, hosts []string) []Row {
+	out := make([]Row, 0, len(rows))
+	for _, r := range rows {
+		if r.Status.IsReport() {
+			continue
+		}
+		if _, own := address.PathOn(r.To.URL, hosts); own {
+			if to, err := ParseTo(r.To.URL, hosts); err == nil {
+				r.To = to
+			}
+		}
+		out = append(out, r)
+	}
+	return out
+}
+
+// destination is where visitors of something of Live end in Next. A code of 0
+// has no opinion.
+type destination struct {
+	to     Target
+	code   int
+	status Status // Undecided, Dangling or empty
+	note   string
+	review string
+}
+
+// ofEntry tells where visitors of a page belong in Next.
+func (p *planner) ofEntry(id string) destination {
+	n := p.Next.Find(id)
+	if n != sitemap.None && p.Next.Served(n) != "" {
+		return destination{to: Target{Entry: id}}
+	}
+	if d, ok := p.Decisions[id]; ok {
+		if dest, ok := p.decided(id, d); ok {
+			return dest
+		}
+		return destination{to: d.To, code: d.Code, status: Dangling, note: "the decided target is nowhere"}
+	}
+	if n != sitemap.None {
+		if dest, ok := p.turnedInto(n); ok {
+			return dest
+		}
+	}
+	return p.undecided(id, n)
+}
+
+func (p *planner) decided(id string, d Decision) (destination, bool) {
+	dest := destination{to: d.To, code: d.Code, note: d.Note, review: d.Review}
+	switch {
+	case d.To.IsZero() || d.Code == Gone:
+		dest.to, dest.code = Target{}, Gone
+		return dest, true
+	case d.To.URL != "":
+		if path, own := address.PathOn(d.To.URL, p.Hosts); own {
+			to, err := ParseTo(path, nil)
+			if err != nil {
+				return dest, false
+			}
+			dest.to = to
+		}
+	}
+	if dest.to.Address != "" {
+		i := p.Next.PageAt(dest.to.Address)
+		if i == sitemap.None {
+			return dest, false
+		}
+		dest.to = Target{Entry: p.Next.At(i).ID, Suffix: dest.to.Suffix}
+	}
+	if e := dest.to.Entry; e != "" {
+		i := p.Next.Find(e)
+		if e == id || i == sitemap.None || p.Next.Served(i) == "" {
+			return dest, false
+		}
+	}
+	return dest, true
+}
+
+// turnedInto follows a page that became an outside link, a reference or a file.
+func (p *planner) turnedInto(n int) (destination, bool) {
+	switch e := p.Next.At(n); e.Kind {
+	case sitemap.Outside:
+		if address.IsURL(e.Target) {
+			return destination{to: Target{URL: e.Target}}, true
+		}
+	case sitemap.File:
+		if to, err := ParseTo(e.Target, nil); err == nil {
+			return destination{to: to}, true
+		}
+	case sitemap.Reference:
+		if i := p.Next.Referred(n); i != sitemap.None && p.Next.Served(i) != "" {
+			return destination{to: Target{Entry: p.Next.At(i).ID}}, true
+		}
+	}
+	return destination{}, false
+}
+
+// undecided sends visitors to the nearest ancestor in Live that survives.
+func (p *planner) undecided(id string, n int) destination {
+	d := destination{to: Target{Address: "/"}, status: Undecided, note: "say where its visitors belong"}
+	if p.Takeback || n != sitemap.None && p.Next.At(n).Withdrawn {
+		d.code = 302
+	}
+	if i := p.Live.Find(id); i != sitemap.None {
+		for i = p.Live.Parent(i); i != sitemap.None; i = p.Live.Parent(i) {
+			up := p.Next.Find(p.Live.At(i).ID)
+			if up != sitemap.None && p.Next.Served(up) != "" {
+				d.to = Target{Entry: p.Live.At(i).ID}
+				return d
+			}
+		}
+	}
+	if h := p.Next.Home(); h != sitemap.None && p.Next.Served(h) != "" {
+		d.to = Target{Entry: p.Next.At(h).ID}
+	}
+	return d
+}
+
+// ofTarget tells where the target of a given row leads in Next. It is read
+// against Live first, through other rows, then against Next.
+func (p *planner) ofTarget(row int, to Target, code int) destination {
+	if to.URL != "" || to.IsZero() {
+		return destination{to: to, code: code}
+	}
+	if to.Entry != "" {
+		return p.onward(to.Entry, to.Suffix, code)
+	}
+	if i := p.Live.PageAt(to.Address); i != sitemap.None {
+		return p.onward(p.Live.At(i).ID, to.Suffix, code)
+	}
+	if d, ok := p.throughRows(row, to, code); ok {
+		return d
+	}
+	if i := p.Next.PageAt(to.Address); i != sitemap.None {
+		return destination{to: Target{Entry: p.Next.At(i).ID, Suffix: to.Suffix}, code: code}
+	}
+	if a := to.Address; address.Reserved(a) && strings.HasPrefix(a, "/files/") {
+		return destination{to: to, code: code}
+	}
+	return destination{to: to, code: code, status: Dangling, note: "the target is neither a page of Live nor of Next"}
+}
+
+// onward is ofEntry for the target of a row with a code of its own.
+func (p *planner) onward(id, suffix string, code int) destination {
+	d := p.ofEntry(id)
+	if d.to.Entry == id {
+		d.to.Suffix = suffix
+	}
+	if d.code == 0 {
+		d.code = code
+	} else {
+		d.code = join(code, d.code)
+	}
+	return d
+}
+
+func (p *planner) throughRows(row int, to Target, code int) (destination, bool) {
+	a := p.live.ResolveNormal(to.Address, "")
+	if a.row < 0 || a.row == row {
+		return destination{}, false
+	}
+	target := a.target
+	if target.IsZero() && a.Code == Gone {
+		return destination{code: Gone}, true
+	}
+	d := p.ofTarget(a.row, target, join(code, a.Code))
+	if d.to.URL == "" && d.to.Suffix == "" {
+		d.to.Suffix = to.Suffix
+	}
+	return d, true
+}
+
+// keepGiven carries the given rows over into Next.
+func (p *planner) keepGiven() {
+	p.out = make([]Row, 0, len(p.given))
+	p.at = make(map[string]int, len(p.given))
+	for i, g := range p.given {
+		r := p.carry(i, g)
+		if r.Match == Exact && !r.Status.IsReport() {
+			p.at[r.From] = len(p.out)
+		}
+		p.out = append(p.out, r)
+	}
+}
+
+func (p *planner) carry(i int, g Row) Row {
+	r := g
+	r.Status, r.Note = Kept, g.Note
+	if g.Match == Exact && p.Next.PageAt(pathOf(g.From)) != sitemap.None {
+		r.Status = Retired
+		return r
+	}
+	if g.Match == Prefix && g.Code != Gone && g.To.URL == "" {
+		return p.carryPrefix(i, g)
+	}
+	d := p.ofTarget(i, g.To, g.Code)
+	return p.settle(r, g, d)
+}
+
+// settle writes a destination into a given row and words the difference.
+func (p *planner) settle(r, g Row, d destination) Row {
+	r.To, r.Code = d.to, d.code
+	if r.Code == Gone {
+		r.To = Target{}
+	}
+	if d.note != "" {
+		r.Note = d.note
+	}
+	if d.review != "" {
+		r.Review = d.review
+	}
+	switch {
+	case d.status != "":
+		r.Status = d.status
+	case r.Code != g.Code || r.Match != g.Match || p.live.Written(g.To) != WrittenTo(r.To, p.Next):
+		r.Status = Changed
+	}
+	return r
+}
+
+// carryPrefix follows the target of a prefix row. Where nothing is left for the
+// rest of the path to be carried to, the row becomes a branch row.
+func (p *planner) carryPrefix(i int, g Row) Row {
+	r := g
+	r.Status = Kept
+	at, _ := p.live.addressOf(g.To)
+	if page := p.Live.PageAt(at); page != sitemap.None {
+		d := p.onward(p.Live.At(page).ID, g.To.Suffix, g.Code)
+		if d.to.Entry != p.Live.At(page).ID && d.code != Gone {
+			r.Match = Branch
+		}
+		return p.settle(r, g, d)
+	}
+	if c := p.Live.ClaimedBy(at); c != sitemap.None { // a group's segment
+		if n := p.Next.Find(p.Live.At(c).ID); n != sitemap.None && p.Next.Claim(n) != "" {
+			return p.settle(r, g, destination{to: Target{Address: p.Next.Claim(n), Suffix: g.To.Suffix}, code: g.Code})
+		}
+	}
+	if below(p.Live, at) || below(p.Next, at) {
+		return r
+	}
+	if page := p.Next.PageAt(at); page != sitemap.None {
+		return p.settle(r, g, destination{to: Target{Entry: p.Next.At(page).ID, Suffix: g.To.Suffix}, code: g.Code})
+	}
+	for base, more := at, true; more; base, more = up(base) {
+		s, ok := p.live.spread[base]
+		if !ok || int(s) == i {
+			continue
+		}
+		rest, _ := address.Below(base, at)
+		if onto, ok := p.live.addressOf(p.given[s].To); ok && p.given[s].Match == Prefix {
+			moved := g
+			moved.To = Target{Address: address.Join(onto, rest), Suffix: g.To.Suffix}
+			moved.Code = join(g.Code, p.given[s].Code)
+			r = p.carryPrefix(int(s), moved)
+			if r.Status == Kept {
+				r.Status = Changed
+			}
+			return r
+		}
+		d := p.ofTarget(int(s), p.given[s].To, join(g.Code, p.given[s].Code))
+		if p.given[s].To.URL == "" || p.given[s].Match == Branch {
+			r.Match = Branch
+		} else {
+			d.to = Target{URL: joinURL(p.given[s].To.URL, escaped(rest))}
+		}
+		return p.settle(r, g, d)
+	}
+	if _, exact := p.live.exact[at]; exact {
+		return p.settle(r, g, p.ofTarget(i, g.To, g.Code))
+	}
+	r.Status, r.Note = Dangling, "there is no page at or below the target"
+	return r
+}
+
+func below(t *sitemap.Tree, at string) bool {
+	i := t.ClaimedBy(at)
+	return i != sitemap.None && t.HasChildren(i) && t.Served(i) == ""
+}
+
+// movedPages adds a row for every page of Live that has another address in
+// Next, or none.
+func (p *planner) movedPages() {
+	for i := range p.Live.Len() {
+		old := p.Live.Served(i)
+		if old == "" {
+			continue
+		}
+		id := p.Live.Ref(i).ID
+		if n := p.Next.Find(id); n != sitemap.None && p.Next.Served(n) == old {
+			continue
+		}
+		if p.Live.PageAt(old) == i {
+			p.lead(old, p.ofEntry(id))
+		}
+	}
+}
+
+// lead makes sure that an address of Live leads to its destination in Next.
+func (p *planner) lead(from string, d destination) {
+	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Review: d.review}
+	if r.Code == 0 {
+		r.Code = 301
+	}
+	if r.Code == Gone {
+		r.To = Target{}
+	}
+	taken := p.Next.PageAt(from) != sitemap.None
+	at, given := p.at[from]
+	switch {
+	case d.status != "":
+		r.Status = d.status
+	case taken:
+		r.Status, r.Note = Blocked, "another page has this address now"
+	case p.answersRightly(from, d):
+		return
+	case given:
+		r.Status = Changed
+	}
+	if given && !taken {
+		r.Line = p.out[at].Line
+		p.out[at] = r
+		return
+	}
+	if !taken {
+		p.at[from] = len(p.out)
+	}
+	p.out = append(p.out, r)
+}
+
+// answersRightly tells whether the kept rows already lead an address to its
+// destination.
+func (p *planner) answersRightly(from string, d destination) bool {
+	a := p.kept.ResolveNormal(from, "")
+	if a.row < 0 {
+		return false
+	}
+	if d.code == Gone || a.Code == Gone {
+		return d.code == a.Code
+	}
+	return (d.code == 0 || d.code == a.Code) && same(a.target, d.to, p.kept)
+}
+
+func same(a, b Target, t *Table) bool { return a == b || t.Written(a) == t.Written(b) }
+
+// belowPrefixes gives addresses that a prefix row answered in Live, and would
+// answer wrongly in Next, exact rows of their own; and rows that began below a
+// prefix row's old target, rows below its from.
+func (p *planner) belowPrefixes() {
+	var pages, rows []located
+	for i, g := range p.given {
+		if g.Match != Prefix || g.Code == Gone || g.To.URL != "" {
+			continue
+		}
+		at, ok := p.live.addressOf(g.To)
+		if !ok {
+			continue
+		}
+		if pages == nil {
+			pages, rows = locatePages(p.Live), locateRows(p.given)
+		}
+		for rest, page := range under(pages, at) {
+			p.preserve(i, address.Join(g.From, rest), func() destination { return p.ofEntry(p.Live.Ref(page).ID) })
+		}
+		for rest, row := range under(rows, at) {
+			from := address.Join(g.From, rest)
+			if r := p.given[row]; r.Match == Exact {
+				p.preserve(i, from, func() destination { return p.ofTarget(row, r.To, join(g.Code, r.Code)) })
+			} else if row != i && p.out[i].Status != Kept {
+				p.preserveSpread(from, row)
+			}
+		}
+	}
+}
+
+// preserve keeps an address that prefix row i answered in Live leading where
+// its visitors belong.
+func (p *planner) preserve(i int, from string, dest func() destination) {
+	if a := p.live.ResolveNormal(from, ""); a.row != i || p.Next.PageAt(from) != sitemap.None {
+		return
+	}
+	d := dest()
+	if d.status == Dangling {
+		return
+	}
+	if d.code == 0 {
+		d.code = p.given[i].Code
+	}
+	p.lead(from, d)
+}
+
+func (p *planner) preserveSpread(from string, row int) {
+	for _, r := range p.out {
+		if r.From == from && r.Match != Exact {
+			return
+		}
+	}
+	r := p.out[row]
+	r.From, r.Status, r.Line = from, Added, 0
+	p.out = append(p.out, r)
+}
+
+func pathOf(from string) string {
+	path, _, _ := strings.Cut(from, "?")
+	return path
+}
+
+// sorted gives the rows by from as written, the exact one first.
+func (p *planner) sorted() []Row {
+	slices.SortStableFunc(p.out, func(a, b Row) int {
+		if c := strings.Compare(WrittenFrom(a.From), WrittenFrom(b.From)); c != 0 {
+			return c
+		}
+		return strings.Compare(string(a.Match), string(b.Match))
+	})
+	return p.out
+}

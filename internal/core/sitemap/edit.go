@@ -1,0 +1,424 @@
+package sitemap
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"candlepath/internal/core/address"
+)
+
+// Errors of edits that the interface words for people.
+var (
+	ErrNoEntry    = errors.New("the entry is not in the sitemap any more")
+	ErrUnderSelf  = errors.New("an entry cannot be moved below itself")
+	ErrNoChildren = errors.New("only pages and groups can have entries below them")
+	ErrHome       = errors.New("the home page stays where it is")
+	ErrNoTitle    = errors.New("an entry needs a title")
+	ErrLongTitle  = fmt.Errorf("a title has at most %d characters", MaxTitle)
+	ErrSlug       = errors.New("a slug is one segment of letters, digits and hyphens, at most 80 characters")
+	ErrKind       = errors.New("this kind cannot have entries below it; move them first")
+	ErrNowhere    = errors.New("there is no step in that direction")
+)
+
+// MaxTitle is the most characters a title may have.
+const MaxTitle = 300
+
+// Spot is a place in the tree: below Parent (empty for the top) and right after
+// the sibling After (empty for first).
+type Spot struct {
+	Parent string
+	After  string
+}
+
+// at finds the index at which a run has to be inserted to stand at the spot.
+func (t *Tree) at(s Spot) (parent, index int, err error) {
+	parent = t.home
+	if s.Parent != "" {
+		if parent = t.Find(s.Parent); parent == None {
+			return 0, 0, ErrNoEntry
+		}
+	}
+	if parent != None && !t.entries[parent].Kind.HoldsChildren() {
+		return 0, 0, ErrNoChildren
+	}
+	if s.After == "" {
+		return parent, parent + 1, nil
+	}
+	after := t.Find(s.After)
+	if after == None || t.Parent(after) != parent {
+		return 0, 0, ErrNoEntry
+	}
+	return parent, t.End(after), nil
+}
+
+// Last is the spot after the last child of parent (empty for the top).
+func (t *Tree) Last(parent string) Spot {
+	s := Spot{Parent: parent}
+	p := t.home
+	if parent != "" {
+		if p = t.Find(parent); p == None {
+			return s
+		}
+	}
+	for c := range t.Children(p) {
+		s.After = t.entries[c].ID
+	}
+	return s
+}
+
+// SpotOf is where the entry stands now.
+func (t *Tree) SpotOf(i int) Spot {
+	s := Spot{Parent: t.entries[i].Parent}
+	for c := range t.Children(t.Parent(i)) {
+		if c == i {
+			break
+		}
+		s.After = t.entries[c].ID
+	}
+	return s
+}
+
+// Add puts a new entry at the spot. Its slug is made from the title unless it
+// is held.
+func (t *Tree) Add(e Entry, s Spot) (*Tree, error) {
+	if err := checkTitle(e.Title); err != nil {
+		return nil, err
+	}
+	if e.Kind == "" {
+		e.Kind = Page
+	}
+	_, at, err := t.at(s)
+	if err != nil {
+		return nil, err
+	}
+	e.Parent = s.Parent
+	if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
+		e.Slug = address.Slug(e.Title)
+	}
+	return t.rebuild(slices.Insert(t.Entries(), at, e), e.ID)
+}
+
+// Move cuts out the branch of an entry and puts it in at the spot.
+func (t *Tree) Move(id string, s Spot) (*Tree, error) {
+	i := t.Find(id)
+	if i == None {
+		return nil, ErrNoEntry
+	}
+	if i == t.home {
+		return nil, ErrHome
+	}
+	if s.After == id {
+		s = t.SpotOf(i)
+	}
+	parent, at, err := t.at(s)
+	if err != nil {
+		return nil, err
+	}
+	if parent != None && t.Contains(i, parent) {
+		return nil, ErrUnderSelf
+	}
+	end := t.End(i)
+	branch := slices.Clone(t.entries[i:end])
+	branch[0].Parent = s.Parent
+	branch[0].Rank = ""
+	rest := slices.Delete(t.Entries(), i, end)
+	if at > i {
+		at -= end - i
+	}
+	return t.rebuild(slices.Insert(rest, at, branch...), id)
+}
+
+// Step is a small move from the keyboard.
+type Step string
+
+// The steps: up and down among siblings; in makes the entry the last child of
+// the sibling before it; out puts it right after its parent.
+const (
+	Up   Step = "up"
+	Down Step = "down"
+	In   Step = "in"
+	Out  Step = "out"
+)
+
+// StepSpot is the spot to which a step leads, or ErrNowhere.
+func (t *Tree) StepSpot(id string, step Step) (Spot, error) {
+	i := t.Find(id)
+	if i == None {
+		return Spot{}, ErrNoEntry
+	}
+	if i == t.home {
+		return Spot{}, ErrHome
+	}
+	before, beforeThat, after := None, None, None
+	for c := range t.Children(t.Parent(i)) {
+		if c < i {
+			beforeThat, before = before, c
+		} else if c > i {
+			after = c
+			break
+		}
+	}
+	parent := t.Parent(i)
+	switch {
+	case step == Up && before != None:
+		return Spot{t.entries[i].Parent, t.idOf(beforeThat)}, nil
+	case step == Down && after != None:
+		return Spot{t.entries[i].Parent, t.idOf(after)}, nil
+	case step == In && before != None:
+		if !t.entries[before].Kind.HoldsChildren() {
+			return Spot{}, ErrNoChildren
+		}
+		return t.Last(t.entries[before].ID), nil
+	case step == Out && parent != None && parent != t.home:
+		return Spot{t.entries[parent].Parent, t.entries[parent].ID}, nil
+	}
+	return Spot{}, ErrNowhere
+}
+
+func (t *Tree) idOf(i int) string {
+	if i == None {
+		return ""
+	}
+	return t.entries[i].ID
+}
+
+// Remove takes an entry and all below it out of the sitemap.
+func (t *Tree) Remove(id string) (*Tree, error) {
+	i := t.Find(id)
+	if i == None {
+		return nil, ErrNoEntry
+	}
+	if i == t.home {
+		return nil, ErrHome
+	}
+	return New(slices.Delete(t.Entries(), i, t.End(i)))
+}
+
+// Retitle changes the title. The slug follows until it is held.
+func (t *Tree) Retitle(id, title string) (*Tree, error) {
+	return t.Change(id, func(e *Entry) {
+		e.Title = title
+		if e.Kind.IsPage() && !e.SlugHeld && e.Fixed == "" {
+			e.Slug = address.Slug(title)
+		}
+	})
+}
+
+// Change lets set alter an entry's own facts (not its id, parent or rank).
+func (t *Tree) Change(id string, set func(*Entry)) (*Tree, error) {
+	i := t.Find(id)
+	if i == None {
+		return nil, ErrNoEntry
+	}
+	e := t.entries[i]
+	set(&e)
+	e.ID, e.Parent, e.Rank = id, t.entries[i].Parent, t.entries[i].Rank
+	if err := checkTitle(e.Title); err != nil {
+		return nil, err
+	}
+	if t.HasChildren(i) && !e.Kind.HoldsChildren() {
+		return nil, ErrKind
+	}
+	if i == t.home && (!e.IsHome() || e.Kind != Page || e.Withdrawn) {
+		return nil, ErrHome
+	}
+	if e.Slug != "" {
+		slug, ok := address.Options{}.NormalSlug(e.Slug)
+		if !ok {
+			return nil, ErrSlug
+		}
+		e.Slug = slug
+	}
+	if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
+		e.Slug = address.Slug(e.Title)
+	}
+	list := t.Entries()
+	list[i] = e
+	if e.Slug == t.entries[i].Slug && e.Kind == t.entries[i].Kind && e.Fixed == t.entries[i].Fixed {
+		return New(list)
+	}
+	return t.rebuild(list, id)
+}
+
+func checkTitle(title string) error {
+	switch n := len([]rune(title)); {
+	case n == 0:
+		return ErrNoTitle
+	case n > MaxTitle:
+		return ErrLongTitle
+	}
+	return nil
+}
+
+// rebuild makes the tree from the list, gives the newcomer and what came with
+// it slugs that nobody else has, and ranks where they are missing.
+func (t *Tree) rebuild(list []Entry, newcomer string) (*Tree, error) {
+	next, err := New(list)
+	if err != nil {
+		return nil, err
+	}
+	renamed := next.freeSlugs(next.Find(newcomer))
+	for id, rank := range Rerank(next) {
+		next.entries[next.Find(id)].Rank = rank
+	}
+	if renamed {
+		return New(next.entries)
+	}
+	return next, nil
+}
+
+// freeSlugs gives the entries of the branch at n that claim an address of
+// somebody outside it another slug, and tells whether there were any.
+func (t *Tree) freeSlugs(n int) (renamed bool) {
+	others := make(map[string]bool, len(t.claim))
+	for i, a := range t.claim {
+		if a != "" && !t.Contains(n, i) {
+			others[a] = true
+		}
+	}
+	for i := n; i < t.End(n); i++ {
+		e := &t.entries[i]
+		if e.Fixed != "" || e.Slug == "" || !others[t.claim[i]] {
+			continue
+		}
+		above := t.Prefix(t.Parent(i))
+		e.Slug = address.Unused(e.Slug, func(s string) bool {
+			a := address.Join(above, "/"+s)
+			return others[a] || t.ClaimedBy(a) != None
+		})
+		renamed = true
+		i = t.End(i) - 1 // what is below moves along
+	}
+	return renamed
+}
+
+// Patch is what an edit did to one entry. A nil Before means added, a nil After
+// removed.
+type Patch struct {
+	ID            string
+	Before, After *Entry
+}
+
+// Patches lists what differs between two trees, entry by entry, by id.
+func Patches(from, to *Tree) []Patch {
+	var out []Patch
+	for i := range from.entries {
+		b := &from.entries[i]
+		switch j := to.Find(b.ID); {
+		case j == None:
+			out = append(out, Patch{b.ID, b, nil})
+		case to.entries[j] != *b:
+			out = append(out, Patch{b.ID, b, &to.entries[j]})
+		}
+	}
+	for j := range to.entries {
+		if a := &to.entries[j]; from.Find(a.ID) == None {
+			out = append(out, Patch{a.ID, nil, a})
+		}
+	}
+	return out
+}
+
+// Reverse turns patches around, for undo.
+func Reverse(patches []Patch) []Patch {
+	out := make([]Patch, len(patches))
+	for i, p := range patches {
+		out[i] = Patch{p.ID, p.After, p.Before}
+	}
+	return out
+}
+
+// ConflictError names an entry that somebody changed since, so that patches do
+// not apply any more.
+type ConflictError struct{ ID, Title string }
+
+func (e *ConflictError) Error() string {
+	return fmt.Sprintf("%q was changed since", e.Title)
+}
+
+// Apply makes the patches' changes to the tree. Only the fields that a patch
+// changes must still be as they were before it; any other may have changed.
+func (t *Tree) Apply(patches []Patch) (*Tree, error) {
+	list := t.Entries()
+	drop := map[string]bool{}
+	for _, p := range patches {
+		i := t.Find(p.ID)
+		switch {
+		case p.Before == nil && i == None:
+			list = append(list, *p.After)
+		case p.Before == nil:
+			return nil, &ConflictError{p.ID, p.After.Title}
+		case i == None:
+			return nil, &ConflictError{p.ID, p.Before.Title}
+		case p.After == nil:
+			if !sameButRank(list[i], *p.Before) {
+				return nil, &ConflictError{p.ID, p.Before.Title}
+			}
+			drop[p.ID] = true
+		default:
+			if !mergeFields(&list[i], p.Before, p.After) {
+				return nil, &ConflictError{p.ID, list[i].Title}
+			}
+		}
+	}
+	list = slices.DeleteFunc(list, func(e Entry) bool { return drop[e.ID] })
+	next, err := Ranked(list)
+	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
+		return nil, &ConflictError{shape.ID, titleIn(list, shape.ID)}
+	}
+	if err != nil {
+		return nil, err
+	}
+	for i := range next.entries {
+		if p := next.Parent(i); p != None && !next.entries[p].Kind.HoldsChildren() {
+			return nil, &ConflictError{next.entries[p].ID, next.entries[p].Title}
+		}
+	}
+	return next, nil
+}
+
+func titleIn(list []Entry, id string) string {
+	for _, e := range list {
+		if e.ID == id {
+			return e.Title
+		}
+	}
+	return id
+}
+
+func sameButRank(a, b Entry) bool {
+	a.Rank = b.Rank
+	return a == b
+}
+
+// fields lists every field that a patch can change, so that Apply can merge
+// field by field; a test proves it complete.
+func (e *Entry) fields() []*string {
+	return []*string{
+		&e.Parent, &e.Rank, &e.Title, &e.Short, &e.Slug, &e.Fixed, (*string)(&e.Kind), &e.Target, &e.Source,
+		&e.Template, &e.Owner, &e.Topics, &e.Readership, &e.Review, &e.Notes,
+	}
+}
+
+func (e *Entry) flags() []*bool { return []*bool{&e.SlugHeld, &e.Unlisted, &e.Withdrawn} }
+
+func mergeFields(at, before, after *Entry) bool {
+	b, a := before.fields(), after.fields()
+	for i, f := range at.fields() {
+		if *b[i] == *a[i] {
+			continue
+		}
+		if *f != *b[i] {
+			return false
+		}
+		*f = *a[i]
+	}
+	bf, af := before.flags(), after.flags()
+	for i, f := range at.flags() {
+		if *bf[i] != *af[i] {
+			*f = *af[i]
+		}
+	}
+	return true
+}
