@@ -1,0 +1,44 @@
+// Command candlepath serves the studio and the reader site, and works on
+// sitemaps and redirect tables as files.
+package main
+
+import (
+	"errors"
+	"fmt"
+	"os"
+
+	"github.com/alecthomas/kong"
+)
+
+type cli struct {
+	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
+	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
+}
+
+func main() { os.Exit(run(os.Args[1:])) }
+
+func run(args []string) int {
+	var c cli
+	parser, err := kong.New(&c, kong.Name("candlepath"), kong.UsageOnError(),
+		kong.Description("Looks after an intranet: sitemap, pages, redirects, editions."))
+	if err != nil {
+		panic(err) // the command line itself is wrong
+	}
+	ctx, err := parser.Parse(args)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "candlepath:", err)
+		return exitUnusable
+	}
+	err = ctx.Run()
+	if exit := (*exitError)(nil); errors.As(err, &exit) {
+		if exit.message != "" {
+			fmt.Fprintln(os.Stderr, "candlepath:", exit.message)
+		}
+		return exit.code
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "candlepath:", err)
+		return exitUnusable
+	}
+	return exitFine
+}

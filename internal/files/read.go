@@ -1,0 +1,318 @@
+// Package files reads and writes the formats in which sitemaps and redirect
+// tables come and go. It knows no database. What makes a file unusable is told
+// as a *sitemap.Refused with line and advice; memory is bounded whatever a file
+// claims to be.
+package files
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
+	"encoding/xml"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+	"golang.org/x/text/encoding/charmap"
+
+	"candlepath/internal/core/sitemap"
+)
+
+// MaxBytes is the most that a file may hold, unpacked.
+const MaxBytes = 512 << 20
+
+// Progress is told how many rows have been read.
+type Progress func(rows int)
+
+// Options for reading.
+type Options struct {
+	Sheet    string   // of a workbook; empty: the first with a usable header
+	Progress Progress // may be nil
+}
+
+func (o Options) told(rows int) {
+	if o.Progress != nil && rows%500 == 0 {
+		o.Progress(rows)
+	}
+}
+
+// ReadSitemap reads a sitemap from a file of the given name; the ending of the
+// name tells the format.
+func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
+	switch ext := strings.ToLower(filepath.Ext(name)); ext {
+	case ".xml":
+		addresses, err := readURLs(r)
+		if err != nil {
+			return nil, err
+		}
+		return sitemap.ReadAddresses(addresses)
+	case ".csv", ".xlsx", ".tsv", ".txt", "", ".-":
+		records, findings, err := ReadTable(name, r, o, sitemap.UsableHeader)
+		if err != nil {
+			return nil, err
+		}
+		s, err := sitemap.Read(records)
+		if err != nil {
+			return nil, err
+		}
+		s.Findings = append(findings, s.Findings...)
+		return s, nil
+	default:
+		return nil, refuse(0, fmt.Sprintf("files ending in %q are not read", ext), "use .csv, .xlsx or .xml")
+	}
+}
+
+func refuse(line int, problem, advice string) error {
+	return &sitemap.Refused{Line: line, Problem: problem, Advice: advice}
+}
+
+// ReadTable reads the rows of a .csv or .xlsx file. usable tells a header row,
+// for choosing a sheet of a workbook.
+func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) ([]sitemap.Record, []sitemap.Finding, error) {
+	data, err := readAll(r)
+	if err != nil {
+		return nil, nil, err
+	}
+	if strings.EqualFold(filepath.Ext(name), ".xlsx") {
+		records, err := readWorkbook(data, o, usable)
+		return records, nil, err
+	}
+	return readCSV(data, o)
+}
+
+func readAll(r io.Reader) ([]byte, error) {
+	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+	if err != nil {
+		return nil, fmt.Errorf("read: %w", err)
+	}
+	if len(data) > MaxBytes {
+		return nil, tooLarge()
+	}
+	return data, nil
+}
+
+func tooLarge() error {
+	return refuse(0, fmt.Sprintf("the file holds more than %d MB", MaxBytes>>20), "split it, or leave out what is no sitemap")
+}
+
+func readCSV(data []byte, o Options) ([]sitemap.Record, []sitemap.Finding, error) {
+	var findings []sitemap.Finding
+	switch {
+	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
+		return nil, nil, refuse(0, "this is a workbook or an archive, not a .csv", "name it .xlsx, or save the sheet as .csv")
+	case bytes.HasPrefix(data, []byte{0xff, 0xfe}), bytes.HasPrefix(data, []byte{0xfe, 0xff}):
+		return nil, nil, refuse(0, "the file is in UTF-16", "save it as CSV in UTF-8")
+	case bytes.IndexByte(data, 0) >= 0:
+		return nil, nil, refuse(1+bytes.Count(data[:bytes.IndexByte(data, 0)], []byte("\n")), "the file is not text", "save the sheet as .csv")
+	}
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	if bad := firstBadUTF8(data); bad >= 0 {
+		decoded, err := charmap.Windows1252.NewDecoder().Bytes(data)
+		if err != nil {
+			return nil, nil, refuse(0, "the text is neither UTF-8 nor Windows-1252", "save it as CSV in UTF-8")
+		}
+		findings = append(findings, sitemap.Finding{
+			Line: 1 + bytes.Count(data[:bad], []byte("\n")), Severity: sitemap.Warning, Rule: "not-utf-8",
+			Message: "The file is not UTF-8 and was read as Windows-1252. Look at letters with accents.",
+		})
+		data = decoded
+	}
+	records, err := parseCSV(data, o)
+	return records, findings, err
+}
+
+func firstBadUTF8(data []byte) int {
+	for i := 0; i < len(data); {
+		r, n := utf8.DecodeRune(data[i:])
+		if r == utf8.RuneError && n == 1 {
+			return i
+		}
+		i += n
+	}
+	return -1
+}
+
+func parseCSV(data []byte, o Options) ([]sitemap.Record, error) {
+	c := csv.NewReader(bytes.NewReader(data))
+	c.Comma = delimiter(data)
+	c.FieldsPerRecord = -1
+	var records []sitemap.Record
+	for {
+		cells, err := c.Read()
+		if errors.Is(err, io.EOF) {
+			return records, nil
+		}
+		if broken := (*csv.ParseError)(nil); errors.As(err, &broken) {
+			return nil, refuse(broken.StartLine, "a quote is broken", "double a quote inside a cell, and close each cell that begins with one")
+		}
+		if err != nil {
+			return nil, fmt.Errorf("read csv: %w", err)
+		}
+		line, _ := c.FieldPos(0)
+		records = append(records, sitemap.Record{Line: line, Cells: cells})
+		o.told(len(records))
+		if len(records) > sitemap.MaxRows+1 {
+			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
+		}
+	}
+}
+
+// delimiter looks at the first line that is not empty and takes what it has
+// most of, outside quotes.
+func delimiter(data []byte) rune {
+	counts := map[byte]int{}
+	quoted, seen := false, false
+	for _, b := range data {
+		if b == '"' {
+			quoted = !quoted
+		}
+		if b == '\n' && !quoted && seen {
+			break
+		}
+		if !quoted && (b == ',' || b == ';' || b == '\t') {
+			counts[b]++
+		}
+		seen = seen || b != '\n' && b != '\r'
+	}
+	best := byte(',')
+	for _, b := range []byte{';', '\t'} {
+		if counts[b] > counts[best] {
+			best = b
+		}
+	}
+	return rune(best)
+}
+
+func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, refuse(0, "this is no .xlsx workbook", "save it again as .xlsx, or as .csv")
+	}
+	var total uint64
+	for _, f := range z.File {
+		if total += f.UncompressedSize64; total > MaxBytes || f.UncompressedSize64 > MaxBytes {
+			return nil, tooLarge()
+		}
+	}
+	book, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: MaxBytes, UnzipXMLSizeLimit: 16 << 20})
+	if err != nil {
+		return nil, refuse(0, "the workbook cannot be opened", "save it again as .xlsx without a password, or as .csv")
+	}
+	defer book.Close()
+	sheets := book.GetSheetList()
+	if o.Sheet != "" {
+		if i, _ := book.GetSheetIndex(o.Sheet); i < 0 {
+			return nil, refuse(0, fmt.Sprintf("there is no sheet %q", o.Sheet), "the sheets are: "+strings.Join(sheets, ", "))
+		}
+		return readSheet(book, o.Sheet, o)
+	}
+	for _, sheet := range sheets {
+		if ok, err := sheetUsable(book, sheet, usable); err != nil {
+			return nil, err
+		} else if ok {
+			return readSheet(book, sheet, o)
+		}
+	}
+	return nil, refuse(1, "no sheet has a usable header", "name the columns: id and parent, or level and title, or Level 1, Level 2, …")
+}
+
+func sheetUsable(book *excelize.File, sheet string, usable func([]string) bool) (bool, error) {
+	rows, err := book.Rows(sheet)
+	if err != nil {
+		return false, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
+	}
+	defer rows.Close()
+	for rows.Next() {
+		cells, err := rows.Columns()
+		if err != nil {
+			return false, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
+		}
+		if strings.TrimSpace(strings.Join(cells, "")) != "" {
+			return usable(cells), nil
+		}
+	}
+	return false, nil
+}
+
+func readSheet(book *excelize.File, sheet string, o Options) ([]sitemap.Record, error) {
+	rows, err := book.Rows(sheet)
+	if err != nil {
+		return nil, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
+	}
+	defer rows.Close()
+	var records []sitemap.Record
+	for line := 1; rows.Next(); line++ {
+		cells, err := rows.Columns()
+		if err != nil {
+			return nil, refuse(line, "the row cannot be read", "save the workbook again")
+		}
+		if line > 4*sitemap.MaxRows || len(records) > sitemap.MaxRows+1 {
+			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
+		}
+		if strings.TrimSpace(strings.Join(cells, "")) != "" {
+			records = append(records, sitemap.Record{Line: line, Cells: cells})
+			o.told(len(records))
+		}
+	}
+	if err := rows.Error(); err != nil {
+		return nil, refuse(0, "the workbook is damaged", "save it again")
+	}
+	return records, nil
+}
+
+// readURLs reads the locations of a sitemaps.org file.
+func readURLs(r io.Reader) ([]string, error) {
+	d := xml.NewDecoder(io.LimitReader(r, MaxBytes))
+	var addresses []string
+	root := ""
+	for {
+		tok, err := d.Token()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			line, _ := d.InputPos()
+			return nil, refuse(line, "this is not well-formed XML", "export the sitemap again")
+		}
+		start, ok := tok.(xml.StartElement)
+		if !ok {
+			continue
+		}
+		if root == "" {
+			if root = start.Name.Local; root != "urlset" {
+				return nil, refuse(1, fmt.Sprintf("the file begins with <%s>, not <urlset>", root), "use a sitemap as described on sitemaps.org")
+			}
+		}
+		if start.Name.Local != "loc" {
+			continue
+		}
+		var loc string
+		if err := d.DecodeElement(&loc, &start); err != nil {
+			line, _ := d.InputPos()
+			return nil, refuse(line, "a <loc> cannot be read", "export the sitemap again")
+		}
+		addresses = append(addresses, pathOf(strings.TrimSpace(loc)))
+		if len(addresses) > sitemap.MaxRows {
+			return nil, refuse(0, fmt.Sprintf("there are more than %d addresses", sitemap.MaxRows), "split the file")
+		}
+	}
+	if root == "" {
+		return nil, refuse(0, "the file is empty", "export the sitemap again")
+	}
+	return addresses, nil
+}
+
+func pathOf(loc string) string {
+	_, rest, ok := strings.Cut(loc, "://")
+	if !ok {
+		return loc
+	}
+	if i := strings.IndexByte(rest, '/'); i >= 0 {
+		return rest[i:]
+	}
+	return "/"
+}
