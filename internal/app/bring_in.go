@@ -1,0 +1,228 @@
+package app
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// States of a file on its way in.
+const (
+	BringReading = "reading"
+	BringReady   = "ready"
+	BringRefused = "refused"
+	BringWriting = "writing"
+	BringWritten = "written"
+	BringFailed  = "failed"
+)
+
+// MaxUpload is the largest file that is taken.
+const MaxUpload = 64 << 20
+
+// ReadSheet reads a sitemap file; files provides it.
+type ReadSheet func(name string, r io.Reader, progress func(rows int)) (*sitemap.Sheet, error)
+
+// PutFile keeps an uploaded file, to be read by ReadFile.
+func (a *App) PutFile(ctx context.Context, who port.Person, name string, data []byte) (string, error) {
+	b := port.BringIn{ID: newID(), PersonID: who.ID, At: a.now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below)}
+	return b.ID, a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		return tx.PutBringIn(ctx, b)
+	})
+}
+
+// ReadFile reads a kept file to its end, telling how far it got. It writes
+// nothing to the plan.
+func (a *App) ReadFile(ctx context.Context, id string, read ReadSheet) error {
+	b, err := a.bringIn(ctx, id)
+	if err != nil {
+		return err
+	}
+	sheet, err := read(b.FileName, bytes.NewReader(b.Data), func(rows int) {
+		_ = a.setBringIn(ctx, id, BringReading, rows, 0, "") // progress only
+	})
+	if refused := (*sitemap.Refused)(nil); errors.As(err, &refused) {
+		return a.setBringIn(ctx, id, BringRefused, 0, 0, b.FileName+": "+refused.Error()+".")
+	}
+	if err != nil {
+		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The file could not be read. Nothing was changed."))
+	}
+	return a.setBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "")
+}
+
+func (a *App) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.SetBringIn(ctx, id, state, done, total, message) })
+}
+
+func (a *App) bringIn(ctx context.Context, id string) (port.BringIn, error) {
+	var b port.BringIn
+	err := a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		var err error
+		b, err = tx.BringIn(ctx, id)
+		return err
+	})
+	return b, err
+}
+
+// BringPreview is what a file would do.
+type BringPreview struct {
+	File    port.BringIn
+	Brought *sitemap.Brought
+	Problem string // why the chosen way is not possible
+	Next    *sitemap.Tree
+	Version int64
+}
+
+// PreviewFile computes what a file would do to Next in a way, and remembers
+// the choice. Nothing is written to the plan.
+func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, way sitemap.Way, place string, read ReadSheet) (BringPreview, error) {
+	var p BringPreview
+	b, err := a.bringIn(ctx, id)
+	if err != nil {
+		return p, err
+	}
+	if b.PersonID != who.ID {
+		return p, ErrNotFound
+	}
+	if b.State != BringReady {
+		p.File = b
+		return p, nil
+	}
+	sheet, err := read(b.FileName, bytes.NewReader(b.Data), func(int) {})
+	if err != nil {
+		return p, fmt.Errorf("read again: %w", err)
+	}
+	err = a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		if way == "" {
+			way, place = sitemap.Way(b.Way), b.Place
+		}
+		p.Next, p.Version = trees.Next, s.PlanVersion
+		b.Way, b.Place, b.Data = string(way), place, nil
+		p.File = b
+		if err := tx.ChooseWay(ctx, id, b.Way, place); err != nil {
+			return err
+		}
+		p.Brought, err = a.brought(ctx, tx, trees.Next, sheet, way, place)
+		if p.Problem = bringProblem(err); p.Problem != "" {
+			return nil
+		}
+		return err
+	})
+	return p, err
+}
+
+func bringProblem(err error) string {
+	refused := (*sitemap.Refused)(nil)
+	switch {
+	case errors.As(err, &refused):
+		return refused.Error()
+	case errors.Is(err, sitemap.ErrNoEntry):
+		return "the entry that you chose cannot hold others or is not there any more; choose another"
+	}
+	return ""
+}
+
+func (a *App) brought(ctx context.Context, tx port.Tx, next *sitemap.Tree, sheet *sitemap.Sheet, way sitemap.Way, place string) (*sitemap.Brought, error) {
+	known, err := tx.BroughtIDs(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return sitemap.BringIn(next, sheet, way, place, known, newID)
+}
+
+// AcceptFile brings a file in as it was previewed, as one act that can be
+// undone. Accepting twice acts once.
+func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read ReadSheet) (PlanResult, error) {
+	b, err := a.bringIn(ctx, id)
+	if err != nil {
+		return PlanResult{}, err
+	}
+	if b.PersonID != who.ID {
+		return PlanResult{}, ErrNotFound
+	}
+	if b.State != BringReady {
+		return PlanResult{}, ErrDone
+	}
+	sheet, err := read(b.FileName, bytes.NewReader(b.Data), func(int) {})
+	if err != nil {
+		return PlanResult{}, fmt.Errorf("read again: %w", err)
+	}
+	if err := a.setBringIn(ctx, id, BringWriting, 0, sheet.Tree.Len(), ""); err != nil {
+		return PlanResult{}, err
+	}
+	var res PlanResult
+	err = a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		if _, err := tx.ActByKey(ctx, id); err == nil {
+			return nil
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		got, err := a.brought(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
+		if err != nil {
+			return err
+		}
+		if err := tx.RememberIDs(ctx, got.IDs); err != nil {
+			return err
+		}
+		res, err = a.record(ctx, tx, s, who, id, fmt.Sprintf("brought in %s", b.FileName), trees, got.Tree)
+		if err != nil {
+			return err
+		}
+		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
+		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words)
+	})
+	if err != nil {
+		a.trees.Store(nil)
+		message := "The file could not be brought in. Nothing was changed."
+		if p := bringProblem(err); p != "" {
+			message = p
+		}
+		return res, errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, message))
+	}
+	return res, nil
+}
+
+// BringState tells how far a file is.
+func (a *App) BringState(ctx context.Context, who port.Person, id string) (port.BringIn, error) {
+	b, err := a.bringIn(ctx, id)
+	if err == nil && b.PersonID != who.ID {
+		return b, ErrNotFound
+	}
+	b.Data = nil
+	return b, err
+}
+
+// TakeOut gives the tree to write to a file: Live or Next.
+func (a *App) TakeOut(ctx context.Context, who port.Person, live bool) (*sitemap.Tree, port.Site, error) {
+	var t *sitemap.Tree
+	var site port.Site
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		t, site = trees.Next, s
+		if live {
+			t = trees.Live
+		}
+		return err
+	})
+	return t, site, err
+}

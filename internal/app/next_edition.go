@@ -1,0 +1,262 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/edition"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
+)
+
+func zip(html string) []byte { return markup.Zip([]byte(html)) }
+
+// NextEdition is what the next edition would hold.
+type NextEdition struct {
+	Site      port.Site
+	Trees     port.Trees
+	All       []change.Change // everything planned, content too
+	Chosen    change.Set      // with what it needs
+	Pulled    []change.Pulled
+	Draft     edition.Draft
+	Findings  []preflight.Finding
+	Decisions map[string]redirect.Decision
+	Table     []redirect.Row // of Live
+	Own       bool           // holds work of the person who looks
+	Makers    map[change.Key]port.Planned
+	Templates []content.Template
+	drafts    []string // entries whose draft goes out
+}
+
+// Select picks the changes that are to go out: all that are planned, but for
+// those left out.
+type Select struct {
+	LeaveOut []change.Key
+}
+
+// LookAhead computes the next edition and its preflight.
+func (a *App) LookAhead(ctx context.Context, who port.Person, sel Select) (NextEdition, error) {
+	var n NextEdition
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		var err error
+		n, err = a.next(ctx, tx, s, who, sel)
+		return err
+	})
+	return n, err
+}
+
+func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person, sel Select) (NextEdition, error) {
+	n := NextEdition{Site: s, Makers: map[change.Key]port.Planned{}}
+	var err error
+	if n.Trees, err = a.treesOf(ctx, tx, s); err != nil {
+		return n, err
+	}
+	if n.Decisions, err = tx.Decisions(ctx); err != nil {
+		return n, err
+	}
+	if n.Table, err = tx.Table(ctx); err != nil {
+		return n, err
+	}
+	heads, err := tx.Heads(ctx)
+	if err != nil {
+		return n, err
+	}
+	n.All = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
+	n.makers(heads)
+	chosen := change.All(n.All)
+	for _, k := range sel.LeaveOut {
+		delete(chosen, k)
+	}
+	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
+	n.whatGoes(heads, who)
+	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
+	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts)
+	planErr := err
+	if err != nil {
+		if !errors.Is(err, redirect.ErrTable) {
+			return n, fmt.Errorf("prepare edition: %w", err)
+		}
+		if n.Draft.Tree, err = change.Apply(n.Trees.Live, n.Trees.Next, n.Chosen); err != nil {
+			return n, fmt.Errorf("prepare edition: %w", err)
+		}
+	}
+	if errors.Is(planErr, redirect.ErrTable) {
+		n.Draft.Next = n.Trees.Next
+	} else {
+		planErr = nil
+	}
+	return n, a.preflight(ctx, tx, &n, heads, planErr, false)
+}
+
+// withContent adds a change for every draft of a page that is live already,
+// after the other changes of the entry. Content of a new page goes with it.
+func withContent(changes []change.Change, trees port.Trees, heads []port.PageHead) []change.Change {
+	var edited []string
+	for _, h := range heads {
+		l := trees.Live.Find(h.EntryID)
+		if h.Draft && l != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
+			edited = append(edited, h.EntryID)
+		}
+	}
+	slices.SortFunc(edited, func(x, y string) int { return trees.Next.Find(x) - trees.Next.Find(y) })
+	for _, id := range edited {
+		changes = append(changes, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
+	}
+	return changes
+}
+
+func (n *NextEdition) makers(heads []port.PageHead) {
+	drafted := map[string]port.Planned{}
+	for _, h := range heads {
+		if h.Draft {
+			drafted[h.EntryID] = port.Planned{PersonID: h.PersonID, At: h.At}
+		}
+	}
+	for _, c := range n.All {
+		if c.Aspect == change.Content {
+			n.Makers[c.Key] = drafted[c.ID]
+		} else {
+			n.Makers[c.Key] = n.Trees.Planned[c.ID]
+		}
+	}
+}
+
+// whatGoes lists the drafts that go out, and whether any of it is own work.
+func (n *NextEdition) whatGoes(heads []port.PageHead, who port.Person) {
+	for k := range n.Chosen {
+		n.Own = n.Own || n.Makers[k].PersonID == who.ID
+	}
+	for _, h := range heads {
+		if !h.Draft {
+			continue
+		}
+		added := n.Chosen[change.Key{ID: h.EntryID, Aspect: change.Added}]
+		if added || n.Chosen[change.Key{ID: h.EntryID, Aspect: change.Content}] {
+			n.drafts = append(n.drafts, h.EntryID)
+			n.Own = n.Own || h.PersonID == who.ID
+		}
+	}
+	slices.Sort(n.drafts)
+}
+
+func (a *App) preflight(ctx context.Context, tx port.Tx, n *NextEdition, heads []port.PageHead, planErr error, takeback bool) error {
+	by, list, err := templatesByKey(ctx, tx)
+	if err != nil {
+		return err
+	}
+	n.Templates = list
+	people, err := peopleByID(ctx, tx)
+	if err != nil {
+		return err
+	}
+	var pages []preflight.Page
+	if !takeback { // an earlier edition passed already
+		pages, err = a.checkedPages(ctx, tx, n, heads)
+	}
+	if err != nil {
+		return err
+	}
+	n.Findings = preflight.Check(preflight.Edition{
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Pages: pages, Templates: by,
+		People: func(id string) bool { _, ok := people[id]; return ok }, Takeback: takeback,
+	})
+	return nil
+}
+
+// checkedPages gives what preflight looks at: the content that goes out, and
+// the links of all that stays.
+func (a *App) checkedPages(ctx context.Context, tx port.Tx, n *NextEdition, heads []port.PageHead) ([]preflight.Page, error) {
+	goes := map[string]bool{}
+	for _, id := range n.drafts {
+		goes[id] = true
+	}
+	links, err := tx.LiveLinks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	drafts, err := tx.PagesOf(ctx, n.drafts, true)
+	if err != nil {
+		return nil, err
+	}
+	var pages []preflight.Page
+	for id, l := range links {
+		if !goes[id] {
+			pages = append(pages, preflight.Page{ID: id, Links: l})
+		}
+	}
+	for _, d := range drafts {
+		pages = append(pages, preflight.Page{ID: d.EntryID, Content: d.Content, Links: d.Links, Changed: true})
+	}
+	written := map[string]bool{}
+	for _, h := range heads {
+		written[h.EntryID] = true
+	}
+	for k := range n.Chosen {
+		if k.Aspect == change.Added && !written[k.ID] {
+			pages = append(pages, preflight.Page{ID: k.ID, Changed: true})
+		}
+	}
+	slices.SortFunc(pages, func(x, y preflight.Page) int {
+		return n.Draft.Tree.Find(x.ID) - n.Draft.Tree.Find(y.ID)
+	})
+	return pages, nil
+}
+
+// Decide says where the visitors of a page that is planned to go belong. to is
+// "gone", an entry id, an address of Next or a URL; empty takes the decision
+// back.
+func (a *App) Decide(ctx context.Context, who port.Person, entry, to string, temporary bool, review string) error {
+	return a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		if to = strings.TrimSpace(to); to == "" {
+			return tx.DropDecision(ctx, entry)
+		}
+		if trees.Live.Find(entry) == sitemap.None {
+			return ErrNotFound
+		}
+		d := redirect.ParseDecision(to, 0, trees.Next)
+		if i := trees.Next.PageAt(d.To.Address); d.To.Address != "" && i != sitemap.None {
+			d.To = redirect.Target{Entry: trees.Next.Ref(i).ID, Suffix: d.To.Suffix}
+		}
+		if err := checkDecision(trees.Next, d, entry); err != nil {
+			return err
+		}
+		d.Review = review
+		if temporary && d.Code != redirect.Gone {
+			d.Code = 302
+		}
+		return tx.PutDecision(ctx, entry, d, who.ID)
+	})
+}
+
+func checkDecision(next *sitemap.Tree, d redirect.Decision, entry string) error {
+	if d.Code == redirect.Gone || d.To.URL != "" {
+		return nil
+	}
+	i := next.Find(d.To.Entry)
+	switch {
+	case d.To.Entry == "" || i == sitemap.None || next.Served(i) == "":
+		return &Invalid{"to", "There is no such page in Next. Choose a page, a URL that begins with https://, or gone."}
+	case d.To.Entry == entry:
+		return &Invalid{"to", "A page cannot lead to itself. Choose another page."}
+	}
+	return nil
+}

@@ -1,0 +1,331 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// LockFor is how long a lock holds without a sign of life from its window.
+const LockFor = 60 * time.Second
+
+// PageView is what the page editor shows.
+type PageView struct {
+	Entry     sitemap.Entry
+	Address   string
+	Live      string // address in Live, or empty
+	Template  content.Template
+	Templates []content.Template
+	People    []port.Person
+	Content   content.Page
+	Base      int // version of the draft that Content is; 0: there is no draft
+	HasLive   bool
+	ChangedBy string
+	ChangedAt time.Time
+	Lock      LockState
+	Kept      []port.KeptText
+	Trees     port.Trees
+}
+
+// LockState is who has the page open, as seen from one window.
+type LockState struct {
+	Mine   bool
+	Holder string // name, if not mine
+	Self   bool   // the holder is the same person in another window
+	Since  time.Time
+}
+
+// OpenPage loads a page for editing and takes its lock if it is free.
+func (a *App) OpenPage(ctx context.Context, who port.Person, entry, window string) (PageView, error) {
+	var v PageView
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Write); err != nil {
+			return err
+		}
+		if err := a.pageView(ctx, tx, s, entry, &v); err != nil {
+			return err
+		}
+		var err error
+		if v.Kept, err = tx.Kept(ctx, entry, who.ID); err != nil {
+			return err
+		}
+		v.Lock, err = a.takeLock(ctx, tx, who, entry, window, false)
+		return err
+	})
+	return v, err
+}
+
+func (a *App) pageView(ctx context.Context, tx port.Tx, s port.Site, entry string, v *PageView) error {
+	trees, err := a.treesOf(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	v.Trees = trees
+	i := trees.Next.Find(entry)
+	if i == sitemap.None || !trees.Next.Ref(i).Kind.IsPage() {
+		return ErrNotFound
+	}
+	v.Entry, v.Address = trees.Next.At(i), trees.Next.Address(i)
+	if l := trees.Live.Find(entry); l != sitemap.None {
+		v.Live = trees.Live.Served(l)
+	}
+	var by map[string]content.Template
+	if by, v.Templates, err = templatesByKey(ctx, tx); err != nil {
+		return err
+	}
+	v.Template = templateOf(by, v.Templates, v.Entry.Template)
+	if v.People, err = tx.People(ctx); err != nil {
+		return err
+	}
+	live, err := tx.LivePage(ctx, entry)
+	if err != nil && !errors.Is(err, port.ErrNotFound) {
+		return err
+	}
+	v.HasLive = err == nil
+	current, err := tx.Draft(ctx, entry)
+	switch {
+	case err == nil:
+		v.Base = current.Version
+	case errors.Is(err, port.ErrNotFound):
+		current = live
+	default:
+		return err
+	}
+	v.Content, v.ChangedAt = content.Clean(current.Content), current.At
+	for _, p := range v.People {
+		if p.ID == current.PersonID {
+			v.ChangedBy = p.Name
+		}
+	}
+	return nil
+}
+
+// templateOf gives the template of an entry; the first one where the entry
+// names none or one that is not there.
+func templateOf(by map[string]content.Template, list []content.Template, key string) content.Template {
+	if t, ok := by[key]; ok {
+		return t
+	}
+	if len(list) > 0 {
+		return list[0]
+	}
+	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
+}
+
+// takeLock takes or keeps a page's lock for a window. By force it is taken
+// from whoever has it.
+func (a *App) takeLock(ctx context.Context, tx port.Tx, who port.Person, entry, window string, force bool) (LockState, error) {
+	now := a.now()
+	l, err := tx.Lock(ctx, entry)
+	if err != nil && !errors.Is(err, port.ErrNotFound) {
+		return LockState{}, err
+	}
+	held := err == nil && now.Sub(l.Seen) < LockFor
+	if held && l.WindowID != window && !force {
+		people, err := peopleByID(ctx, tx)
+		return LockState{Holder: people[l.PersonID].Name, Self: l.PersonID == who.ID, Since: l.Taken}, err
+	}
+	if !held || l.WindowID != window {
+		l = port.Lock{EntryID: entry, PersonID: who.ID, WindowID: window, Taken: now}
+	}
+	l.Seen = now
+	return LockState{Mine: true, Since: l.Taken}, tx.PutLock(ctx, l)
+}
+
+// KeepLock is the sign of life of a window that has a page open. It takes the
+// lock when it has become free, and by force when asked.
+func (a *App) KeepLock(ctx context.Context, who port.Person, entry, window string, force bool) (LockState, error) {
+	var st LockState
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Write); err != nil {
+			return err
+		}
+		var err error
+		st, err = a.takeLock(ctx, tx, who, entry, window, force)
+		return err
+	})
+	return st, err
+}
+
+// ClosePage gives the lock of a window back.
+func (a *App) ClosePage(ctx context.Context, entry, window string) error {
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.DropLock(ctx, entry, window) })
+}
+
+// SavedPage is the answer to a save.
+type SavedPage struct {
+	Version int
+	At      time.Time
+	Clash   *Clash // set: the text was kept, not saved
+}
+
+// Clash is a text that met a newer one or a lost lock. Nothing is lost: the
+// text is kept under KeptID until its author chose.
+type Clash struct {
+	KeptID  string
+	Holder  string // who has the lock now, or empty
+	By      string // whose text stands in the draft
+	At      time.Time
+	Theirs  content.Page
+	Version int // of the draft that stands
+}
+
+// SavePage saves a draft over the version it was made from. If somebody else
+// saved since, or the lock is lost, the text is kept beside and both are told.
+func (a *App) SavePage(ctx context.Context, who port.Person, entry, window string, p content.Page, base int) (SavedPage, error) {
+	p = content.Clean(p)
+	var out SavedPage
+	save := func() error {
+		return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+			if err := may(s, who, workflow.Write); err != nil {
+				return err
+			}
+			l, err := tx.Lock(ctx, entry)
+			if err != nil && !errors.Is(err, port.ErrNotFound) {
+				return err
+			}
+			if err == nil && l.WindowID != window && a.now().Sub(l.Seen) < LockFor {
+				return port.ErrStale
+			}
+			v, err := a.version(ctx, tx, s, who, entry, p, base)
+			if err != nil {
+				return err
+			}
+			if err := tx.SaveDraft(ctx, v, base); err != nil {
+				return err
+			}
+			out = SavedPage{Version: v.Version, At: v.At}
+			return tx.PutLock(ctx, port.Lock{EntryID: entry, PersonID: who.ID, WindowID: window, Taken: a.now(), Seen: a.now()})
+		})
+	}
+	err := save()
+	if errors.Is(err, port.ErrStale) {
+		out.Clash, err = a.keep(ctx, who, entry, p)
+	}
+	return out, err
+}
+
+// version renders a draft for saving.
+func (a *App) version(ctx context.Context, tx port.Tx, s port.Site, who port.Person, entry string, p content.Page, base int) (port.PageVersion, error) {
+	trees, err := a.treesOf(ctx, tx, s)
+	if err != nil {
+		return port.PageVersion{}, err
+	}
+	i := trees.Next.Find(entry)
+	if i == sitemap.None {
+		return port.PageVersion{}, ErrNotFound
+	}
+	by, list, err := templatesByKey(ctx, tx)
+	if err != nil {
+		return port.PageVersion{}, err
+	}
+	people, err := peopleByID(ctx, tx)
+	if err != nil {
+		return port.PageVersion{}, err
+	}
+	id := newID()
+	if base > 0 {
+		d, err := tx.Draft(ctx, entry)
+		if err != nil {
+			return port.PageVersion{}, staleIfGone(err)
+		}
+		id = d.ID
+	}
+	v, err := a.rendered(templateOf(by, list, trees.Next.Ref(i).Template), p, people)
+	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.now()
+	return v, err
+}
+
+// staleIfGone treats a draft that was published or dropped as a newer version.
+func staleIfGone(err error) error {
+	if errors.Is(err, port.ErrNotFound) {
+		return port.ErrStale
+	}
+	return err
+}
+
+func (a *App) rendered(t content.Template, p content.Page, people map[string]port.Person) (port.PageVersion, error) {
+	art, err := a.markup.Article(t, p, func(id string) string { return people[id].Name })
+	if err != nil {
+		return port.PageVersion{}, fmt.Errorf("render: %w", err)
+	}
+	links := content.Links(t, p, a.markup.Parse)
+	if links == nil {
+		links = []content.FoundLink{}
+	}
+	return port.PageVersion{
+		Content: p, Body: zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
+		Plain: content.PlainText(t, p, a.markup.Parse),
+	}, nil
+}
+
+// keep stores a text beside the draft that it met.
+func (a *App) keep(ctx context.Context, who port.Person, entry string, p content.Page) (*Clash, error) {
+	c := &Clash{KeptID: newID()}
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := tx.Keep(ctx, port.KeptText{ID: c.KeptID, EntryID: entry, PersonID: who.ID, Content: p, At: a.now()}); err != nil {
+			return err
+		}
+		var v PageView
+		if err := a.pageView(ctx, tx, s, entry, &v); err != nil {
+			return err
+		}
+		c.By, c.At, c.Theirs, c.Version = v.ChangedBy, v.ChangedAt, v.Content, v.Base
+		l, err := tx.Lock(ctx, entry)
+		if err == nil && a.now().Sub(l.Seen) < LockFor {
+			for _, person := range v.People {
+				if person.ID == l.PersonID {
+					c.Holder = person.Name
+				}
+			}
+		}
+		if errors.Is(err, port.ErrNotFound) {
+			return nil
+		}
+		return err
+	})
+	return c, err
+}
+
+// DropKept forgets a kept text after its author chose.
+func (a *App) DropKept(ctx context.Context, who port.Person, id string) error {
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.DropKept(ctx, id, who.ID) })
+}
+
+// DropDraft gives a page's edits up; Live stays as it is.
+func (a *App) DropDraft(ctx context.Context, who port.Person, entry string) error {
+	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Write); err != nil {
+			return err
+		}
+		return tx.DropDraft(ctx, entry)
+	})
+}
+
+// PreviewPage renders what a draft will look like.
+func (a *App) PreviewPage(ctx context.Context, who port.Person, entry string) (PageView, string, error) {
+	var v PageView
+	var html string
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Write); err != nil {
+			return err
+		}
+		if err := a.pageView(ctx, tx, s, entry, &v); err != nil {
+			return err
+		}
+		people, err := peopleByID(ctx, tx)
+		if err != nil {
+			return err
+		}
+		art, err := a.markup.Article(v.Template, v.Content, func(id string) string { return people[id].Name })
+		html = art.HTML
+		return err
+	})
+	return v, html, err
+}

@@ -1,0 +1,271 @@
+// Package port names what use cases need from the outside: records as they are
+// kept, and the transaction that reads and writes them.
+package port
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
+)
+
+// Errors by which callers branch.
+var (
+	ErrNotFound = errors.New("not found")
+	ErrDone     = errors.New("this was done already") // the same act, sent twice
+	ErrStale    = errors.New("somebody else saved since")
+)
+
+// Site is the settings of one intranet and where it stands.
+type Site struct {
+	ID          string
+	Name        string
+	Hosts       []string
+	Accent      string
+	Edition     int
+	PlanVersion int64
+	Rights      workflow.Site
+}
+
+// Person works on the site.
+type Person struct {
+	ID, Login, Name string
+	Role            workflow.Role
+	PasswordHash    string
+}
+
+// Planned tells who planned something last.
+type Planned struct {
+	PersonID string
+	At       time.Time
+}
+
+// Trees are the two states of the sitemap.
+type Trees struct {
+	Live, Next *sitemap.Tree
+	Planned    map[string]Planned // entries whose row in Next differs from Live
+}
+
+// Overlay is how Next's rows differ from Live's: what to write and what to
+// forget.
+type Overlay struct {
+	Put    []sitemap.Entry
+	Remove []sitemap.Entry // planned ends
+	Forget []string        // ids whose row is Live's again
+}
+
+// Act is one planning act.
+type Act struct {
+	ID       int64
+	Key      string
+	PersonID string
+	At       time.Time
+	Label    string
+	Patches  []sitemap.Patch
+	Version  int64 // of the plan after it
+}
+
+// ActState is where an act stands for undo.
+type ActState string
+
+// The act states.
+const (
+	ActDone    ActState = "done"
+	ActUndone  ActState = "undone"
+	ActDropped ActState = "dropped" // undone, and something else was done since
+	ActSettled ActState = "settled" // published
+)
+
+// PageVersion is the content of a page, a draft or one that was published.
+type PageVersion struct {
+	ID       string
+	EntryID  string
+	Content  content.Page
+	Body     []byte // rendered, gzipped
+	Outline  []markup.Heading
+	Links    []content.FoundLink
+	Excerpt  string
+	Plain    string // words for search; only when saving
+	Version  int    // counts saves of one draft
+	PersonID string
+	At       time.Time
+}
+
+// LiveBody is what readers get of a page, as stored.
+type LiveBody struct {
+	VersionID string
+	Body      []byte
+	Outline   []markup.Heading
+	Excerpt   string
+	At        time.Time
+}
+
+// PageHead is what lists and checks need of a version.
+type PageHead struct {
+	EntryID  string
+	PersonID string
+	At       time.Time
+	Draft    bool
+}
+
+// Lock says who has a page open.
+type Lock struct {
+	EntryID, PersonID, WindowID string
+	Taken, Seen                 time.Time
+}
+
+// KeptText is a text that met another and waits for a choice.
+type KeptText struct {
+	ID, EntryID, PersonID string
+	Content               content.Page
+	At                    time.Time
+}
+
+// Edition is one published state, as told in Past editions.
+type Edition struct {
+	Number   int
+	At       time.Time
+	PersonID string
+	Why      string
+	BackTo   int // edition rolled back to, or 0
+	Told     []Told
+	ActKey   string
+}
+
+// Told is one change of an edition in words.
+type Told struct {
+	EntryID string `json:"id"`
+	Title   string `json:"title"`
+	Aspect  string `json:"aspect"`
+	Words   string `json:"words"`
+}
+
+// Release is everything that publishing an edition writes.
+type Release struct {
+	Edition   Edition
+	Before    *sitemap.Tree // Live until now
+	After     *sitemap.Tree
+	Table     []redirect.Row
+	Drafts    []string // entries whose draft goes live
+	Restored  int      // edition whose content is restored, or 0
+	Overlay   Overlay
+	Decisions []string // entries whose decision is used up
+}
+
+// BringIn is a file on its way in.
+type BringIn struct {
+	ID, PersonID string
+	At           time.Time
+	FileName     string
+	Data         []byte
+	State        string
+	Done, Total  int
+	Message      string
+	Way, Place   string
+}
+
+// Store opens transactions.
+type Store interface {
+	// Write runs f in a transaction that holds the site's row: structure edits
+	// and publishing of one site happen one after another.
+	Write(ctx context.Context, f func(Tx, Site) error) error
+	// Read runs f in a read-only transaction with one view of the data.
+	Read(ctx context.Context, f func(Tx, Site) error) error
+	// Note runs f in a short transaction that does not hold the site, for
+	// drafts, locks and sign-in.
+	Note(ctx context.Context, f func(Tx, Site) error) error
+}
+
+// Tx is what use cases do inside a transaction.
+type Tx interface {
+	PeopleTx
+	PlanTx
+	PageTx
+	EditionTx
+	BringInTx
+}
+
+// PeopleTx keeps people and sign-in.
+type PeopleTx interface {
+	People(ctx context.Context) ([]Person, error)
+	PersonByLogin(ctx context.Context, login string) (Person, error)
+	AddPerson(ctx context.Context, p Person) error
+	Failures(ctx context.Context, login, host string, since time.Time) (byLogin, byHost int, err error)
+	AddFailure(ctx context.Context, login, host string, at time.Time) error
+	ForgetFailures(ctx context.Context, login string) error
+	CreateSite(ctx context.Context, s Site) error
+}
+
+// PlanTx keeps the planned sitemap, its acts and the decisions.
+type PlanTx interface {
+	Trees(ctx context.Context) (Trees, error)
+	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
+	BumpPlan(ctx context.Context) (int64, error)
+	AddAct(ctx context.Context, a Act) error
+	ActByKey(ctx context.Context, key string) (Act, error)
+	NextUndo(ctx context.Context, person string) (Act, error)
+	NextRedo(ctx context.Context, person string) (Act, error)
+	SetActState(ctx context.Context, id int64, s ActState, version int64) error
+	DropUndone(ctx context.Context, person string) error
+	ActsSince(ctx context.Context, version int64) ([]Act, error)
+	SettleActs(ctx context.Context, stillPlanned func(id string) bool) error
+	Decisions(ctx context.Context) (map[string]redirect.Decision, error)
+	PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error
+	DropDecision(ctx context.Context, entry string) error
+}
+
+// PageTx keeps pages, locks and templates.
+type PageTx interface {
+	Templates(ctx context.Context) ([]content.Template, error)
+	PutTemplates(ctx context.Context, ts []content.Template) error
+	Draft(ctx context.Context, entry string) (PageVersion, error)
+	LivePage(ctx context.Context, entry string) (PageVersion, error)
+	LiveBody(ctx context.Context, entry string) (LiveBody, error)
+	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
+	SaveDraft(ctx context.Context, v PageVersion, base int) error
+	DropDraft(ctx context.Context, entry string) error
+	Heads(ctx context.Context) ([]PageHead, error)
+	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
+	LiveLinks(ctx context.Context) (map[string][]content.FoundLink, error)
+	Lock(ctx context.Context, entry string) (Lock, error)
+	PutLock(ctx context.Context, l Lock) error
+	DropLock(ctx context.Context, entry, window string) error
+	Keep(ctx context.Context, k KeptText) error
+	Kept(ctx context.Context, entry, person string) ([]KeptText, error)
+	DropKept(ctx context.Context, id, person string) error
+}
+
+// EditionTx keeps editions and what readers see.
+type EditionTx interface {
+	Table(ctx context.Context) ([]redirect.Row, error)
+	Release(ctx context.Context, r Release) error
+	Editions(ctx context.Context) ([]Edition, error)
+	Edition(ctx context.Context, number int) (Edition, error)
+	EditionByKey(ctx context.Context, key string) (Edition, error)
+	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
+	ContentChangedSince(ctx context.Context, edition int) ([]string, error)
+	AddressesEver(ctx context.Context) ([]string, error)
+	Search(ctx context.Context, q string, limit int) ([]Hit, error)
+}
+
+// Hit is one page that a search found.
+type Hit struct {
+	EntryID string
+	Snippet string // matches between the marks \x01 and \x02
+	Rank    float64
+}
+
+// BringInTx keeps files on their way in.
+type BringInTx interface {
+	PutBringIn(ctx context.Context, b BringIn) error
+	BringIn(ctx context.Context, id string) (BringIn, error)
+	SetBringIn(ctx context.Context, id, state string, done, total int, message string) error
+	ChooseWay(ctx context.Context, id, way, place string) error
+	BroughtIDs(ctx context.Context) (map[string]string, error)
+	RememberIDs(ctx context.Context, ids map[string]string) error
+}

@@ -1,0 +1,258 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// NotReady says that preflight found errors, so nothing was published.
+type NotReady struct{ Findings []preflight.Finding }
+
+func (e *NotReady) Error() string {
+	n, _ := preflight.Errors(e.Findings)
+	return fmt.Sprintf("preflight found %d %s; nothing was published", n, plural(n, "error", "errors"))
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
+// ErrOwnWork says that a person may not publish what they made themselves.
+var ErrOwnWork = errors.New("part of this is your own work; somebody else has to publish it")
+
+// ErrMoved says that Next is not what the person looked at.
+var ErrMoved = errors.New("the plan changed after you looked; look at it again")
+
+// PublishAsk is the wish to publish.
+type PublishAsk struct {
+	Key     string
+	Seen    int64 // plan version that the person looked at; 0 does not matter
+	Why     string
+	Changes Select
+}
+
+// Publish makes the next edition.
+//
+//  1. Hold the site, so that nothing else publishes or edits the structure.
+//  2. Ask the core for the edition: closure, tree, redirects.
+//  3. Ask preflight; an error ends it here.
+//  4. Write it all, number it, announce it, in the one transaction.
+func (a *App) Publish(ctx context.Context, who port.Person, ask PublishAsk) (port.Edition, error) {
+	ask.Why = strings.TrimSpace(ask.Why)
+	if err := checkKey(ask.Key); err != nil {
+		return port.Edition{}, err
+	}
+	var out port.Edition
+	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if done, err := tx.EditionByKey(ctx, ask.Key); err == nil {
+			out = done
+			return nil
+		}
+		if ask.Why == "" {
+			return &Invalid{"why", "Say in a sentence why this edition goes out."}
+		}
+		if ask.Seen != 0 && ask.Seen != s.PlanVersion {
+			return ErrMoved
+		}
+		n, err := a.next(ctx, tx, s, who, ask.Changes)
+		if err != nil {
+			return err
+		}
+		if err := mayPublish(n, who); err != nil {
+			return err
+		}
+		if errs, _ := preflight.Errors(n.Findings); errs > 0 {
+			return &NotReady{n.Findings}
+		}
+		if len(n.Chosen) == 0 {
+			return &Invalid{"changes", "Nothing is chosen, so there is nothing to publish."}
+		}
+		out, err = a.release(ctx, tx, n, port.Edition{
+			Number: s.Edition + 1, At: a.now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
+			Told: told(n.All, n.Chosen, n.Trees.Live, n.Draft.Tree),
+		}, 0)
+		return err
+	})
+	if err != nil {
+		a.trees.Store(nil)
+	}
+	return out, err
+}
+
+func mayPublish(n NextEdition, who port.Person) error {
+	switch {
+	case n.Site.Rights.MayPublish(who.Role, n.Own):
+		return nil
+	case n.Site.Rights.May(who.Role, workflow.Publish):
+		return ErrOwnWork
+	}
+	return ErrForbidden
+}
+
+// told words the changes of an edition for Past editions.
+func told(all []change.Change, chosen change.Set, live, tree *sitemap.Tree) []port.Told {
+	out := []port.Told{}
+	for _, c := range all {
+		if !chosen[c.Key] {
+			continue
+		}
+		t := tree
+		if tree.Find(c.ID) == sitemap.None {
+			t = live
+		}
+		out = append(out, port.Told{EntryID: c.ID, Title: t.Ref(t.Find(c.ID)).Title, Aspect: c.Mark(), Words: change.Words(c, live, tree)})
+	}
+	return out
+}
+
+func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edition, restored int) (port.Edition, error) {
+	r := port.Release{
+		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Restored: restored,
+		Overlay: newOverlay(n.Trees, n.Draft),
+	}
+	for id := range n.Decisions {
+		if n.Draft.Tree.Find(id) == sitemap.None {
+			r.Decisions = append(r.Decisions, id)
+		}
+	}
+	slices.Sort(r.Decisions)
+	if err := tx.Release(ctx, r); err != nil {
+		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
+	}
+	a.trees.Store(nil)
+	heads, err := tx.Heads(ctx)
+	if err != nil {
+		return e, err
+	}
+	planned := map[string]bool{}
+	for _, p := range sitemap.Patches(n.Draft.Tree, n.Draft.Next) {
+		planned[p.ID] = true
+	}
+	for _, h := range heads {
+		planned[h.EntryID] = planned[h.EntryID] || h.Draft
+	}
+	return e, tx.SettleActs(ctx, func(id string) bool { return planned[id] })
+}
+
+// newOverlay says how the planned rows change when Draft goes out.
+func newOverlay(trees port.Trees, d edition.Draft) port.Overlay {
+	o := overlay(d.Tree, sitemap.Patches(d.Tree, d.Next))
+	keep := map[string]bool{}
+	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
+		for _, e := range set {
+			keep[e.ID] = true
+		}
+	}
+	o.Forget = nil
+	for id := range trees.Planned {
+		if !keep[id] {
+			o.Forget = append(o.Forget, id)
+		}
+	}
+	slices.Sort(o.Forget)
+	return o
+}
+
+// Rollback makes a new edition equal to an earlier one. What it takes back
+// returns to the plan.
+func (a *App) Rollback(ctx context.Context, who port.Person, key string, to int, why string) (port.Edition, error) {
+	why = strings.TrimSpace(why)
+	if err := checkKey(key); err != nil {
+		return port.Edition{}, err
+	}
+	var out port.Edition
+	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if done, err := tx.EditionByKey(ctx, key); err == nil {
+			out = done
+			return nil
+		}
+		if !s.Rights.May(who.Role, workflow.Publish) {
+			return ErrForbidden
+		}
+		if why == "" {
+			return &Invalid{"why", "Say in a sentence why you go back."}
+		}
+		if to < 1 || to >= s.Edition {
+			return &Invalid{"to", "Choose an edition before the one that is live."}
+		}
+		n, err := a.takeBack(ctx, tx, s, who, to)
+		if err != nil {
+			return err
+		}
+		if errs, _ := preflight.Errors(n.Findings); errs > 0 {
+			return &NotReady{n.Findings}
+		}
+		out, err = a.release(ctx, tx, n, port.Edition{
+			Number: s.Edition + 1, At: a.now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
+			Told: told(n.All, change.All(n.All), n.Trees.Live, n.Draft.Tree),
+		}, to)
+		return err
+	})
+	if err != nil {
+		a.trees.Store(nil)
+	}
+	return out, err
+}
+
+// takeBack prepares the edition that equals an earlier one.
+func (a *App) takeBack(ctx context.Context, tx port.Tx, s port.Site, who port.Person, to int) (NextEdition, error) {
+	n := NextEdition{Site: s}
+	var err error
+	if n.Trees, err = a.treesOf(ctx, tx, s); err != nil {
+		return n, err
+	}
+	earlier, err := tx.TreeAt(ctx, to)
+	if err != nil {
+		return n, fmt.Errorf("load edition %d: %w", to, err)
+	}
+	if n.Table, err = tx.Table(ctx); err != nil {
+		return n, err
+	}
+	if n.Decisions, err = tx.Decisions(ctx); err != nil {
+		return n, err
+	}
+	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
+	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
+		return n, fmt.Errorf("prepare edition: %w", err)
+	}
+	n.All = n.Draft.Told
+	edited, err := tx.ContentChangedSince(ctx, to)
+	if err != nil {
+		return n, err
+	}
+	for _, id := range edited {
+		if n.Trees.Live.Find(id) != sitemap.None && n.Draft.Tree.Find(id) != sitemap.None {
+			n.All = append(n.All, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
+		}
+	}
+	n.Decisions = nil // they are about Next, which stays
+	return n, a.preflight(ctx, tx, &n, nil, nil, true)
+}
+
+// PastEditions lists all editions, the newest first, with the people.
+func (a *App) PastEditions(ctx context.Context, who port.Person) (eds []port.Edition, people map[string]port.Person, err error) {
+	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		if eds, err = tx.Editions(ctx); err != nil {
+			return err
+		}
+		people, err = peopleByID(ctx, tx)
+		return err
+	})
+	return eds, people, err
+}

@@ -1,0 +1,90 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// ErrNothing says that there is nothing to undo or redo.
+var ErrNothing = errors.New("there is nothing left to undo or redo")
+
+// Undo takes a person's last act back; Redo does it again. Acts of others stay:
+// where one of them changed the same thing since, that is told instead.
+func (a *App) Undo(ctx context.Context, who port.Person) (PlanResult, error) {
+	return a.stepBack(ctx, who, false)
+}
+
+// Redo does the last act that was undone again.
+func (a *App) Redo(ctx context.Context, who port.Person) (PlanResult, error) {
+	return a.stepBack(ctx, who, true)
+}
+
+func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanResult, error) {
+	var res PlanResult
+	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		find, state, verb := tx.NextUndo, port.ActUndone, "Undone"
+		if again {
+			find, state, verb = tx.NextRedo, port.ActDone, "Done again"
+		}
+		act, err := find(ctx, who.ID)
+		if errors.Is(err, port.ErrNotFound) {
+			return ErrNothing
+		}
+		if err != nil {
+			return err
+		}
+		patches := act.Patches
+		if !again {
+			patches = sitemap.Reverse(patches)
+		}
+		next, err := trees.Next.Apply(patches)
+		if conflict := (*sitemap.ConflictError)(nil); errors.As(err, &conflict) {
+			return a.changedSince(ctx, tx, act, conflict)
+		}
+		if err != nil {
+			return err
+		}
+		done := sitemap.Patches(trees.Next, next)
+		version, err := a.saveNext(ctx, tx, s, who, trees, next, done)
+		if err != nil {
+			return err
+		}
+		res = PlanResult{Version: version, Patches: done, Trees: a.trees.Load().trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
+		if len(act.Patches) > 0 {
+			res.ID = act.Patches[0].ID
+		}
+		return tx.SetActState(ctx, act.ID, state, version)
+	})
+	if err != nil {
+		a.trees.Store(nil)
+	}
+	return res, err
+}
+
+// changedSince names who stands in the way of undoing an act.
+func (a *App) changedSince(ctx context.Context, tx port.Tx, act port.Act, conflict *sitemap.ConflictError) error {
+	since, err := tx.ActsSince(ctx, act.Version)
+	if err != nil {
+		return err
+	}
+	for i := len(since) - 1; i >= 0; i-- {
+		for _, p := range since[i].Patches {
+			if p.ID == conflict.ID && since[i].PersonID != act.PersonID {
+				return a.meanwhile(ctx, tx, since[i])
+			}
+		}
+	}
+	return conflict
+}

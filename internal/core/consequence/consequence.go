@@ -1,0 +1,126 @@
+// Package consequence tells what a planned act does before it is done: which
+// addresses change, which redirects are added, which links follow and which
+// menus show something else.
+package consequence
+
+import (
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// Of is what an act does, in figures and names.
+type Of struct {
+	Readdressed []string // ids of entries whose address in Next changes
+	FromLive    int      // of those, pages that colleagues have at another address now
+	Redirects   int      // rows that the act adds to Next's table
+	Undecided   []string // ids of live pages whose visitors have nowhere to go
+	TopBefore   []string // titles of the top menu, where it changes
+	TopAfter    []string
+	SideMenus   int // side menus of branches that show something else
+	NoOwner     int // pages among those touched that nobody owns
+	OldLive     string
+	NewAddress  string
+}
+
+// Move compares Next before and after an act on one entry, over Live.
+func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, id string) (Of, error) {
+	var o Of
+	for i := range before.Len() {
+		e := before.Ref(i)
+		was, now := before.Served(i), ""
+		if j := after.Find(e.ID); j != sitemap.None {
+			now = after.Served(j)
+		}
+		if was == now {
+			continue
+		}
+		o.Readdressed = append(o.Readdressed, e.ID)
+		if l := live.Find(e.ID); l != sitemap.None && live.Served(l) != "" && live.Served(l) != now {
+			o.FromLive++
+		}
+		if e.Owner == "" && now != "" {
+			o.NoOwner++
+		}
+	}
+	if l := live.Find(id); l != sitemap.None {
+		o.OldLive = live.Served(l)
+	}
+	if j := after.Find(id); j != sitemap.None {
+		o.NewAddress = after.Served(j)
+	}
+	o.menus(before, after, id)
+	return o, o.redirects(live, before, after, table, decisions, hosts)
+}
+
+func (o *Of) redirects(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string) error {
+	in := redirect.Input{Live: live, Table: table, Decisions: decisions, Hosts: hosts, Next: before}
+	was, err := redirect.Plan(in)
+	if err != nil {
+		return err
+	}
+	in.Next = after
+	now, err := redirect.Plan(in)
+	if err != nil {
+		return err
+	}
+	open := map[string]bool{}
+	for _, r := range was {
+		if r.Status == redirect.Undecided {
+			open[r.From] = true
+		}
+	}
+	o.Redirects = max(0, count(now)-count(was))
+	for _, r := range now {
+		if i := live.PageAt(r.From); r.Status == redirect.Undecided && i != sitemap.None && !open[r.From] {
+			o.Undecided = append(o.Undecided, live.Ref(i).ID)
+		}
+	}
+	return nil
+}
+
+func count(rows []redirect.Row) (n int) {
+	for _, r := range rows {
+		if !r.Status.IsReport() {
+			n++
+		}
+	}
+	return n
+}
+
+func (o *Of) menus(before, after *sitemap.Tree, id string) {
+	was, now := titles(menu.For(before).Top(sitemap.None)), titles(menu.For(after).Top(sitemap.None))
+	if !equal(was, now) {
+		o.TopBefore, o.TopAfter = was, now
+	}
+	tops := map[string]bool{}
+	for _, t := range []*sitemap.Tree{before, after} {
+		if i := t.Find(id); i != sitemap.None && menu.For(t).Shown(i) {
+			for t.Level(i) > 1 {
+				i = t.Parent(i)
+			}
+			tops[t.Ref(i).ID] = true
+		}
+	}
+	o.SideMenus = len(tops)
+}
+
+func titles(items []menu.Item) []string {
+	out := make([]string, len(items))
+	for i, it := range items {
+		out[i] = it.Title
+	}
+	return out
+}
+
+func equal(a, b []string) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] != b[i] {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,239 @@
+// Package content is what stands on a page: fields and slots filled with
+// blocks, inside the fixed parts of a template.
+//
+// A template is a list of parts in reading order. Fixed parts are the
+// template's own; facts are a row of typed fields; a slot takes blocks. Text is
+// CommonMark with tables; a link to a page of the site is written page:ID and
+// so survives every move. Package markup parses text into the Doc of this
+// package; links, headings and words are taken from that tree and nothing else.
+package content
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+)
+
+// Page is the content of one page.
+type Page struct {
+	Fields map[string]string  `json:"fields"`
+	Slots  map[string][]Block `json:"slots"`
+}
+
+// BlockType is what a block is.
+type BlockType string
+
+// The block types.
+const (
+	Text  BlockType = "text"
+	Tiles BlockType = "tiles"
+	Note  BlockType = "note"
+)
+
+// BlockTypes lists them in the order in which the editor offers them.
+func BlockTypes() []BlockType { return []BlockType{Text, Tiles, Note} }
+
+// Block is one unit of content in a slot.
+type Block struct {
+	Type  BlockType `json:"type"`
+	Text  string    `json:"text,omitempty"`  // text and note: CommonMark
+	Tone  string    `json:"tone,omitempty"`  // note: plain, tip or warning
+	Tiles []Tile    `json:"tiles,omitempty"` // tile board
+}
+
+// Tones are those of a note box.
+func Tones() []string { return []string{"plain", "tip", "warning"} }
+
+// Tile is a link drawn as a card.
+type Tile struct {
+	To     string `json:"to"` // page:ID or a URL
+	Title  string `json:"title"`
+	Line   string `json:"line"`
+	Symbol string `json:"symbol"`
+}
+
+// Symbols are those a tile can show.
+func Symbols() []string {
+	return []string{"", "leaf", "calendar", "clock", "key", "map", "people", "phone", "shield", "sprout", "tool", "book"}
+}
+
+// FieldType is what a field holds.
+type FieldType string
+
+// The field types.
+const (
+	FieldText   FieldType = "text"
+	FieldPerson FieldType = "person"
+	FieldDate   FieldType = "date"
+	FieldChoice FieldType = "choice"
+)
+
+// Field is a typed fact that authors fill in.
+type Field struct {
+	Key      string    `json:"key"`
+	Label    string    `json:"label"`
+	Type     FieldType `json:"type"`
+	Choices  []string  `json:"choices,omitempty"`
+	Required bool      `json:"required,omitempty"`
+	Help     string    `json:"help,omitempty"`
+}
+
+// PartKind is what a part of a template is.
+type PartKind string
+
+// The part kinds.
+const (
+	Lead  PartKind = "lead"  // one text field, shown under the title
+	Facts PartKind = "facts" // a row of fields
+	Slot  PartKind = "slot"  // blocks of the author's
+	Fixed PartKind = "fixed" // the template's own text, CommonMark
+)
+
+// Part is one part of a template, in reading order.
+type Part struct {
+	Kind     PartKind    `json:"kind"`
+	Key      string      `json:"key,omitempty"`
+	Label    string      `json:"label,omitempty"` // slot: its heading on the page, if any
+	Text     string      `json:"text,omitempty"`
+	Fields   []Field     `json:"fields,omitempty"`
+	Blocks   []BlockType `json:"blocks,omitempty"` // slot: what it takes; empty: anything
+	Required bool        `json:"required,omitempty"`
+	Help     string      `json:"help,omitempty"`
+}
+
+// Template is a page layout.
+type Template struct {
+	Key   string `json:"key"`
+	Name  string `json:"name"`
+	For   string `json:"for"` // a line on what it is for
+	Parts []Part `json:"parts"`
+}
+
+// Fields lists all fields of the template in reading order.
+func (t Template) Fields() []Field {
+	var out []Field
+	for _, p := range t.Parts {
+		out = append(out, p.Fields...)
+	}
+	return out
+}
+
+// Slots lists the slots of the template in reading order.
+func (t Template) Slots() []Part {
+	var out []Part
+	for _, p := range t.Parts {
+		if p.Kind == Slot {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// IsEmpty tells whether a block shows nothing.
+func (b Block) IsEmpty() bool {
+	if b.Type == Tiles {
+		return len(b.Tiles) == 0
+	}
+	return strings.TrimSpace(b.Text) == ""
+}
+
+// Problem is something that a page must not go out with.
+type Problem struct {
+	Part string // key of the field or slot
+	What ProblemKind
+	Text string // a sentence
+}
+
+// ProblemKind names the rule that a page breaks.
+type ProblemKind string
+
+// The kinds of problem.
+const (
+	RequiredField ProblemKind = "required-field"
+	RequiredSlot  ProblemKind = "required-slot"
+	BadValue      ProblemKind = "bad-value"
+)
+
+// Problems holds a page against its template. people are the ids that a person
+// field may hold.
+func Problems(t Template, p Page, people func(id string) bool) []Problem {
+	var out []Problem
+	for _, f := range t.Fields() {
+		v := strings.TrimSpace(p.Fields[f.Key])
+		switch {
+		case v == "" && f.Required:
+			out = append(out, Problem{f.Key, RequiredField, fmt.Sprintf("the field %q is empty", f.Label)})
+		case v != "" && !f.accepts(v, people):
+			out = append(out, Problem{f.Key, BadValue, fmt.Sprintf("the field %q cannot hold %q", f.Label, v)})
+		}
+	}
+	for _, s := range t.Slots() {
+		if s.Required && !slices.ContainsFunc(p.Slots[s.Key], func(b Block) bool { return !b.IsEmpty() }) {
+			out = append(out, Problem{s.Key, RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Name())})
+		}
+	}
+	return out
+}
+
+// Name is what people call a slot.
+func (p Part) Name() string {
+	if p.Label != "" {
+		return p.Label
+	}
+	return p.Key
+}
+
+func (f Field) accepts(v string, people func(string) bool) bool {
+	switch f.Type {
+	case FieldDate:
+		_, err := time.Parse(time.DateOnly, v)
+		return err == nil
+	case FieldChoice:
+		return slices.Contains(f.Choices, v)
+	case FieldPerson:
+		return people(v)
+	}
+	return true
+}
+
+// Clean drops what a template or a block type does not know, so that a stored
+// page holds only what can be shown; slots and fields of other templates stay.
+func Clean(p Page) Page {
+	out := Page{Fields: map[string]string{}, Slots: map[string][]Block{}}
+	for k, v := range p.Fields {
+		if v = strings.TrimSpace(v); v != "" {
+			out.Fields[k] = v
+		}
+	}
+	for k, blocks := range p.Slots {
+		for _, b := range blocks {
+			if slices.Contains(BlockTypes(), b.Type) {
+				out.Slots[k] = append(out.Slots[k], cleanBlock(b))
+			}
+		}
+	}
+	return out
+}
+
+func cleanBlock(b Block) Block {
+	out := Block{Type: b.Type}
+	switch b.Type {
+	case Tiles:
+		for _, t := range b.Tiles {
+			if !slices.Contains(Symbols(), t.Symbol) {
+				t.Symbol = ""
+			}
+			out.Tiles = append(out.Tiles, t)
+		}
+	case Note:
+		out.Tone = b.Tone
+		if !slices.Contains(Tones(), b.Tone) {
+			out.Tone = "plain"
+		}
+		out.Text = b.Text
+	default:
+		out.Text = b.Text
+	}
+	return out
+}

@@ -1,0 +1,250 @@
+// Package preflight checks an edition before it goes out. Each rule has an id,
+// a severity and a sentence that says what to do. Errors stop an edition,
+// warnings do not.
+package preflight
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// Rule is the id of a check.
+type Rule string
+
+// The rules.
+const (
+	AddressClash    Rule = "address-clash"
+	ReservedAddress Rule = "reserved-address"
+	UndecidedPage   Rule = "undecided-removal"
+	RedirectLoop    Rule = "redirect-loop"
+	LinkToNothing   Rule = "link-to-nothing"
+	RequiredField   Rule = "required-field"
+	RequiredSlot    Rule = "required-slot"
+	LostVisitors    Rule = "address-taken"
+	EmptyPage       Rule = "page-empty"
+	SameTitle       Rule = "same-title"
+)
+
+// Mend is what the interface can offer to put a finding right.
+type Mend string
+
+// The mends.
+const (
+	NoMend     Mend = ""
+	OpenEntry  Mend = "entry"  // show it in the outline
+	OpenPage   Mend = "page"   // open the page editor
+	OpenDecide Mend = "decide" // ask where its visitors belong
+)
+
+// About says of every rule how grave it is and how it can be mended.
+var About = map[Rule]struct {
+	Severity sitemap.Severity
+	Mend     Mend
+}{
+	AddressClash:    {sitemap.Error, OpenEntry},
+	ReservedAddress: {sitemap.Error, OpenEntry},
+	UndecidedPage:   {sitemap.Error, OpenDecide},
+	RedirectLoop:    {sitemap.Error, OpenDecide},
+	LinkToNothing:   {sitemap.Error, OpenPage},
+	RequiredField:   {sitemap.Error, OpenPage},
+	RequiredSlot:    {sitemap.Error, OpenPage},
+	LostVisitors:    {sitemap.Warning, OpenEntry},
+	EmptyPage:       {sitemap.Warning, OpenPage},
+	SameTitle:       {sitemap.Warning, OpenEntry},
+}
+
+// Rules lists all rules, in the order in which findings are told.
+func Rules() []Rule {
+	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, LostVisitors, EmptyPage, SameTitle}
+}
+
+// Finding is one thing that a check found.
+type Finding struct {
+	Rule     Rule
+	Severity sitemap.Severity
+	ID       string // the entry
+	Sentence string // what is wrong and what to do
+	Mend     Mend
+}
+
+// Page is the content that an entry will have.
+type Page struct {
+	ID      string
+	Content content.Page
+	Links   []content.FoundLink
+	Changed bool // goes out with this edition
+}
+
+// Edition is what is checked.
+type Edition struct {
+	Live      *sitemap.Tree
+	Tree      *sitemap.Tree // as it will be
+	Plan      []redirect.Row
+	PlanError error // why there is no Plan
+	Pages     []Page
+	Templates map[string]content.Template
+	People    func(id string) bool
+	Takeback  bool // a rollback: undecided addresses become follow-ups
+}
+
+// Check runs every rule.
+func Check(e Edition) []Finding {
+	c := checker{Edition: e}
+	c.addresses()
+	c.removals()
+	c.pages()
+	c.titles()
+	slices.SortStableFunc(c.out, func(a, b Finding) int {
+		return slices.Index(Rules(), a.Rule) - slices.Index(Rules(), b.Rule)
+	})
+	return c.out
+}
+
+// Errors counts the findings that stop an edition.
+func Errors(fs []Finding) (errs, warnings int) {
+	for _, f := range fs {
+		if f.Severity == sitemap.Error {
+			errs++
+		} else {
+			warnings++
+		}
+	}
+	return errs, warnings
+}
+
+type checker struct {
+	Edition
+	out []Finding
+}
+
+func (c *checker) find(r Rule, id, format string, args ...any) {
+	c.out = append(c.out, Finding{r, About[r].Severity, id, fmt.Sprintf(format, args...), About[r].Mend})
+}
+
+func (c *checker) addresses() {
+	for _, clash := range c.Tree.Clashes() {
+		c.find(AddressClash, c.Tree.Ref(clash.Second).ID, "%q and %q would both be at %s. Change the slug of one of them.",
+			c.Tree.Ref(clash.First).Title, c.Tree.Ref(clash.Second).Title, clash.Address)
+	}
+	for i := range c.Tree.Len() {
+		if a := c.Tree.Address(i); a != "" && address.Reserved(a) {
+			c.find(ReservedAddress, c.Tree.Ref(i).ID, "%q would be at %s, where the program itself answers. Give it another slug.", c.Tree.Ref(i).Title, a)
+		}
+	}
+}
+
+func (c *checker) removals() {
+	if c.PlanError != nil {
+		c.find(RedirectLoop, "", "The redirects contradict each other: %s.", c.PlanError)
+		return
+	}
+	for _, r := range c.Plan {
+		switch {
+		case r.Status == redirect.Undecided && !c.Takeback:
+			if i := c.Live.PageAt(r.From); i != sitemap.None {
+				c.find(UndecidedPage, c.Live.Ref(i).ID, "%q leaves %s. Say where its visitors belong: another page, elsewhere, or gone.", c.Live.Ref(i).Title, r.From)
+			}
+		case r.Status == redirect.Dangling:
+			if i := c.Live.PageAt(r.From); i != sitemap.None {
+				c.find(UndecidedPage, c.Live.Ref(i).ID, "Visitors of %q were to go to a page that is not there. Decide again.", c.Live.Ref(i).Title)
+			}
+		case r.Status == redirect.Blocked, r.Status == redirect.Retired:
+			if i := c.Tree.PageAt(r.From); i != sitemap.None {
+				c.find(LostVisitors, c.Tree.Ref(i).ID, "%q takes the address %s; visitors with old bookmarks land on it from now on.", c.Tree.Ref(i).Title, r.From)
+			}
+		}
+	}
+	for _, r := range c.Plan {
+		if to := r.To.Entry; to != "" && !r.Status.IsReport() {
+			if i := c.Tree.Find(to); i != sitemap.None && c.Tree.Served(i) == r.From && r.Match == redirect.Exact {
+				c.find(RedirectLoop, to, "The redirect at %s leads to itself. Decide again where its visitors belong.", r.From)
+			}
+		}
+	}
+}
+
+func (c *checker) pages() {
+	for _, p := range c.Pages {
+		i := c.Tree.Find(p.ID)
+		if i == sitemap.None || c.Tree.Served(i) == "" {
+			continue
+		}
+		title := c.Tree.Ref(i).Title
+		told := map[string]bool{}
+		for _, l := range p.Links {
+			if what, broken := c.broken(l); broken && !told[l.To] {
+				told[l.To] = true
+				c.find(LinkToNothing, p.ID, "%q links to %s. Point %q somewhere else, or leave it out.", title, what, l.Text)
+			}
+		}
+		if p.Changed {
+			c.filled(p, title, c.Tree.Ref(i).Template)
+		}
+	}
+}
+
+// broken tells whether a link leads nowhere, and words what it leads to.
+func (c *checker) broken(l content.FoundLink) (string, bool) {
+	if id, ok := l.Entry(); ok {
+		i := c.Tree.Find(id)
+		switch {
+		case i == sitemap.None:
+			if old := c.Live.Find(id); old != sitemap.None {
+				return fmt.Sprintf("%q, which is removed", c.Live.Ref(old).Title), true
+			}
+			return "a page that is not there", true
+		case c.Tree.Ref(i).Withdrawn:
+			return fmt.Sprintf("%q, which is withdrawn", c.Tree.Ref(i).Title), true
+		case c.Tree.Served(i) == "" && c.Tree.Ref(i).Kind == sitemap.Group:
+			return fmt.Sprintf("%q, which is a group without a page", c.Tree.Ref(i).Title), true
+		}
+		return "", false
+	}
+	return "nothing", strings.TrimSpace(l.To) == ""
+}
+
+func (c *checker) filled(p Page, title, template string) {
+	t, ok := c.Templates[template]
+	if !ok {
+		return
+	}
+	problems := content.Problems(t, p.Content, c.People)
+	for _, pr := range problems {
+		rule := RequiredField
+		if pr.What == content.RequiredSlot {
+			rule = RequiredSlot
+		}
+		c.find(rule, p.ID, "%q cannot go out: %s. Open the page and fill it in.", title, pr.Text)
+	}
+	if len(problems) == 0 && isEmpty(t, p.Content) {
+		c.find(EmptyPage, p.ID, "%q has no text yet; colleagues see only its title and what is below it.", title)
+	}
+}
+
+func isEmpty(t content.Template, p content.Page) bool {
+	for _, s := range t.Slots() {
+		if slices.ContainsFunc(p.Slots[s.Key], func(b content.Block) bool { return !b.IsEmpty() }) {
+			return false
+		}
+	}
+	return true
+}
+
+func (c *checker) titles() {
+	for i := range c.Tree.Len() {
+		seen := map[string]bool{}
+		for child := range c.Tree.Children(i) {
+			title := strings.ToLower(c.Tree.Ref(child).Title)
+			if seen[title] {
+				c.find(SameTitle, c.Tree.Ref(child).ID, "Two entries below %q are called %q. Give one another title.", c.Tree.Ref(i).Title, c.Tree.Ref(child).Title)
+			}
+			seen[title] = true
+		}
+	}
+}

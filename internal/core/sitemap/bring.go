@@ -1,0 +1,482 @@
+package sitemap
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/address"
+)
+
+// Way is how a file is brought in.
+type Way string
+
+// The ways. Only Replace removes anything.
+const (
+	Below   Way = "below"   // add what is listed below an entry
+	Update  Way = "update"  // change what is listed, add what is new
+	Replace Way = "replace" // make a branch what is listed
+)
+
+// Fate is what bringing in does to one row or entry.
+type Fate string
+
+// The fates.
+const (
+	Same       Fate = "same"
+	IsAdded    Fate = "added"
+	IsChanged  Fate = "changed"
+	IsRemoved  Fate = "removed"
+	IsRefused  Fate = "refused"
+	IsAnnotate Fate = "note" // a finding of reading the file
+)
+
+// BringLine tells the fate of one row, or of one entry that no row names.
+type BringLine struct {
+	Line  int // 0: no row names it
+	Fate  Fate
+	ID    string
+	Title string
+	Where string // address, or the path of titles above it
+	Why   string
+}
+
+// Brought is the outcome of bringing in a file.
+type Brought struct {
+	Tree  *Tree
+	Lines []BringLine
+	IDs   map[string]string // id in the file → id of the entry
+	Count map[Fate]int
+}
+
+// BringIn computes what a file makes of the tree. Rows are matched by id (known
+// holds ids brought in before), else by address, else by parent and title.
+// place is the entry for Below and Replace, empty for the top.
+func BringIn(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*Brought, error) {
+	b := &bringer{t: t, s: s, way: way, place: place, known: known, newID: newID,
+		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}}
+	if place != "" {
+		if p := t.Find(place); p == None || !t.entries[p].Kind.HoldsChildren() {
+			return nil, ErrNoEntry
+		}
+	}
+	b.match()
+	b.merge()
+	return b.build()
+}
+
+type bringer struct {
+	t       *Tree
+	s       *Sheet
+	way     Way
+	place   string
+	known   map[string]string
+	newID   func() string
+	ids     []string       // entry of each row
+	fate    []Fate         // of each row
+	why     []string       // of each row
+	matched map[string]int // entry → row
+	list    map[string]Entry
+	order   map[string][]string // children in order
+	removed []string
+}
+
+// match finds the entry of every row, or makes an id for a new one.
+func (b *bringer) match() {
+	for r := range b.s.Tree.entries {
+		if id := b.find(r); id != "" {
+			b.ids[r], b.matched[id], b.fate[r] = id, r, Same
+			continue
+		}
+		b.ids[r], b.fate[r] = b.newID(), IsAdded
+	}
+}
+
+func (b *bringer) find(r int) string {
+	st, e := b.s.Tree, &b.s.Tree.entries[r]
+	free := func(id string) bool { _, taken := b.matched[id]; return id != "" && !taken && b.t.Find(id) != None }
+	if r == st.home && b.t.home != None {
+		return b.t.entries[b.t.home].ID
+	}
+	if id := b.known[e.ID]; free(id) {
+		return id
+	}
+	if free(e.ID) {
+		return e.ID
+	}
+	if b.way == Below {
+		return b.byTitle(r, free)
+	}
+	if a := st.claim[r]; a != "" {
+		if i := b.t.ClaimedBy(a); i != None && free(b.t.entries[i].ID) {
+			return b.t.entries[i].ID
+		}
+	}
+	return b.byTitle(r, free)
+}
+
+// byTitle looks among the children of the row's parent for the same title.
+func (b *bringer) byTitle(r int, free func(string) bool) string {
+	parent := b.t.home
+	if id := b.parentID(r); id != "" {
+		if parent = b.t.Find(id); parent == None {
+			return ""
+		}
+	}
+	for c := range b.t.Children(parent) {
+		if e := &b.t.entries[c]; e.Title == b.s.Tree.entries[r].Title && free(e.ID) {
+			return e.ID
+		}
+	}
+	return ""
+}
+
+// parentID is the entry below which a row stands: its parent's, or the place.
+func (b *bringer) parentID(r int) string {
+	p := b.s.Tree.Parent(r)
+	if p == None || p == b.s.Tree.home {
+		if b.way == Update {
+			return ""
+		}
+		return b.place
+	}
+	return b.ids[p]
+}
+
+// merge works out the entries and the order of children.
+func (b *bringer) merge() {
+	b.list = make(map[string]Entry, b.t.Len()+len(b.ids))
+	b.order = map[string][]string{}
+	for i := range b.t.entries {
+		e := b.t.entries[i]
+		b.list[e.ID] = e
+		b.order[e.Parent] = append(b.order[e.Parent], e.ID)
+	}
+	listed := map[string][]string{}
+	for r := range b.ids {
+		if r == b.s.Tree.home && b.t.home != None {
+			b.fate[r], b.why[r] = Same, "the home page stays as it is"
+			continue
+		}
+		if b.fate[r] == Same && b.way == Below {
+			b.fate[r], b.why[r] = IsRefused, "it is there already; choose “update what is listed” to change it"
+			continue
+		}
+		e := b.entry(r)
+		listed[e.Parent] = append(listed[e.Parent], e.ID)
+		b.list[e.ID] = e
+	}
+	b.arrange(listed)
+	if b.way == Replace {
+		b.drop()
+	}
+}
+
+// entry is what the row makes of its entry: the columns that the file has.
+func (b *bringer) entry(r int) Entry {
+	row, has := b.s.Tree.entries[r], b.s.Has
+	row.Target = b.target(row)
+	if b.fate[r] == IsAdded {
+		row.ID, row.Parent, row.Rank = b.ids[r], b.parentID(r), ""
+		if row.Template == "" {
+			row.Template = b.templateAbove(row.Parent)
+		}
+		return row
+	}
+	old := b.t.entries[b.t.Find(b.ids[r])]
+	e := old
+	e.Parent = b.parentID(r)
+	e.Title = row.Title
+	if has["slug"] && row.Slug != "" || has["address"] && row.SlugHeld {
+		if row.Slug != e.Slug {
+			e.Slug, e.SlugHeld = row.Slug, true
+		}
+	} else if !e.SlugHeld && e.Kind.IsPage() && e.Title != old.Title {
+		e.Slug = address.Slug(e.Title)
+	}
+	if has["address"] && (row.Fixed != "" || has["slug"]) {
+		e.Fixed = row.Fixed
+	}
+	for _, f := range []struct {
+		column string
+		to     *string
+		from   string
+	}{
+		{"short", &e.Short, row.Short}, {"target", &e.Target, row.Target}, {"source", &e.Source, row.Source},
+		{"template", &e.Template, row.Template}, {"owner", &e.Owner, row.Owner}, {"topics", &e.Topics, row.Topics},
+		{"readership", &e.Readership, row.Readership}, {"review", &e.Review, row.Review}, {"notes", &e.Notes, row.Notes},
+	} {
+		if has[f.column] {
+			*f.to = f.from
+		}
+	}
+	if has["listed"] {
+		e.Unlisted = row.Unlisted
+	}
+	if has["kind"] && e.Kind != row.Kind {
+		if b.t.HasChildren(b.t.Find(old.ID)) && !row.Kind.HoldsChildren() {
+			b.why[r] = "its kind stays, because entries are below it"
+		} else {
+			e.Kind = row.Kind
+		}
+	}
+	if e != old {
+		b.fate[r] = IsChanged
+	}
+	return e
+}
+
+func (b *bringer) target(row Entry) string {
+	if row.Kind != Reference {
+		return row.Target
+	}
+	if i := b.s.Tree.Find(row.Target); i != None {
+		return b.ids[i]
+	}
+	if id := b.known[row.Target]; id != "" {
+		return id
+	}
+	return row.Target
+}
+
+func (b *bringer) templateAbove(parent string) string {
+	if e, ok := b.list[parent]; ok && parent != "" {
+		return e.Template
+	}
+	if b.t.home != None {
+		return b.t.entries[b.t.home].Template
+	}
+	return ""
+}
+
+// arrange puts the listed entries among the children of their parents: in the
+// order of the file, the others staying behind whom they followed.
+func (b *bringer) arrange(listed map[string][]string) {
+	for id, e := range b.list {
+		if i := b.t.Find(id); i != None && b.t.entries[i].Parent != e.Parent {
+			old := b.t.entries[i].Parent
+			b.order[old] = slices.DeleteFunc(b.order[old], func(c string) bool { return c == id })
+		}
+	}
+	for parent, ids := range listed {
+		there := b.order[parent]
+		in := map[string]bool{}
+		for _, id := range there {
+			in[id] = true
+		}
+		at, sorted := -1, true
+		for _, id := range ids {
+			if p := slices.Index(there, id); in[id] {
+				sorted = sorted && p > at
+				at = p
+			}
+		}
+		if !sorted {
+			wanted := map[string]bool{}
+			for _, id := range ids {
+				wanted[id] = true
+			}
+			there = slices.DeleteFunc(slices.Clone(there), func(id string) bool { return wanted[id] })
+			in = map[string]bool{}
+		}
+		b.order[parent] = weave(there, ids, in)
+	}
+}
+
+// weave inserts the ids that are not in yet after the id before them.
+func weave(there, ids []string, in map[string]bool) []string {
+	follow := map[string][]string{}
+	last := ""
+	for i, id := range ids {
+		if !in[id] {
+			anchor := last
+			if i == 0 && len(there) > 0 {
+				anchor = there[len(there)-1] // new ones alone go to the end
+			}
+			if anchor == "" || slices.Contains(there, anchor) {
+				follow[anchor] = append(follow[anchor], id)
+			} else {
+				k := anchorOf(follow, anchor)
+				follow[k] = append(follow[k], id)
+			}
+		}
+		last = id
+	}
+	out := slices.Clone(follow[""])
+	for _, id := range there {
+		out = append(append(out, id), follow[id]...)
+	}
+	return out
+}
+
+// anchorOf finds the run of newcomers that id ended up in.
+func anchorOf(follow map[string][]string, id string) string {
+	for k, ids := range follow {
+		if slices.Contains(ids, id) {
+			return k
+		}
+	}
+	return ""
+}
+
+// drop removes what is below the place and not listed.
+func (b *bringer) drop() {
+	p := b.t.home
+	if b.place != "" {
+		p = b.t.Find(b.place)
+	}
+	for i := p + 1; i < b.t.End(p); i++ {
+		id := b.t.entries[i].ID
+		if _, listed := b.matched[id]; !listed {
+			b.removed = append(b.removed, id)
+			delete(b.list, id)
+		}
+	}
+}
+
+func (b *bringer) build() (*Brought, error) {
+	next, err := New(b.flat())
+	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
+		return nil, &Refused{0, fmt.Sprintf("with this file, %q %s", b.list[shape.ID].Title, shape.Problem), "list the entries in between too, or choose another way"}
+	}
+	if err != nil {
+		return nil, err
+	}
+	if next, err = b.freeAll(next); err != nil {
+		return nil, err
+	}
+	for id, rank := range Rerank(next) {
+		next.entries[next.Find(id)].Rank = rank
+	}
+	if next, err = New(next.entries); err != nil {
+		return nil, err
+	}
+	return b.report(next), nil
+}
+
+func (b *bringer) flat() []Entry {
+	out := make([]Entry, 0, len(b.list))
+	var put func(parent string)
+	put = func(parent string) {
+		for _, id := range b.order[parent] {
+			if e, ok := b.list[id]; ok {
+				out = append(out, e)
+				delete(b.list, id)
+				put(id)
+			}
+		}
+	}
+	put("")
+	for _, e := range b.list { // children of what was removed, or a ring: New says which
+		out = append(out, e)
+	}
+	return out
+}
+
+// freeAll gives newcomers whose address is taken another slug.
+func (b *bringer) freeAll(t *Tree) (*Tree, error) {
+	isNew := map[string]bool{}
+	for r, id := range b.ids {
+		if b.fate[r] == IsAdded || b.fate[r] == IsChanged {
+			isNew[id] = true
+		}
+	}
+	for range 20 {
+		holder := map[string]int{}
+		for i, a := range t.claim {
+			if a == "" {
+				continue
+			}
+			if _, taken := holder[a]; !taken || !isNew[t.entries[i].ID] {
+				holder[a] = i
+			}
+		}
+		renamed := false
+		for i, a := range t.claim {
+			e := &t.entries[i]
+			if a == "" || holder[a] == i || !isNew[e.ID] || e.Fixed != "" {
+				continue
+			}
+			above := t.Prefix(t.Parent(i))
+			e.Slug = address.Unused(e.Slug, func(s string) bool { _, taken := holder[address.Join(above, "/"+s)]; return taken })
+			holder[address.Join(above, "/"+e.Slug)] = i
+			renamed = true
+		}
+		if !renamed {
+			return t, nil
+		}
+		var err error
+		if t, err = New(t.entries); err != nil {
+			return nil, err
+		}
+	}
+	return t, nil
+}
+
+func (b *bringer) report(next *Tree) *Brought {
+	out := &Brought{Tree: next, IDs: map[string]string{}, Count: map[Fate]int{}}
+	add := func(l BringLine) {
+		out.Lines = append(out.Lines, l)
+		out.Count[l.Fate]++
+	}
+	for r := range b.ids {
+		e := b.s.Tree.entries[r]
+		fate := b.fate[r]
+		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); fate == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
+			fate, b.why[r] = IsChanged, "stands elsewhere among its neighbours"
+		}
+		if fate != IsRefused {
+			out.IDs[e.ID] = b.ids[r]
+		}
+		add(BringLine{b.s.Line[r], fate, b.ids[r], e.Title, where(next, b.ids[r]), b.words(r, next)})
+	}
+	for _, id := range b.removed {
+		i := b.t.Find(id)
+		add(BringLine{0, IsRemoved, id, b.t.entries[i].Title, where(b.t, id), "it is not listed"})
+	}
+	for _, f := range b.s.Findings {
+		fate := IsAnnotate
+		if f.Rule == "no-title" || f.Rule == "bad-address" {
+			fate = IsRefused
+		}
+		add(BringLine{f.Line, fate, f.ID, "", f.From, f.Message})
+	}
+	slices.SortStableFunc(out.Lines, func(x, y BringLine) int { return x.Line - y.Line })
+	return out
+}
+
+// words tells what of an entry a row changes.
+func (b *bringer) words(r int, next *Tree) string {
+	i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r])
+	if b.fate[r] != IsChanged || i == None || j == None {
+		return b.why[r]
+	}
+	var parts []string
+	o, n := &b.t.entries[i], &next.entries[j]
+	names := []string{"place", "order", "title", "short title", "slug", "fixed address", "kind", "target", "source", "template", "owner", "topics", "readership", "review date", "notes"}
+	of, nf := o.fields(), n.fields()
+	for k, name := range names {
+		if *of[k] != *nf[k] && name != "order" {
+			parts = append(parts, name)
+		}
+	}
+	if o.Unlisted != n.Unlisted {
+		parts = append(parts, "listed")
+	}
+	if b.why[r] != "" {
+		parts = append(parts, b.why[r])
+	}
+	return strings.Join(parts, ", ")
+}
+
+func where(t *Tree, id string) string {
+	i := t.Find(id)
+	if i == None {
+		return ""
+	}
+	if a := t.Claim(i); a != "" {
+		return a
+	}
+	return strings.Join(t.Path(i), " › ")
+}

@@ -1,0 +1,98 @@
+// Package workflow knows who may do what, and which states a change goes
+// through on its way to colleagues.
+package workflow
+
+// Role is what a person is on the site.
+type Role string
+
+// The roles.
+const (
+	Reader   Role = "reader"
+	Editor   Role = "editor"
+	Approver Role = "approver"
+	Manager  Role = "site manager"
+)
+
+// Roles lists them, the one who may least first.
+func Roles() []Role { return []Role{Reader, Editor, Approver, Manager} }
+
+// Act is something that wants a right.
+type Act string
+
+// The acts.
+const (
+	Read    Act = "read"
+	Plan    Act = "plan"    // entries, moves, menus, redirects
+	Write   Act = "write"   // pages
+	Publish Act = "publish" // mark ready, publish, roll back
+	Shape   Act = "shape"   // templates and shared pieces
+	Govern  Act = "govern"  // release addresses, people, settings
+)
+
+// Acts lists them.
+func Acts() []Act { return []Act{Read, Plan, Write, Publish, Shape, Govern} }
+
+// Site holds the choices of a site that bear on rights.
+type Site struct {
+	EditorsPublish bool // editors may publish
+	OwnWork        bool // approvers may publish what they made themselves
+}
+
+// May tells whether a role has the right at all. What it is about may narrow
+// it further: see MayPublish.
+func (s Site) May(r Role, a Act) bool {
+	switch a {
+	case Read:
+		return r == Reader || r == Editor || r == Approver || r == Manager
+	case Plan, Write:
+		return r == Editor || r == Approver || r == Manager
+	case Publish:
+		return r == Editor && s.EditorsPublish || r == Approver || r == Manager
+	case Shape:
+		return r == Approver || r == Manager
+	case Govern:
+		return r == Manager
+	}
+	return false
+}
+
+// MayPublish tells whether a person may publish changes, some of which may be
+// their own work.
+func (s Site) MayPublish(r Role, own bool) bool {
+	if !s.May(r, Publish) {
+		return false
+	}
+	return r == Manager || !own || s.OwnWork
+}
+
+// State is where a change stands.
+type State string
+
+// The states.
+const (
+	Draft        State = "draft"
+	WithReviewer State = "with reviewer"
+	Ready        State = "ready"
+	Timed        State = "timed"
+	Live         State = "live"
+)
+
+// States lists them in the order of the way.
+func States() []State { return []State{Draft, WithReviewer, Ready, Timed, Live} }
+
+// transitions says where a change may go from each state, and which right the
+// step wants.
+var transitions = map[State]map[State]Act{
+	Draft:        {WithReviewer: Write, Ready: Publish, Live: Publish},
+	WithReviewer: {Draft: Write, Ready: Publish, Live: Publish},
+	Ready:        {Draft: Write, Timed: Publish, Live: Publish},
+	Timed:        {Ready: Publish, Live: Publish},
+	Live:         {Draft: Write},
+}
+
+// Step tells whether a change may go from one state to another, and which
+// right that wants.
+func Step(from, to State) (Act, bool) {
+	a, ok := transitions[from][to]
+	return a, ok
+}

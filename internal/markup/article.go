@@ -1,0 +1,179 @@
+package markup
+
+import (
+	"bytes"
+	"compress/gzip"
+	"fmt"
+	"html"
+	"io"
+	"strings"
+	"time"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+)
+
+// Article is a page rendered for readers, but for its title and menus.
+type Article struct {
+	HTML     string // links to pages have the form page:ID
+	Headings []Heading
+	Excerpt  string
+}
+
+// Article renders a page inside its template. person gives the name of a
+// person that a field holds.
+func (m *Markup) Article(t content.Template, p content.Page, person func(id string) string) (Article, error) {
+	r := articleWriter{m: m, person: person}
+	for _, part := range t.Parts {
+		if err := r.part(part, p); err != nil {
+			return Article{}, err
+		}
+	}
+	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt}, nil
+}
+
+type articleWriter struct {
+	m        *Markup
+	b        strings.Builder
+	headings Headings
+	excerpt  string
+	person   func(string) string
+}
+
+func (r *articleWriter) part(part content.Part, p content.Page) error {
+	switch part.Kind {
+	case content.Lead:
+		for _, f := range part.Fields {
+			if v := p.Fields[f.Key]; v != "" {
+				r.excerpt = v
+				fmt.Fprintf(&r.b, "<p class=\"lead\">%s</p>\n", html.EscapeString(v))
+			}
+		}
+	case content.Facts:
+		r.facts(part, p)
+	case content.Fixed:
+		text, err := r.m.HTML(part.Text, &r.headings)
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(&r.b, "<div class=\"fixed-part\">\n%s</div>\n", text)
+	case content.Slot:
+		return r.slot(part, p)
+	}
+	return nil
+}
+
+func (r *articleWriter) facts(part content.Part, p content.Page) {
+	open := false
+	for _, f := range part.Fields {
+		v := p.Fields[f.Key]
+		if v == "" {
+			continue
+		}
+		if !open {
+			r.b.WriteString("<dl class=\"facts\">\n")
+			open = true
+		}
+		switch f.Type {
+		case content.FieldPerson:
+			v = r.person(v)
+		case content.FieldDate:
+			if d, err := time.Parse(time.DateOnly, v); err == nil {
+				v = d.Format("2 January 2006")
+			}
+		}
+		fmt.Fprintf(&r.b, "<div><dt>%s</dt><dd>%s</dd></div>\n", html.EscapeString(f.Label), html.EscapeString(v))
+	}
+	if open {
+		r.b.WriteString("</dl>\n")
+	}
+}
+
+func (r *articleWriter) slot(part content.Part, p content.Page) error {
+	shown := false
+	for _, b := range p.Slots[part.Key] {
+		if b.IsEmpty() {
+			continue
+		}
+		if !shown && part.Label != "" {
+			fmt.Fprintf(&r.b, "<h2 id=\"%s\">%s</h2>\n", r.headings.Add(part.Label, 2), html.EscapeString(part.Label))
+		}
+		shown = true
+		if err := r.block(b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *articleWriter) block(b content.Block) error {
+	if b.Type == content.Tiles {
+		r.tiles(b.Tiles)
+		return nil
+	}
+	text, err := r.m.HTML(b.Text, &r.headings)
+	if err != nil {
+		return err
+	}
+	if b.Type == content.Note {
+		fmt.Fprintf(&r.b, "<div class=\"note note-%s\" role=\"note\">\n%s</div>\n", html.EscapeString(b.Tone), text)
+		return nil
+	}
+	r.b.WriteString(text)
+	return nil
+}
+
+func (r *articleWriter) tiles(tiles []content.Tile) {
+	r.b.WriteString("<ul class=\"tiles\">\n")
+	for _, t := range tiles {
+		r.b.WriteString("<li class=\"tile\">")
+		if t.Symbol != "" {
+			fmt.Fprintf(&r.b, `<svg class="symbol" aria-hidden="true" width="20" height="20"><use href="/assets/symbols.svg#%s"></use></svg>`, html.EscapeString(t.Symbol))
+		}
+		title := t.Title
+		if title == "" {
+			title = "Untitled"
+		}
+		if href, ok := tileHref(t.To); ok {
+			fmt.Fprintf(&r.b, `<a href="%s">%s</a>`, html.EscapeString(href), html.EscapeString(title))
+		} else {
+			r.b.WriteString("<span>" + html.EscapeString(title) + "</span>")
+		}
+		if t.Line != "" {
+			r.b.WriteString("<span class=\"line\">" + html.EscapeString(t.Line) + "</span>")
+		}
+		r.b.WriteString("</li>\n")
+	}
+	r.b.WriteString("</ul>\n")
+}
+
+// tileHref lets only links to pages, addresses and URLs through.
+func tileHref(to string) (string, bool) {
+	switch {
+	case strings.HasPrefix(to, content.Scheme), address.IsURL(to), strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//"):
+		return to, true
+	}
+	return "", false
+}
+
+// Zip compresses rendered bytes as they are stored and served.
+func Zip(b []byte) []byte {
+	var out bytes.Buffer
+	w := gzip.NewWriter(&out)
+	if _, err := w.Write(b); err != nil {
+		panic(err) // a buffer takes everything
+	}
+	if err := w.Close(); err != nil {
+		panic(err)
+	}
+	return out.Bytes()
+}
+
+// Unzip is the inverse of Zip.
+func Unzip(b []byte) ([]byte, error) {
+	r, err := gzip.NewReader(bytes.NewReader(b))
+	if err != nil {
+		return nil, fmt.Errorf("unzip: %w", err)
+	}
+	return io.ReadAll(r)
+}

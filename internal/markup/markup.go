@@ -1,0 +1,150 @@
+// Package markup turns CommonMark with tables into the document tree of package
+// content and into safe HTML. Nothing else in the program makes HTML out of
+// what people write.
+package markup
+
+import (
+	"bytes"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"github.com/microcosm-cc/bluemonday"
+	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/ast"
+	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/parser"
+	"github.com/yuin/goldmark/text"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+)
+
+// Markup parses and renders. It is safe for concurrent use.
+type Markup struct {
+	md     goldmark.Markdown
+	policy *bluemonday.Policy
+}
+
+// New makes a Markup.
+func New() *Markup {
+	policy := bluemonday.NewPolicy()
+	policy.AllowElements("p", "br", "hr", "strong", "em", "code", "pre", "blockquote", "ul", "ol", "li",
+		"h2", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td", "a")
+	policy.AllowAttrs("id").Matching(regexp.MustCompile(`^[\p{L}\p{N}-]+$`)).OnElements("h2", "h3", "h4", "h5", "h6")
+	policy.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
+	policy.AllowAttrs("href").OnElements("a")
+	policy.AllowURLSchemes("http", "https", "mailto", "tel", "page")
+	policy.AllowRelativeURLs(true)
+	policy.RequireParseableURLs(true)
+	return &Markup{
+		md: goldmark.New(goldmark.WithExtensions(extension.Table),
+			goldmark.WithParserOptions(parser.WithASTTransformers())),
+		policy: policy,
+	}
+}
+
+// Parse gives the document tree of a text.
+func (m *Markup) Parse(source string) []content.Node {
+	src := []byte(source)
+	return nodes(m.md.Parser().Parse(text.NewReader(src)), src)
+}
+
+func nodes(parent ast.Node, src []byte) []content.Node {
+	var out []content.Node
+	for n := parent.FirstChild(); n != nil; n = n.NextSibling() {
+		c := content.Node{Kind: content.Other}
+		switch n := n.(type) {
+		case *ast.Heading:
+			c.Kind, c.Level = content.Heading, n.Level
+		case *ast.Link:
+			c.Kind, c.To = content.Link, string(n.Destination)
+		case *ast.AutoLink:
+			c.Kind, c.To = content.Link, string(n.URL(src))
+			c.Children = []content.Node{{Kind: content.Words, Text: string(n.Label(src))}}
+		case *ast.Text:
+			c.Kind, c.Text = content.Words, string(n.Segment.Value(src))
+			if n.SoftLineBreak() || n.HardLineBreak() {
+				c.Text += " "
+			}
+		case *ast.String:
+			c.Kind, c.Text = content.Words, string(n.Value)
+		case *ast.CodeBlock, *ast.FencedCodeBlock:
+			c.Children = []content.Node{{Kind: content.Words, Text: string(n.Lines().Value(src))}}
+		}
+		if c.Children == nil {
+			c.Children = nodes(n, src)
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// Headings hands out ids for headings that are unique on one page.
+type Headings struct {
+	taken map[string]bool
+	Found []Heading
+}
+
+// Heading is one entry of "On this page".
+type Heading struct {
+	ID    string `json:"id"`
+	Text  string `json:"text"`
+	Level int    `json:"level"`
+}
+
+// Add gives a heading an id.
+func (h *Headings) Add(words string, level int) string {
+	if h.taken == nil {
+		h.taken = map[string]bool{"main": true, "search": true}
+	}
+	id := address.Unused(address.Slug(words), func(s string) bool { return h.taken[s] })
+	h.taken[id] = true
+	h.Found = append(h.Found, Heading{id, words, level})
+	return id
+}
+
+// HTML renders a text. Headings are shifted below the page's own heading: the
+// first level of a text is h2. Links to pages keep the form page:ID.
+func (m *Markup) HTML(source string, headings *Headings) (string, error) {
+	src := []byte(source)
+	doc := m.md.Parser().Parse(text.NewReader(src))
+	err := ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) {
+		if h, ok := n.(*ast.Heading); ok && entering {
+			h.Level = min(max(h.Level, 2), 6)
+			id := headings.Add(content.Plain(nodes(h, src)), h.Level)
+			h.SetAttributeString("id", []byte(id))
+		}
+		return ast.WalkContinue, nil
+	})
+	if err != nil {
+		return "", fmt.Errorf("walk text: %w", err)
+	}
+	var b bytes.Buffer
+	if err := m.md.Renderer().Render(&b, src, doc); err != nil {
+		return "", fmt.Errorf("render text: %w", err)
+	}
+	return m.policy.Sanitize(b.String()), nil
+}
+
+const hrefPage = `href="` + content.Scheme
+
+// ResolveLinks replaces links of the form page:ID in rendered HTML by what
+// lookup knows. A link to a page that readers cannot reach loses its target.
+func ResolveLinks(html string, lookup func(id string) (href string, ok bool)) string {
+	var b strings.Builder
+	for {
+		before, rest, found := strings.Cut(html, hrefPage)
+		b.WriteString(before)
+		if !found {
+			return b.String()
+		}
+		id, after, _ := strings.Cut(rest, `"`)
+		if href, ok := lookup(id); ok {
+			b.WriteString(`href="` + href + `"`)
+		} else {
+			b.WriteString(`data-missing="1"`)
+		}
+		html = after
+	}
+}

@@ -1,0 +1,177 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/redirect"
+)
+
+type actRow struct {
+	ID       int64 `gorm:"default:(-)"`
+	SiteID   string
+	Key      string
+	PersonID string
+	At       time.Time
+	Label    string
+	Patches  json.RawMessage `gorm:"type:jsonb"`
+	Version  int64
+	State    string
+	UndoneAt *int64
+}
+
+func (actRow) TableName() string { return "acts" }
+
+func (r actRow) toPort() (port.Act, error) {
+	a := port.Act{ID: r.ID, Key: r.Key, PersonID: r.PersonID, At: r.At, Label: r.Label, Version: r.Version}
+	if err := json.Unmarshal(r.Patches, &a.Patches); err != nil {
+		return a, fmt.Errorf("act %d: %w", r.ID, err)
+	}
+	return a, nil
+}
+
+func (t *tx) AddAct(ctx context.Context, a port.Act) error {
+	patches, err := json.Marshal(a.Patches)
+	if err != nil {
+		return err
+	}
+	_, err = t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, string(patches), a.Version)
+	return err
+}
+
+func (t *tx) oneAct(ctx context.Context, order, where string, args ...any) (port.Act, error) {
+	r, err := gorm.G[actRow](t.db).Where("site_id = ?", t.site).Where(where, args...).Order(order).Take(ctx)
+	if err != nil {
+		return port.Act{}, wordError(err)
+	}
+	return r.toPort()
+}
+
+func (t *tx) ActByKey(ctx context.Context, key string) (port.Act, error) {
+	return t.oneAct(ctx, "id", "key = ?", key)
+}
+
+func (t *tx) NextUndo(ctx context.Context, person string) (port.Act, error) {
+	return t.oneAct(ctx, "id DESC", "person_id = ? AND state = 'done'", person)
+}
+
+func (t *tx) NextRedo(ctx context.Context, person string) (port.Act, error) {
+	return t.oneAct(ctx, "undone_at DESC", "person_id = ? AND state = 'undone'", person)
+}
+
+func (t *tx) SetActState(ctx context.Context, id int64, s port.ActState, version int64) error {
+	_, err := t.exec(ctx, `UPDATE acts SET state = ?, undone_at = ?, version = ? WHERE id = ?`, string(s), version, version, id)
+	return err
+}
+
+func (t *tx) DropUndone(ctx context.Context, person string) error {
+	_, err := t.exec(ctx, `UPDATE acts SET state = 'dropped' WHERE site_id = ? AND person_id = ? AND state = 'undone'`, t.site, person)
+	return err
+}
+
+func (t *tx) ActsSince(ctx context.Context, version int64) ([]port.Act, error) {
+	rows, err := gorm.G[actRow](t.db).Where("site_id = ? AND version > ?", t.site, version).Order("version").Limit(500).Find(ctx)
+	if err != nil {
+		return nil, wordError(err)
+	}
+	out := make([]port.Act, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// SettleActs takes acts out of undo once nothing of them is planned any more.
+func (t *tx) SettleActs(ctx context.Context, stillPlanned func(id string) bool) error {
+	var rows []struct {
+		ID  int64
+		Ids string
+	}
+	err := t.scan(ctx, &rows, `SELECT id, (SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p) AS ids
+		FROM acts WHERE site_id = ? AND state IN ('done', 'undone')`, t.site)
+	if err != nil {
+		return err
+	}
+	var settled []int64
+	for _, r := range rows {
+		planned := false
+		for _, id := range splitIDs(r.Ids) {
+			planned = planned || stillPlanned(id)
+		}
+		if !planned {
+			settled = append(settled, r.ID)
+		}
+	}
+	if len(settled) == 0 {
+		return nil
+	}
+	_, err = t.exec(ctx, `UPDATE acts SET state = 'settled' WHERE id IN ?`, settled)
+	return err
+}
+
+func splitIDs(s string) []string {
+	var out []string
+	for start, i := 0, 0; i <= len(s); i++ {
+		if i == len(s) || s[i] == ',' {
+			if i > start {
+				out = append(out, s[start:i])
+			}
+			start = i + 1
+		}
+	}
+	return out
+}
+
+func (t *tx) BumpPlan(ctx context.Context) (int64, error) {
+	var v int64
+	err := t.scan(ctx, &v, `UPDATE sites SET plan_version = plan_version + 1 WHERE id = ? RETURNING plan_version`, t.site)
+	return v, err
+}
+
+type decisionRow struct {
+	SiteID    string
+	EntryID   string
+	ToEntry   string
+	ToAddress string
+	ToURL     string `gorm:"column:to_url"`
+	ToSuffix  string
+	Code      int
+	Note      string
+	Review    string
+	PersonID  string
+}
+
+func (decisionRow) TableName() string { return "decisions" }
+
+func (t *tx) Decisions(ctx context.Context) (map[string]redirect.Decision, error) {
+	rows, err := gorm.G[decisionRow](t.db).Where("site_id = ?", t.site).Find(ctx)
+	out := make(map[string]redirect.Decision, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = redirect.Decision{
+			To:   redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix},
+			Code: r.Code, Note: r.Note, Review: r.Review,
+		}
+	}
+	return out, wordError(err)
+}
+
+func (t *tx) PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error {
+	if err := t.DropDecision(ctx, entry); err != nil {
+		return err
+	}
+	r := decisionRow{t.site, entry, d.To.Entry, d.To.Address, d.To.URL, d.To.Suffix, d.Code, d.Note, d.Review, person}
+	return wordError(gorm.G[decisionRow](t.db).Create(ctx, &r))
+}
+
+func (t *tx) DropDecision(ctx context.Context, entry string) error {
+	_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id = ?`, t.site, entry)
+	return err
+}

@@ -1,0 +1,66 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+
+	"candlepath/internal/app/port"
+)
+
+type bringInRow struct {
+	ID       string
+	SiteID   string
+	PersonID string
+	At       time.Time
+	FileName string
+	Data     []byte
+	State    string
+	Done     int
+	Total    int
+	Message  string
+	Way      string
+	Place    string
+}
+
+func (bringInRow) TableName() string { return "bring_ins" }
+
+func (t *tx) PutBringIn(ctx context.Context, b port.BringIn) error {
+	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place}
+	return wordError(gorm.G[bringInRow](t.db).Create(ctx, &r))
+}
+
+func (t *tx) BringIn(ctx context.Context, id string) (port.BringIn, error) {
+	r, err := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id).Take(ctx)
+	return port.BringIn{
+		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
+		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place,
+	}, wordError(err)
+}
+
+func (t *tx) SetBringIn(ctx context.Context, id, state string, done, total int, message string) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ? WHERE site_id = ? AND id = ?`, state, done, total, message, t.site, id)
+	return err
+}
+
+func (t *tx) ChooseWay(ctx context.Context, id, way, place string) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ? WHERE site_id = ? AND id = ?`, way, place, t.site, id)
+	return err
+}
+
+func (t *tx) BroughtIDs(ctx context.Context) (map[string]string, error) {
+	var rows []struct{ FileID, EntryID string }
+	err := t.scan(ctx, &rows, `SELECT file_id, entry_id FROM brought_ids WHERE site_id = ?`, t.site)
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.FileID] = r.EntryID
+	}
+	return out, err
+}
+
+func (t *tx) RememberIDs(ctx context.Context, ids map[string]string) error {
+	_, err := t.exec(ctx, `INSERT INTO brought_ids (site_id, file_id, entry_id) SELECT ?, key, value FROM jsonb_each_text(?::jsonb)
+		ON CONFLICT (site_id, file_id) DO UPDATE SET entry_id = excluded.entry_id`, t.site, jsonText(ids))
+	return err
+}

@@ -1,0 +1,325 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// Channel is where a new edition is announced.
+const Channel = "candlepath_edition"
+
+type redirectRow struct {
+	FromAddress string `json:"from_address"`
+	Match       string `json:"match"`
+	ToEntry     string `json:"to_entry"`
+	ToAddress   string `json:"to_address"`
+	ToURL       string `json:"to_url" gorm:"column:to_url"`
+	ToSuffix    string `json:"to_suffix"`
+	Code        int    `json:"code"`
+	Note        string `json:"note"`
+	Review      string `json:"review"`
+}
+
+const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review`
+
+const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text)`
+
+func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {
+	var rows []redirectRow
+	err := t.scan(ctx, &rows, `SELECT `+redirectColumns+` FROM redirects WHERE site_id = ? AND to_edition IS NULL ORDER BY from_address, match`, t.site)
+	out := make([]redirect.Row, len(rows))
+	for i, r := range rows {
+		out[i] = redirect.Row{
+			From: r.FromAddress, Match: redirect.Match(r.Match), Code: r.Code, Note: r.Note, Review: r.Review,
+			To: redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix}, Status: redirect.Kept,
+		}
+	}
+	return out, err
+}
+
+// Release writes an edition. Rows are closed before others are opened, so that
+// swapped addresses pass the unique indexes.
+func (t *tx) Release(ctx context.Context, r port.Release) error {
+	n := r.Edition.Number
+	for _, step := range []struct {
+		what string
+		do   func() error
+	}{
+		{"edition", func() error { return t.addEdition(ctx, r.Edition) }},
+		{"entries", func() error { return t.releaseEntries(ctx, r) }},
+		{"addresses", func() error { return t.releaseAddresses(ctx, r) }},
+		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.Table) }},
+		{"pages", func() error { return t.releasePages(ctx, r) }},
+		{"plan", func() error {
+			return t.SaveOverlay(ctx, r.Overlay, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
+		}},
+		{"decisions", func() error {
+			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, t.site, jsonText(r.Decisions))
+			return err
+		}},
+		{"site", func() error {
+			_, err := t.exec(ctx, `UPDATE sites SET edition = ?, plan_version = plan_version + 1 WHERE id = ?`, n, t.site)
+			return err
+		}},
+		{"announcement", func() error {
+			_, err := t.exec(ctx, `SELECT pg_notify(?, ?)`, Channel, fmt.Sprint(n))
+			return err
+		}},
+	} {
+		if err := step.do(); err != nil {
+			return fmt.Errorf("write %s: %w", step.what, err)
+		}
+	}
+	return nil
+}
+
+type editionRow struct {
+	SiteID      string
+	Number      int
+	PublishedAt time.Time
+	PersonID    string
+	Why         string
+	BackTo      *int
+	Told        json.RawMessage `gorm:"type:jsonb"`
+	ActKey      string
+}
+
+func (editionRow) TableName() string { return "editions" }
+
+func (r editionRow) toPort() (port.Edition, error) {
+	e := port.Edition{Number: r.Number, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why, ActKey: r.ActKey}
+	if r.BackTo != nil {
+		e.BackTo = *r.BackTo
+	}
+	if err := json.Unmarshal(r.Told, &e.Told); err != nil {
+		return e, fmt.Errorf("edition %d: %w", r.Number, err)
+	}
+	return e, nil
+}
+
+func (t *tx) addEdition(ctx context.Context, e port.Edition) error {
+	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Told)), ActKey: e.ActKey}
+	if e.BackTo > 0 {
+		r.BackTo = &e.BackTo
+	}
+	return wordError(gorm.G[editionRow](t.db).Create(ctx, &r))
+}
+
+func (t *tx) releaseEntries(ctx context.Context, r port.Release) error {
+	var closed []string
+	var opened []sitemap.Entry
+	for _, p := range sitemap.Patches(r.Before, r.After) {
+		if p.Before != nil {
+			closed = append(closed, p.ID)
+		}
+		if p.After != nil {
+			opened = append(opened, *p.After)
+		}
+	}
+	if len(closed) > 0 {
+		if _, err := t.exec(ctx, `UPDATE entry_rows SET to_edition = ? WHERE site_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL
+			AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, r.Edition.Number, t.site, jsonText(closed)); err != nil {
+			return err
+		}
+	}
+	return t.insertEntries(ctx, opened, false, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}, &r.Edition.Number)
+}
+
+func (t *tx) releaseAddresses(ctx context.Context, r port.Release) error {
+	type pair struct {
+		Address string `json:"address"`
+		EntryID string `json:"entry_id"`
+	}
+	var closed []string
+	var opened []pair
+	for i := range r.Before.Len() {
+		a, j := r.Before.Served(i), r.After.Find(r.Before.Ref(i).ID)
+		if a != "" && (j == sitemap.None || r.After.Served(j) != a) {
+			closed = append(closed, a)
+		}
+	}
+	for j := range r.After.Len() {
+		a, i := r.After.Served(j), r.Before.Find(r.After.Ref(j).ID)
+		if a != "" && (i == sitemap.None || r.Before.Served(i) != a) {
+			opened = append(opened, pair{a, r.After.Ref(j).ID})
+		}
+	}
+	if len(closed) > 0 {
+		if _, err := t.exec(ctx, `UPDATE addresses SET to_edition = ? WHERE site_id = ? AND to_edition IS NULL
+			AND address IN (SELECT jsonb_array_elements_text(?::jsonb))`, r.Edition.Number, t.site, jsonText(closed)); err != nil {
+			return err
+		}
+	}
+	if len(opened) == 0 {
+		return nil
+	}
+	_, err := t.exec(ctx, `INSERT INTO addresses (site_id, address, entry_id, from_edition)
+		SELECT ?, address, entry_id, ? FROM jsonb_to_recordset(?::jsonb) AS r(address text, entry_id text)`, t.site, r.Edition.Number, jsonText(opened))
+	return err
+}
+
+func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect.Row) error {
+	before, err := t.Table(ctx)
+	if err != nil {
+		return err
+	}
+	key := func(r redirect.Row) redirect.Row {
+		r.Status, r.Line = "", 0
+		return r
+	}
+	had, has := map[redirect.Row]bool{}, map[redirect.Row]bool{}
+	for _, r := range before {
+		had[key(r)] = true
+	}
+	var closed, opened []redirectRow
+	for _, r := range table {
+		has[key(r)] = true
+		if !had[key(r)] {
+			opened = append(opened, redirectRow{r.From, string(r.Match), r.To.Entry, r.To.Address, r.To.URL, r.To.Suffix, r.Code, r.Note, r.Review})
+		}
+	}
+	for _, r := range before {
+		if !has[key(r)] {
+			closed = append(closed, redirectRow{FromAddress: r.From, Match: string(r.Match)})
+		}
+	}
+	if len(closed) > 0 {
+		if _, err := t.exec(ctx, `UPDATE redirects SET to_edition = ? FROM jsonb_to_recordset(?::jsonb) AS c(from_address text, match text)
+			WHERE site_id = ? AND to_edition IS NULL AND redirects.from_address = c.from_address AND redirects.match = c.match`,
+			edition, jsonText(closed), t.site); err != nil {
+			return err
+		}
+	}
+	if len(opened) == 0 {
+		return nil
+	}
+	_, err = t.exec(ctx, `INSERT INTO redirects (site_id, `+redirectColumns+`, from_edition)
+		SELECT ?, `+redirectColumns+`, ? FROM jsonb_to_recordset(?::jsonb) AS r`+redirectRecord, t.site, edition, jsonText(opened))
+	return err
+}
+
+func (t *tx) releasePages(ctx context.Context, r port.Release) error {
+	n := r.Edition.Number
+	if r.Restored > 0 {
+		return t.restorePages(ctx, r)
+	}
+	if len(r.Drafts) == 0 {
+		return nil
+	}
+	ids := jsonText(r.Drafts)
+	if _, err := t.exec(ctx, `UPDATE page_versions SET to_edition = ? WHERE site_id = ? AND `+isLive+`
+		AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, n, t.site, ids); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `UPDATE page_versions SET from_edition = ? WHERE site_id = ? AND `+isDraft+`
+		AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, n, t.site, ids)
+	return err
+}
+
+// restorePages makes the content of an earlier edition Live again. What it
+// replaces returns to the plan as a draft, unless there is a draft already.
+func (t *tx) restorePages(ctx context.Context, r port.Release) error {
+	n, k := r.Edition.Number, r.Restored
+	for _, q := range []string{
+		// versions that were not Live at k and are now: back to the plan
+		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at)
+			SELECT gen_random_uuid(), site_id, entry_id, content, body, outline, links, excerpt, 1, person_id, changed_at
+			FROM page_versions v WHERE site_id = @site AND from_edition > @k AND to_edition IS NULL
+			AND NOT EXISTS (SELECT 1 FROM page_versions d WHERE d.site_id = v.site_id AND d.entry_id = v.entry_id AND d.from_edition IS NULL)`,
+		`INSERT INTO page_words (version_id, plain, words)
+			SELECT d.id, w.plain, w.words FROM page_versions d
+			JOIN page_versions v ON v.site_id = d.site_id AND v.entry_id = d.entry_id AND v.from_edition > @k AND v.to_edition IS NULL
+			JOIN page_words w ON w.version_id = v.id
+			WHERE d.site_id = @site AND d.from_edition IS NULL AND NOT EXISTS (SELECT 1 FROM page_words x WHERE x.version_id = d.id)`,
+		`UPDATE page_versions SET to_edition = @n WHERE site_id = @site AND from_edition > @k AND to_edition IS NULL`,
+		// versions that were Live at k and are not now: a copy begins with this edition
+		`CREATE TEMP TABLE restored ON COMMIT DROP AS SELECT id AS old, gen_random_uuid() AS new FROM page_versions
+			WHERE site_id = @site AND from_edition <= @k AND to_edition > @k`,
+		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, from_edition)
+			SELECT new, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, @n
+			FROM page_versions JOIN restored ON old = id`,
+		`INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN restored ON old = version_id`,
+	} {
+		if _, err := t.exec(ctx, q, map[string]any{"site": t.site, "k": k, "n": n}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (t *tx) Editions(ctx context.Context) ([]port.Edition, error) {
+	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Find(ctx)
+	if err != nil {
+		return nil, wordError(err)
+	}
+	out := make([]port.Edition, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func (t *tx) oneEdition(ctx context.Context, where string, arg any) (port.Edition, error) {
+	r, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Where(where, arg).Take(ctx)
+	if err != nil {
+		return port.Edition{}, wordError(err)
+	}
+	return r.toPort()
+}
+
+func (t *tx) Edition(ctx context.Context, number int) (port.Edition, error) {
+	return t.oneEdition(ctx, "number = ?", number)
+}
+
+func (t *tx) EditionByKey(ctx context.Context, key string) (port.Edition, error) {
+	return t.oneEdition(ctx, "act_key = ?", key)
+}
+
+func (t *tx) ContentChangedSince(ctx context.Context, edition int) ([]string, error) {
+	var ids []string
+	err := t.scan(ctx, &ids, `SELECT DISTINCT entry_id FROM page_versions WHERE site_id = ?
+		AND (from_edition > ? OR to_edition > ?) ORDER BY entry_id`, t.site, edition, edition)
+	return ids, err
+}
+
+func (t *tx) AddressesEver(ctx context.Context) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `SELECT DISTINCT address FROM addresses WHERE site_id = ? ORDER BY address`, t.site)
+	return out, err
+}
+
+// Search finds live pages by their words. Candidates are capped before ranking
+// so that a common word costs no more than a rare one.
+func (t *tx) Search(ctx context.Context, q string, limit int) ([]port.Hit, error) {
+	var hits []port.Hit
+	err := t.scan(ctx, &hits, `
+		WITH q AS (SELECT websearch_to_tsquery('english', @q) AS q),
+		titled AS (
+			SELECT r.entry_id, 1 + ts_rank(to_tsvector('english', r.title), q.q) AS rank
+			FROM entry_rows r, q WHERE r.site_id = @site AND r.from_edition IS NOT NULL AND r.to_edition IS NULL
+			AND to_tsvector('english', r.title) @@ q.q LIMIT 1000),
+		worded AS (
+			SELECT v.entry_id, ts_rank(w.words, q.q) AS rank
+			FROM page_words w JOIN page_versions v ON v.id = w.version_id, q
+			WHERE w.words @@ q.q AND v.site_id = @site AND v.from_edition IS NOT NULL AND v.to_edition IS NULL LIMIT 1000),
+		best AS (
+			SELECT entry_id, sum(rank) AS rank FROM (SELECT * FROM titled UNION ALL SELECT * FROM worded) u
+			GROUP BY entry_id ORDER BY 2 DESC, 1 LIMIT @limit)
+		SELECT b.entry_id, b.rank, coalesce(ts_headline('english', w.plain, q.q,
+			'StartSel=' || chr(1) || ', StopSel=' || chr(2) || ', MaxWords=30, MinWords=12'), '') AS snippet
+		FROM best b CROSS JOIN q
+		LEFT JOIN page_versions v ON v.entry_id = b.entry_id AND v.site_id = @site AND v.from_edition IS NOT NULL AND v.to_edition IS NULL
+		LEFT JOIN page_words w ON w.version_id = v.id
+		ORDER BY b.rank DESC, b.entry_id`, map[string]any{"site": t.site, "q": q, "limit": limit})
+	return hits, err
+}

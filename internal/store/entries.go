@@ -1,0 +1,171 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/sitemap"
+)
+
+// entryRow is what of an entry_rows row makes an entry.
+type entryRow struct {
+	EntryID    string `json:"entry_id"`
+	ParentID   string `json:"parent_id"`
+	Rank       string `json:"rank"`
+	Title      string `json:"title"`
+	Short      string `json:"short"`
+	Slug       string `json:"slug"`
+	SlugHeld   bool   `json:"slug_held"`
+	Fixed      string `json:"fixed"`
+	Kind       string `json:"kind"`
+	Target     string `json:"target"`
+	Source     string `json:"source"`
+	Template   string `json:"template"`
+	Owner      string `json:"owner"`
+	Unlisted   bool   `json:"unlisted"`
+	Topics     string `json:"topics"`
+	Readership string `json:"readership"`
+	Review     string `json:"review"`
+	Notes      string `json:"notes"`
+	Withdrawn  bool   `json:"withdrawn"`
+}
+
+const entryColumns = `entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source,
+	template, owner, unlisted, topics, readership, review, notes, withdrawn`
+
+const entryRecord = `(entry_id text, parent_id text, rank text, title text, short text, slug text, slug_held boolean,
+	fixed text, kind text, target text, source text, template text, owner text, unlisted boolean, topics text,
+	readership text, review text, notes text, withdrawn boolean)`
+
+func (r entryRow) toCore() sitemap.Entry {
+	return sitemap.Entry{
+		ID: r.EntryID, Parent: r.ParentID, Rank: r.Rank, Title: r.Title, Short: r.Short, Slug: r.Slug, SlugHeld: r.SlugHeld,
+		Fixed: r.Fixed, Kind: sitemap.Kind(r.Kind), Target: r.Target, Source: r.Source, Template: r.Template, Owner: r.Owner,
+		Unlisted: r.Unlisted, Topics: r.Topics, Readership: r.Readership, Review: r.Review, Notes: r.Notes, Withdrawn: r.Withdrawn,
+	}
+}
+
+func rowFromEntry(e sitemap.Entry) entryRow {
+	return entryRow{
+		EntryID: e.ID, ParentID: e.Parent, Rank: e.Rank, Title: e.Title, Short: e.Short, Slug: e.Slug, SlugHeld: e.SlugHeld,
+		Fixed: e.Fixed, Kind: string(e.Kind), Target: e.Target, Source: e.Source, Template: e.Template, Owner: e.Owner,
+		Unlisted: e.Unlisted, Topics: e.Topics, Readership: e.Readership, Review: e.Review, Notes: e.Notes, Withdrawn: e.Withdrawn,
+	}
+}
+
+// entriesJSON hands a set of entries to one statement.
+func entriesJSON(entries []sitemap.Entry) (string, error) {
+	rows := make([]entryRow, len(entries))
+	for i, e := range entries {
+		rows[i] = rowFromEntry(e)
+	}
+	b, err := json.Marshal(rows)
+	return string(b), err
+}
+
+func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
+	type row struct {
+		entryRow
+		Planned   bool
+		Removed   bool
+		PersonID  *string
+		ChangedAt time.Time
+	}
+	var rows []row
+	err := t.scan(ctx, &rows, `SELECT `+entryColumns+`, from_edition IS NULL AS planned, removed, person_id, changed_at
+		FROM entry_rows WHERE site_id = ? AND to_edition IS NULL`, t.site)
+	if err != nil {
+		return port.Trees{}, err
+	}
+	trees := port.Trees{Planned: map[string]port.Planned{}}
+	var live, next []sitemap.Entry
+	for _, r := range rows {
+		if !r.Planned {
+			live = append(live, r.toCore())
+			continue
+		}
+		p := port.Planned{At: r.ChangedAt}
+		if r.PersonID != nil {
+			p.PersonID = *r.PersonID
+		}
+		trees.Planned[r.EntryID] = p
+		if !r.Removed {
+			next = append(next, r.toCore())
+		}
+	}
+	for _, e := range live {
+		if _, planned := trees.Planned[e.ID]; !planned {
+			next = append(next, e)
+		}
+	}
+	if trees.Live, err = sitemap.Ranked(live); err != nil {
+		return trees, fmt.Errorf("live sitemap: %w", err)
+	}
+	if trees.Next, err = sitemap.Ranked(next); err != nil {
+		return trees, fmt.Errorf("planned sitemap: %w", err)
+	}
+	return trees, nil
+}
+
+func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) error {
+	forget := append([]string{}, o.Forget...)
+	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
+		for _, e := range set {
+			forget = append(forget, e.ID)
+		}
+	}
+	if len(forget) == 0 {
+		return nil
+	}
+	if _, err := t.exec(ctx, `DELETE FROM entry_rows WHERE site_id = ? AND from_edition IS NULL AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`,
+		t.site, jsonText(forget)); err != nil {
+		return err
+	}
+	if err := t.insertEntries(ctx, o.Put, false, by, nil); err != nil {
+		return err
+	}
+	return t.insertEntries(ctx, o.Remove, true, by, nil)
+}
+
+func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed bool, by port.Planned, edition *int) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	data, err := entriesJSON(entries)
+	if err != nil {
+		return err
+	}
+	var person *string
+	if by.PersonID != "" {
+		person = &by.PersonID
+	}
+	_, err = t.exec(ctx, `INSERT INTO entry_rows (site_id, `+entryColumns+`, removed, person_id, changed_at, from_edition)
+		SELECT ?, `+entryColumns+`, ?, ?, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord,
+		t.site, removed, person, by.At, edition, data)
+	return err
+}
+
+func jsonText(v any) string {
+	b, err := json.Marshal(v)
+	if err != nil {
+		panic(err) // only ever strings and ids
+	}
+	return string(b)
+}
+
+func (t *tx) TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error) {
+	var rows []entryRow
+	err := t.scan(ctx, &rows, `SELECT `+entryColumns+` FROM entry_rows
+		WHERE site_id = ? AND from_edition <= ? AND (to_edition IS NULL OR to_edition > ?)`, t.site, edition, edition)
+	if err != nil {
+		return nil, err
+	}
+	entries := make([]sitemap.Entry, len(rows))
+	for i, r := range rows {
+		entries[i] = r.toCore()
+	}
+	return sitemap.Ranked(entries)
+}

@@ -1,0 +1,160 @@
+// Package store keeps everything in PostgreSQL. It is the only importer of
+// gorm; rows never leave it, only the records of package port and core types.
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/workflow"
+	"candlepath/migrations"
+)
+
+// Store is the database of one installation.
+type Store struct {
+	pool *pgxpool.Pool
+	db   *gorm.DB
+}
+
+// Open opens a database over an existing pool.
+func Open(pool *pgxpool.Pool) (*Store, error) {
+	db, err := gorm.Open(postgres.New(postgres.Config{Conn: stdlib.OpenDBFromPool(pool)}), &gorm.Config{
+		Logger: logger.Discard, SkipDefaultTransaction: true, PrepareStmt: false,
+	})
+	if err != nil {
+		return nil, fmt.Errorf("open gorm: %w", err)
+	}
+	return &Store{pool: pool, db: db}, nil
+}
+
+// Migrate brings the schema up to date. Several instances may try at once.
+func Migrate(ctx context.Context, pool *pgxpool.Pool) error {
+	db := stdlib.OpenDBFromPool(pool)
+	defer db.Close()
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("connect: %w", err)
+	}
+	defer conn.Close()
+	const key = 7_211_503 // any number that is ours
+	if _, err := conn.ExecContext(ctx, "SELECT pg_advisory_lock($1)", key); err != nil {
+		return fmt.Errorf("lock migrations: %w", err)
+	}
+	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", key) //nolint:errcheck // closing frees it too
+	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
+	if err != nil {
+		return fmt.Errorf("read migrations: %w", err)
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	return nil
+}
+
+type siteRow struct {
+	ID             string
+	Name           string
+	Hosts          string // joined by the query
+	Accent         string
+	Edition        int
+	PlanVersion    int64
+	EditorsPublish bool
+	OwnWork        bool
+}
+
+func (r siteRow) toPort() port.Site {
+	s := port.Site{
+		ID: r.ID, Name: r.Name, Accent: r.Accent, Edition: r.Edition, PlanVersion: r.PlanVersion,
+		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork},
+	}
+	if r.Hosts != "" {
+		s.Hosts = strings.Split(r.Hosts, ",")
+	}
+	return s
+}
+
+const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, accent, edition, plan_version, editors_publish, own_work FROM sites ORDER BY id LIMIT 1`
+
+// Write runs f while holding the site's row: this is the one place where
+// structure edits and publishing are made to happen one after another.
+func (s *Store) Write(ctx context.Context, f func(port.Tx, port.Site) error) error {
+	return s.run(ctx, selectSite+" FOR UPDATE", "", f)
+}
+
+// Read runs f over one view of the data.
+func (s *Store) Read(ctx context.Context, f func(port.Tx, port.Site) error) error {
+	return s.run(ctx, selectSite, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY", f)
+}
+
+// Note runs f in a transaction that does not hold the site.
+func (s *Store) Note(ctx context.Context, f func(port.Tx, port.Site) error) error {
+	return s.run(ctx, selectSite, "", f)
+}
+
+func (s *Store) run(ctx context.Context, query, mode string, f func(port.Tx, port.Site) error) error {
+	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		if mode != "" {
+			if err := db.Exec(mode).Error; err != nil {
+				return fmt.Errorf("begin: %w", err)
+			}
+		}
+		var rows []siteRow
+		if err := db.Raw(query).Scan(&rows).Error; err != nil {
+			return fmt.Errorf("read site: %w", err)
+		}
+		var site port.Site
+		if len(rows) > 0 {
+			site = rows[0].toPort()
+		}
+		return f(&tx{db: db, site: site.ID}, site)
+	})
+}
+
+// tx is a transaction on one site.
+type tx struct {
+	db   *gorm.DB
+	site string
+}
+
+// exec runs a statement that is written out because it works on sets.
+func (t *tx) exec(ctx context.Context, query string, args ...any) (int64, error) {
+	r := t.db.WithContext(ctx).Exec(query, args...)
+	return r.RowsAffected, wordError(r.Error)
+}
+
+// scan runs a query that is written out for one use case.
+func (t *tx) scan(ctx context.Context, into any, query string, args ...any) error {
+	return wordError(t.db.WithContext(ctx).Raw(query, args...).Scan(into).Error)
+}
+
+// constraints words violations that users can run into.
+var constraints = map[string]error{
+	"acts_key":     port.ErrDone,
+	"editions_act": port.ErrDone,
+}
+
+func wordError(err error) error {
+	if err == nil {
+		return nil
+	}
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return port.ErrNotFound
+	}
+	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) {
+		if known := constraints[pg.ConstraintName]; known != nil {
+			return known
+		}
+	}
+	return fmt.Errorf("database: %w", err)
+}
