@@ -3,7 +3,6 @@ CREATE TABLE sites (
     id              uuid PRIMARY KEY,
     name            text NOT NULL,
     hosts           text[] NOT NULL DEFAULT '{}',
-    accent          text NOT NULL DEFAULT '#2E5A3E',
     edition         integer NOT NULL DEFAULT 0,
     plan_version    bigint NOT NULL DEFAULT 0,
     editors_publish boolean NOT NULL DEFAULT false,

@@ -156,3 +156,14 @@ func (a *App) Search(ctx context.Context, live *sitemap.Tree, q string, limit in
 	}
 	return kept, err
 }
+
+// Templates lists the templates of the site.
+func (a *App) Templates(ctx context.Context) ([]content.Template, error) {
+	var list []content.Template
+	err := a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		var err error
+		list, err = tx.Templates(ctx)
+		return err
+	})
+	return list, err
+}

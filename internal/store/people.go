@@ -27,8 +27,8 @@ func (r personRow) toPort() port.Person {
 }
 
 func (t *tx) CreateSite(ctx context.Context, s port.Site) error {
-	_, err := t.exec(ctx, `INSERT INTO sites (id, name, hosts, accent, editors_publish, own_work) VALUES (?, ?, string_to_array(?, ','), ?, ?, ?)`,
-		s.ID, s.Name, strings.Join(s.Hosts, ","), s.Accent, s.Rights.EditorsPublish, s.Rights.OwnWork)
+	_, err := t.exec(ctx, `INSERT INTO sites (id, name, hosts, editors_publish, own_work) VALUES (?, ?, string_to_array(?, ','), ?, ?)`,
+		s.ID, s.Name, strings.Join(s.Hosts, ","), s.Rights.EditorsPublish, s.Rights.OwnWork)
 	t.site = s.ID
 	return err
 }

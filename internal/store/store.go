@@ -66,7 +66,6 @@ type siteRow struct {
 	ID             string
 	Name           string
 	Hosts          string // joined by the query
-	Accent         string
 	Edition        int
 	PlanVersion    int64
 	EditorsPublish bool
@@ -75,7 +74,7 @@ type siteRow struct {
 
 func (r siteRow) toPort() port.Site {
 	s := port.Site{
-		ID: r.ID, Name: r.Name, Accent: r.Accent, Edition: r.Edition, PlanVersion: r.PlanVersion,
+		ID: r.ID, Name: r.Name, Edition: r.Edition, PlanVersion: r.PlanVersion,
 		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork},
 	}
 	if r.Hosts != "" {
@@ -84,7 +83,7 @@ func (r siteRow) toPort() port.Site {
 	return s
 }
 
-const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, accent, edition, plan_version, editors_publish, own_work FROM sites ORDER BY id LIMIT 1`
+const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work FROM sites ORDER BY id LIMIT 1`
 
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another.

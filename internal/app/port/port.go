@@ -26,7 +26,6 @@ type Site struct {
 	ID          string
 	Name        string
 	Hosts       []string
-	Accent      string
 	Edition     int
 	PlanVersion int64
 	Rights      workflow.Site

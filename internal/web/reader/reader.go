@@ -1,0 +1,183 @@
+// Package reader is the reader site: the current edition, answered from memory.
+//
+// Each instance keeps the tree and the redirect table of the current edition,
+// and the composed, gzipped bytes of the pages that were asked for. A new
+// edition replaces all of it at once.
+package reader
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"net/http"
+	"sync/atomic"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/web/render"
+	"candlepath/web"
+)
+
+// Site answers readers.
+type Site struct {
+	app  *app.App
+	set  *render.Set
+	log  *slog.Logger
+	snap atomic.Pointer[snapshot]
+}
+
+// snapshot is one edition as an instance keeps it.
+type snapshot struct {
+	app.LiveSite
+	menus menu.Maker
+	cache *cache
+}
+
+// New makes the reader site; Refresh must succeed before it answers.
+func New(a *app.App, log *slog.Logger) (*Site, error) {
+	set, err := render.Load(web.Files, "templates/layout/reader.html", "templates/screens/reader")
+	if err != nil {
+		return nil, err
+	}
+	return &Site{app: a, set: set, log: log}, nil
+}
+
+// Screens lists the screens of the reader site, for a test of completeness.
+func (s *Site) Screens() *render.Set { return s.set }
+
+// Refresh takes up the current edition. Bodies of pages that did not change are
+// composed anew when asked for, because menus may have changed.
+func (s *Site) Refresh(ctx context.Context) error {
+	live, err := s.app.LoadLive(ctx)
+	if err != nil {
+		return err
+	}
+	old := s.snap.Load()
+	if old != nil && old.Site.Edition > live.Site.Edition {
+		return nil // a later one was taken up meanwhile
+	}
+	s.snap.Store(&snapshot{LiveSite: live, menus: menu.For(live.Tree), cache: newCache(128 << 20)})
+	return nil
+}
+
+// Ready tells whether there is an edition to answer from.
+func (s *Site) Ready() bool { return s.snap.Load() != nil }
+
+const pagePolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+// Header values are shared, so that a page costs no allocation for them.
+var (
+	htmlType   = []string{"text/html; charset=utf-8"}
+	noCache    = []string{"no-cache"}
+	vary       = []string{"Accept-Encoding"}
+	policy     = []string{pagePolicy}
+	noSniff    = []string{"nosniff"}
+	gzipCoding = []string{"gzip"}
+	noReferrer = []string{"same-origin"}
+)
+
+func pageHeaders(h http.Header) {
+	h["Content-Type"] = htmlType
+	h["Cache-Control"] = noCache
+	h["Content-Security-Policy"] = policy
+	h["X-Content-Type-Options"] = noSniff
+	h["Referrer-Policy"] = noReferrer
+}
+
+// Serve answers everything that is not the studio's.
+func (s *Site) Serve(c *gin.Context) {
+	w, r := c.Writer, c.Request
+	snap := s.snap.Load()
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		w.Header().Set("Allow", "GET, HEAD")
+		http.Error(w, "This address can only be read.", http.StatusMethodNotAllowed)
+		return
+	}
+	path := r.URL.EscapedPath()
+	normal, err := address.Normal(path)
+	if err != nil {
+		s.notFound(w, r, snap)
+		return
+	}
+	a := snap.Table.ResolveNormal(normal, r.URL.RawQuery)
+	switch {
+	case a.By == redirect.ByPage:
+		if written := address.Written(normal); written != path {
+			moved(w, withQuery(written, r.URL.RawQuery), http.StatusMovedPermanently)
+			return
+		}
+		s.page(w, r, snap, a.Page)
+	case a.Code == redirect.Gone:
+		s.gone(w, r, snap, normal)
+	case a.Code == http.StatusNotFound:
+		s.notFound(w, r, snap)
+	default:
+		moved(w, a.Location, a.Code)
+	}
+}
+
+func withQuery(path, query string) string {
+	if query == "" {
+		return path
+	}
+	return path + "?" + query
+}
+
+// moved sends a redirect. Browsers keep a plain 301 for ever, and a page may
+// come back, so they are told to ask again.
+func moved(w http.ResponseWriter, location string, code int) {
+	h := w.Header()
+	h["Location"] = []string{location}
+	h["Cache-Control"] = noCache
+	w.WriteHeader(code)
+}
+
+func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *snapshot, i int) {
+	p := snap.cache.get(i)
+	if p == nil {
+		var err error
+		if p, err = s.compose(r.Context(), snap, i); err != nil {
+			if !errors.Is(err, context.Canceled) {
+				s.log.Error("compose page", "page", snap.Tree.Ref(i).ID, "error", err)
+			}
+			s.unavailable(w)
+			return
+		}
+		snap.cache.put(i, p)
+	}
+	p.serve(w, r)
+}
+
+func (s *Site) unavailable(w http.ResponseWriter) {
+	w.Header().Set("Retry-After", "2")
+	w.Header().Set("Cache-Control", "no-store")
+	http.Error(w, "This page cannot be shown for a moment. Please try again.", http.StatusServiceUnavailable)
+}
+
+// Watch takes up editions as they are announced, until the context ends.
+func (s *Site) Watch(ctx context.Context, listen func(context.Context, func()) error) {
+	for ctx.Err() == nil {
+		err := listen(ctx, func() {
+			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil {
+				s.log.Error("take up edition", "error", err)
+			}
+		})
+		if ctx.Err() != nil {
+			return
+		}
+		s.log.Warn("announcements interrupted; trying again", "error", err)
+		select {
+		case <-ctx.Done():
+		case <-time.After(500 * time.Millisecond):
+		}
+	}
+}

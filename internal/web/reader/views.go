@@ -1,0 +1,259 @@
+package reader
+
+import (
+	"context"
+	"fmt"
+	"html"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/match"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
+	"candlepath/internal/web/urls"
+)
+
+// frame is what every reader page shows around its content.
+type frame struct {
+	Site    string
+	Title   string
+	Top     []menu.Item
+	Query   string
+	Edition int
+	Search  string // where the search form goes
+}
+
+func (snap *snapshot) frame(title string, page int) frame {
+	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search}
+}
+
+// pageView is a page of the site.
+type pageView struct {
+	frame
+	SideHead menu.Item
+	Side     []menu.Item
+	Crumbs   []menu.Item
+	Heading  string
+	Excerpt  string
+	Body     template.HTML
+	Outline  []markup.Heading
+	Owner    string
+	Changed  string
+	ISO      string
+	Below    []menu.Item // for pages without a text
+	Empty    bool
+}
+
+// compose makes the bytes of a page: its stored article inside the site's
+// frame, links resolved to the addresses of this edition.
+func (s *Site) compose(ctx context.Context, snap *snapshot, i int) (*composed, error) {
+	e := snap.Tree.Ref(i)
+	body, err := s.body(ctx, e.ID)
+	if err != nil {
+		return nil, err
+	}
+	v, err := snap.pageView(i, body)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.set.Bytes("page", "layout", v)
+	if err != nil {
+		return nil, err
+	}
+	return newComposed(out), nil
+}
+
+// body loads an article, waiting a little for a database that restarts.
+func (s *Site) body(ctx context.Context, entry string) (b port.LiveBody, err error) {
+	for wait := 100 * time.Millisecond; ; wait *= 2 {
+		if b, err = s.app.LiveBody(ctx, entry); err == nil || wait > 3*time.Second {
+			return b, err
+		}
+		select {
+		case <-ctx.Done():
+			return b, ctx.Err()
+		case <-time.After(wait):
+		}
+	}
+}
+
+func (snap *snapshot) pageView(i int, body port.LiveBody) (pageView, error) {
+	e := snap.Tree.Ref(i)
+	v := pageView{frame: snap.frame(e.Title, i), Heading: e.Title, Excerpt: body.Excerpt, Owner: e.Owner, Crumbs: snap.menus.Crumbs(i)}
+	v.SideHead, v.Side = snap.menus.Side(i)
+	if body.VersionID != "" {
+		text, err := markup.Unzip(body.Body)
+		if err != nil {
+			return v, fmt.Errorf("stored article of %s: %w", e.ID, err)
+		}
+		v.Body = template.HTML(markup.ResolveLinks(string(text), snap.href)) //nolint:gosec // markup made and cleaned it
+		for _, h := range body.Outline {
+			if h.Level == 2 {
+				v.Outline = append(v.Outline, h)
+			}
+		}
+		v.Changed, v.ISO = body.At.UTC().Format("2 January 2006"), body.At.UTC().Format(time.DateOnly)
+	}
+	if strings.TrimSpace(string(v.Body)) == "" {
+		v.Below = snap.menus.Children(i)
+		v.Empty = len(v.Below) == 0
+	}
+	return v, nil
+}
+
+// href is where a link to an entry leads in this edition.
+func (snap *snapshot) href(id string) (string, bool) {
+	i := snap.Tree.Find(id)
+	if i == sitemap.None {
+		return "", false
+	}
+	href := snap.menus.Href(i)
+	return html.EscapeString(href), href != ""
+}
+
+// lostView is the page for addresses that answer nothing, or nothing any more.
+type lostView struct {
+	frame
+	Asked string
+	Meant []menu.Item
+	Gone  bool
+	Home  string
+}
+
+func (s *Site) notFound(w http.ResponseWriter, r *http.Request, snap *snapshot) {
+	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: r.URL.Path, Home: "/"}
+	v.Meant = snap.meant(r.URL.Path)
+	s.lost(w, r, http.StatusNotFound, v)
+}
+
+func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *snapshot, normal string) {
+	v := lostView{frame: snap.frame("Gone", sitemap.None), Asked: normal, Gone: true, Home: "/"}
+	v.Meant = snap.meant(normal)
+	s.lost(w, r, http.StatusGone, v)
+}
+
+func (snap *snapshot) meant(path string) []menu.Item {
+	var out []menu.Item
+	for _, i := range match.Meant(snap.Tree, path, 5) {
+		out = append(out, menu.Item{Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i))})
+	}
+	return out
+}
+
+func (s *Site) lost(w http.ResponseWriter, r *http.Request, status int, v lostView) {
+	body, err := s.set.Bytes("lost", "layout", v)
+	if err != nil {
+		s.log.Error("render", "error", err)
+		http.Error(w, "Not found", status)
+		return
+	}
+	pageHeaders(w.Header())
+	w.WriteHeader(status)
+	if r.Method != http.MethodHead {
+		_, _ = w.Write(body)
+	}
+}
+
+// searchView is the result of a search.
+type searchView struct {
+	frame
+	Asked string
+	Hits  []hitView
+	Count string
+	More  bool
+}
+
+type hitView struct {
+	Title   string
+	Href    string
+	Trail   string
+	Snippet []piece
+}
+
+// piece is a run of a snippet, marked if it matches.
+type piece struct {
+	Text string
+	Mark bool
+}
+
+const searchLimit = 30
+
+// Search answers the search page.
+func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
+	snap := s.snap.Load()
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	q := strings.TrimSpace(r.URL.Query().Get("q"))
+	if len([]rune(q)) > 200 {
+		q = string([]rune(q)[:200])
+	}
+	q = strings.ToValidUTF8(strings.ReplaceAll(q, "\x00", ""), "")
+	v := searchView{frame: snap.frame("Search", sitemap.None), Asked: q}
+	v.Query = q
+	if q != "" {
+		hits, err := s.app.Search(r.Context(), snap.Tree, q, searchLimit)
+		if err != nil {
+			s.log.Error("search", "error", err)
+			s.unavailable(w)
+			return
+		}
+		v.Hits = snap.hits(hits)
+		v.More = len(hits) == searchLimit
+		v.Count = fmt.Sprintf("%d pages", len(hits))
+		if len(hits) == 1 {
+			v.Count = "1 page"
+		}
+	}
+	body, err := s.set.Bytes("search", "layout", v)
+	if err != nil {
+		s.log.Error("render", "error", err)
+		s.unavailable(w)
+		return
+	}
+	pageHeaders(w.Header())
+	_, _ = w.Write(body)
+}
+
+func (snap *snapshot) hits(hits []port.Hit) []hitView {
+	out := make([]hitView, 0, len(hits))
+	for _, h := range hits {
+		i := snap.Tree.Find(h.EntryID)
+		path := snap.Tree.Path(i)
+		out = append(out, hitView{
+			Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i)),
+			Trail: strings.Join(path[:max(len(path)-1, 0)], " › "), Snippet: pieces(h.Snippet),
+		})
+	}
+	return out
+}
+
+// pieces cuts a snippet at the marks that the database put around matches.
+func pieces(s string) []piece {
+	var out []piece
+	for s != "" {
+		before, rest, found := strings.Cut(s, "\x01")
+		if before != "" {
+			out = append(out, piece{Text: before})
+		}
+		if !found {
+			break
+		}
+		in, after, _ := strings.Cut(rest, "\x02")
+		out = append(out, piece{Text: in, Mark: true})
+		s = after
+	}
+	return out
+}
+
+// Robots keeps crawlers out of an intranet.
+func (s *Site) Robots(w http.ResponseWriter, _ *http.Request) {
+	w.Header().Set("Content-Type", "text/plain; charset=utf-8")
+	_, _ = w.Write([]byte("User-agent: *\nDisallow: /studio/\n"))
+}

@@ -1,0 +1,262 @@
+package studio
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"path/filepath"
+	"slices"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+	"candlepath/internal/web/urls"
+)
+
+type bringInView struct {
+	frame
+	Action  string
+	Limit   string
+	Out     []takeOutView
+	Example []string
+	Error   string
+}
+
+type takeOutView struct{ Format, About, Next, Live string }
+
+func (s *Studio) bringIn(r *request) error { return s.bringInPage(r, http.StatusOK, "") }
+
+func (s *Studio) bringInPage(r *request, status int, problem string) error {
+	f, _, err := s.frameFor(r, "Sitemap", "Bring in · take out", "Bring in · take out")
+	if err != nil {
+		return err
+	}
+	v := bringInView{frame: f, Action: urls.BringIn, Limit: fmt.Sprintf("%d MB", app.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
+	for _, o := range []struct{ format, about string }{
+		{"csv", "for scripts and any spreadsheet program; loses nothing"},
+		{"xlsx", "a workbook with a frozen header; loses nothing"},
+		{"xml", "sitemaps.org: the addresses of pages only"},
+	} {
+		v.Out = append(v.Out, takeOutView{o.format, o.about, urls.TakeOut(o.format, "next"), urls.TakeOut(o.format, "live")})
+	}
+	return s.show(r, status, "bring-in", v)
+}
+
+func (s *Studio) upload(r *request) error {
+	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, app.MaxUpload+1<<20)
+	head, err := r.FormFile("file")
+	if errors.As(err, new(*http.MaxBytesError)) {
+		return err
+	}
+	if err != nil {
+		return s.bringInPage(r, http.StatusUnprocessableEntity, "Choose a file first.")
+	}
+	f, err := head.Open()
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	data, err := io.ReadAll(f)
+	if err != nil {
+		return err
+	}
+	name := filepath.Base(head.Filename)
+	if len(name) > 200 {
+		name = name[len(name)-200:]
+	}
+	id, err := s.app.PutFile(r.ctx(), r.who, name, data)
+	if err != nil {
+		return err
+	}
+	s.work(func(ctx context.Context) {
+		if err := s.app.ReadFile(ctx, id, s.read); err != nil {
+			s.log.Error("read brought-in file", "id", id, "error", err)
+		}
+	})
+	r.Redirect(http.StatusSeeOther, urls.File(id))
+	return nil
+}
+
+type bringFileView struct {
+	frame
+	Name                             string
+	Reading, Ready, Written, Refused bool
+	Message                          string
+	Done                             string
+	Self, Accept, Again, Outline     string
+	Ways                             []option
+	Place, PlaceTitle                string
+	NeedsPlace                       bool
+	Places                           []option
+	Problem                          string
+	Counts                           []countView
+	Lines                            []lineView
+	More                             string
+	Show                             string
+	NothingToDo                      bool
+	Removes                          int
+}
+
+type countView struct {
+	Name, Words, URL string
+	N                string
+	Here             bool
+}
+
+type lineView struct{ Line, Fate, Title, Where, Why string }
+
+const linesShown = 400
+
+func (s *Studio) bringFile(r *request) error {
+	id := r.Param("id")
+	f, next, err := s.frameFor(r, "Sitemap", "Bring in · take out", "Bring in")
+	if err != nil {
+		return err
+	}
+	b, err := s.app.BringState(r.ctx(), r.who, id)
+	if err != nil {
+		return err
+	}
+	v := bringFileView{frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
+	switch b.State {
+	case app.BringReading, app.BringWriting:
+		v.Reading = true
+		v.Done = count(b.Done, "row read", "rows read")
+		if b.State == app.BringWriting {
+			v.Done = "Writing " + count(b.Total, "entry", "entries")
+		}
+	case app.BringWritten:
+		v.Written = true
+	case app.BringRefused, app.BringFailed:
+		v.Refused = true
+	default:
+		p, err := s.app.PreviewFile(r.ctx(), r.who, id, sitemap.Way(r.Query("way")), r.Query("place"), s.read)
+		if err != nil {
+			return err
+		}
+		v.preview(p, r.Query("show"), next.Trees.Next)
+	}
+	return s.show(r, http.StatusOK, "bring-in-file", v)
+}
+
+func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.Tree) {
+	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
+	way := sitemap.Way(p.File.Way)
+	for _, o := range []option{
+		{Value: string(sitemap.Below), Label: "Add below an entry: everything listed becomes new"},
+		{Value: string(sitemap.Update), Label: "Update what is listed: changes and adds, removes nothing"},
+		{Value: string(sitemap.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
+	} {
+		o.Chosen = o.Value == string(way)
+		v.Ways = append(v.Ways, o)
+	}
+	v.NeedsPlace = way != sitemap.Update
+	v.Places = places(next, v.Place)
+	if p.Brought == nil {
+		return
+	}
+	if show == "" {
+		show = "changes"
+	}
+	v.Show = show
+	counts := p.Brought.Count
+	v.Removes = counts[sitemap.IsRemoved]
+	v.NothingToDo = counts[sitemap.IsAdded]+counts[sitemap.IsChanged]+counts[sitemap.IsRemoved] == 0
+	for _, c := range []struct {
+		name, words string
+		n           int
+	}{
+		{"changes", "what happens", counts[sitemap.IsAdded] + counts[sitemap.IsChanged] + counts[sitemap.IsRemoved] + counts[sitemap.IsRefused]},
+		{"added", "added", counts[sitemap.IsAdded]}, {"changed", "changed", counts[sitemap.IsChanged]},
+		{"removed", "removed", counts[sitemap.IsRemoved]}, {"refused", "refused", counts[sitemap.IsRefused]},
+		{"note", "to look at", counts[sitemap.IsAnnotate]}, {"same", "stay the same", counts[sitemap.Same]},
+	} {
+		v.Counts = append(v.Counts, countView{Name: c.name, Words: c.words, N: thousands(c.n), Here: c.name == show,
+			URL: v.Self + "?show=" + c.name})
+	}
+	v.listLines(p.Brought.Lines, show)
+}
+
+func (v *bringFileView) listLines(lines []sitemap.BringLine, show string) {
+	total := 0
+	for _, l := range lines {
+		if show == "changes" && (l.Fate == sitemap.Same || l.Fate == sitemap.IsAnnotate) || show != "changes" && string(l.Fate) != show {
+			continue
+		}
+		total++
+		if total > linesShown {
+			continue
+		}
+		line := ""
+		if l.Line > 0 {
+			line = fmt.Sprint(l.Line)
+		}
+		v.Lines = append(v.Lines, lineView{line, string(l.Fate), l.Title, l.Where, l.Why})
+	}
+	if total > linesShown {
+		v.More = fmt.Sprintf("%s more are not shown here.", thousands(total-linesShown))
+	}
+}
+
+// places lists where a file can be put: the top and every entry of the upper
+// levels that can hold others.
+func places(t *sitemap.Tree, chosen string) []option {
+	out := []option{{"", "the top of the sitemap", chosen == ""}}
+	for i := range t.Len() {
+		e := t.Ref(i)
+		if i == t.Home() || !e.Kind.HoldsChildren() || t.Level(i) > 3 && e.ID != chosen {
+			continue
+		}
+		indent := ""
+		for range t.Level(i) - 1 {
+			indent += "  "
+		}
+		out = append(out, option{e.ID, indent + e.Title, e.ID == chosen})
+	}
+	return out
+}
+
+func (s *Studio) acceptFile(r *request) error {
+	id := r.Param("id")
+	_, err := s.app.AcceptFile(r.ctx(), r.who, id, s.read)
+	if err != nil && !errors.Is(err, app.ErrDone) {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.File(id))
+	return nil
+}
+
+func (s *Studio) takeOut(r *request) error {
+	format := r.Query("format")
+	types := map[string]string{
+		"csv": "text/csv; charset=utf-8", "xml": "application/xml; charset=utf-8",
+		"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+	}
+	if !slices.Contains([]string{"csv", "xlsx", "xml"}, format) {
+		return app.ErrNotFound
+	}
+	live := r.Query("of") == "live"
+	t, site, err := s.app.TakeOut(r.ctx(), r.who, live)
+	if err != nil {
+		return err
+	}
+	name := "sitemap-next." + format
+	if live {
+		name = fmt.Sprintf("sitemap-edition-%d.%s", site.Edition, format)
+	}
+	base := "http://" + r.Request.Host
+	if len(site.Hosts) > 0 {
+		base = "https://" + site.Hosts[0]
+	}
+	var b bytes.Buffer
+	if err := files.WriteSitemap(name, &b, t, base); err != nil {
+		return err
+	}
+	r.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	r.Data(http.StatusOK, types[format], b.Bytes())
+	return nil
+}

@@ -1,0 +1,469 @@
+package studio
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/urls"
+)
+
+type editionView struct {
+	frame
+	Number    int
+	Version   int64
+	Key       string
+	Publish   string
+	Decide    string
+	FindURL   string
+	Entries   []changedEntry
+	ChosenN   string
+	TotalN    string
+	Pulled    []pulledView
+	Errors    []findingView
+	Warnings  []findingView
+	Decisions []decisionView
+	Redirects []redirectView
+	MoreRows  string
+	MayGo     bool
+	WhyNot    string
+	Why       string
+	Error     string
+	Nothing   bool
+	Self      string
+	More      string
+}
+
+type changedEntry struct {
+	ID, Title, Where, URL string
+	Changes               []changeView
+	Readdressed           string
+}
+
+type changeView struct {
+	Name, Mark, Words, By string
+	Chosen, Pulled        bool
+}
+
+type pulledView struct{ Title, Mark, Why string }
+
+type findingView struct {
+	Sentence, MendURL, MendWords string
+}
+
+type decisionView struct {
+	ID, Title, From    string
+	Choice, Chosen     string
+	Decided, Temporary bool
+	Suggest            string
+	SuggestID          string
+}
+
+type redirectView struct{ From, To, Code, Match, Status, Note string }
+
+const entriesShown = 300
+
+// keyName and parseKey carry a change through a form.
+func keyName(k change.Key) string { return string(k.Aspect) + " " + k.ID }
+
+func parseKeys(names []string) []change.Key {
+	var out []change.Key
+	for _, n := range names {
+		if aspect, id, ok := strings.Cut(n, " "); ok {
+			out = append(out, change.Key{ID: id, Aspect: change.Aspect(aspect)})
+		}
+	}
+	return out
+}
+
+func (s *Studio) edition(r *request) error {
+	return s.editionPage(r, http.StatusOK, parseKeys(r.QueryArray("out")), "", "")
+}
+
+func (s *Studio) editionPage(r *request, status int, out []change.Key, why, problem string) error {
+	n, err := s.app.LookAhead(r.ctx(), r.who, app.Select{LeaveOut: out})
+	if err != nil {
+		return err
+	}
+	all := n
+	if len(out) > 0 {
+		if all, err = s.app.LookAhead(r.ctx(), r.who, app.Select{}); err != nil {
+			return err
+		}
+	}
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
+	}
+	v := editionView{
+		frame: newFrame(r.who, all, "Edition", "Next edition", "Next edition"), Number: n.Site.Edition + 1, Version: n.Site.PlanVersion,
+		Key: newKey(), Publish: urls.Publish, Decide: urls.Decide, FindURL: urls.Find, Why: why, Error: problem, Self: urls.Edition,
+	}
+	v.changes(n, people)
+	v.findings(n)
+	v.addresses(n)
+	v.mayGo(n, r.who)
+	return s.show(r, status, "edition", v)
+}
+
+func (v *editionView) changes(n app.NextEdition, people []port.Person) {
+	why := map[change.Key]string{}
+	for _, p := range n.Pulled {
+		why[p.Key] = p.Why
+		v.Pulled = append(v.Pulled, pulledView{titleIn(p.ID, n.Trees.Next, n.Trees.Live), p.Aspect.Label(), p.Why})
+	}
+	at := map[string]int{}
+	total, readdressed := 0, map[string]int{}
+	var hidden int
+	for _, c := range n.All {
+		if c.Aspect == change.Readdressed {
+			readdressed[c.Because]++
+			continue
+		}
+		total++
+		i, known := at[c.ID]
+		if !known {
+			if len(v.Entries) >= entriesShown {
+				hidden++
+				continue
+			}
+			i = len(v.Entries)
+			at[c.ID] = i
+			v.Entries = append(v.Entries, newChangedEntry(c.ID, n.Trees))
+		}
+		v.Entries[i].Changes = append(v.Entries[i].Changes, changeView{
+			Name: keyName(c.Key), Mark: c.Mark(), Words: change.Words(c, n.Trees.Live, n.Trees.Next), By: personName(people, n.Makers[c.Key].PersonID),
+			Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "",
+		})
+	}
+	for id, k := range readdressed {
+		if i, ok := at[id]; ok {
+			v.Entries[i].Readdressed = count(k, "page below gets a new address", "pages below get new addresses")
+		}
+	}
+	if hidden > 0 {
+		v.More = fmt.Sprintf("%s more changes are not listed one by one; they go out with the rest.", thousands(hidden))
+	}
+	v.ChosenN, v.TotalN, v.Nothing = thousands(len(n.Chosen)), thousands(total), total == 0
+}
+
+func newChangedEntry(id string, trees port.Trees) changedEntry {
+	t := trees.Next
+	i := t.Find(id)
+	e := changedEntry{ID: id, URL: urls.At(id)}
+	if i == sitemap.None {
+		t, e.URL = trees.Live, ""
+		i = t.Find(id)
+	}
+	e.Title, e.Where = t.Ref(i).Title, t.Claim(i)
+	return e
+}
+
+func (v *editionView) findings(n app.NextEdition) {
+	for _, f := range n.Findings {
+		fv := findingView{Sentence: f.Sentence}
+		switch f.Mend {
+		case preflight.OpenEntry:
+			fv.MendURL, fv.MendWords = urls.At(f.ID), "Show it in the outline"
+		case preflight.OpenPage:
+			fv.MendURL, fv.MendWords = urls.Page(f.ID), "Open the page"
+		case preflight.OpenDecide:
+			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
+		}
+		if f.Severity == sitemap.Error {
+			v.Errors = append(v.Errors, fv)
+		} else {
+			v.Warnings = append(v.Warnings, fv)
+		}
+	}
+}
+
+// addresses lists the pages that need a decision and the redirects that come.
+func (v *editionView) addresses(n app.NextEdition) {
+	shown := 0
+	for _, row := range n.Draft.Plan {
+		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None && n.NeedsDecision(i) {
+			v.Decisions = append(v.Decisions, newDecision(n, i, row))
+			continue
+		}
+		if row.Status == redirect.Kept {
+			continue
+		}
+		if shown++; shown <= 60 {
+			v.Redirects = append(v.Redirects, newRedirect(row, n.Draft.Tree))
+		}
+	}
+	if shown > 60 {
+		v.MoreRows = fmt.Sprintf("%s more; see Addresses › Moves.", thousands(shown-60))
+	}
+}
+
+func newRedirect(r redirect.Row, t *sitemap.Tree) redirectView {
+	to := redirect.WrittenTo(r.To, t)
+	if r.Code == redirect.Gone {
+		to = "gone"
+	}
+	return redirectView{redirect.WrittenFrom(r.From), to, strconv.Itoa(r.Code), string(r.Match), string(r.Status), r.Note}
+}
+
+func newDecision(n app.NextEdition, i int, row redirect.Row) decisionView {
+	e := n.Trees.Live.Ref(i)
+	d := decisionView{ID: e.ID, Title: e.Title, From: row.From}
+	if to := row.To.Entry; to != "" {
+		d.Suggest, d.SuggestID = titleIn(to, n.Draft.Tree), to
+	}
+	if dec, ok := n.Decisions[e.ID]; ok {
+		d.Decided, d.Temporary = true, dec.Code == 302
+		switch {
+		case dec.Code == redirect.Gone || dec.To.IsZero():
+			d.Choice, d.Chosen = "gone", "gone: the address says so"
+		case dec.To.URL != "":
+			d.Choice, d.Chosen = dec.To.URL, dec.To.URL
+		default:
+			d.Choice, d.Chosen = dec.To.Entry, titleIn(dec.To.Entry, n.Trees.Next)+" "+redirect.WrittenTo(dec.To, n.Trees.Next)
+		}
+	}
+	return d
+}
+
+func (v *editionView) mayGo(n app.NextEdition, who port.Person) {
+	errs, _ := preflight.Errors(n.Findings)
+	switch {
+	case !n.Site.Rights.May(who.Role, workflow.Publish):
+		v.WhyNot = "Editors plan and write; an approver or a site manager publishes."
+	case !n.Site.Rights.MayPublish(who.Role, n.Own):
+		v.WhyNot = "Part of this is your own work, so somebody else has to publish it."
+	case errs > 0:
+		v.WhyNot = count(errs, "error stops this edition. Mend it, or leave the change out.", "errors stop this edition. Mend them, or leave the changes out.")
+	case len(n.Chosen) == 0:
+		v.WhyNot = "Choose at least one change."
+	default:
+		v.MayGo = true
+	}
+}
+
+func (s *Studio) decide(r *request) error {
+	to := r.PostForm("to")
+	if c := r.PostForm("choice"); c == "gone" || c == "" && to == "" {
+		to = c
+	} else if c == "suggest" {
+		to = r.PostForm("suggest")
+	} else if id := r.PostForm("to-id"); id != "" {
+		to = id
+	}
+	err := s.app.Decide(r.ctx(), r.who, r.PostForm("id"), to, r.PostForm("temporary") != "", "")
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.editionPage(r, http.StatusUnprocessableEntity, nil, "", invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Edition+"#decisions")
+	return nil
+}
+
+// publish makes the edition of the changes that were ticked, or only looks at
+// that choice again.
+func (s *Studio) publish(r *request) error {
+	if err := r.Request.ParseForm(); err != nil {
+		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+	}
+	in := r.PostFormArray("in")
+	var out []change.Key
+	for _, k := range r.PostFormArray("listed") {
+		if !slices.Contains(in, k) {
+			out = append(out, parseKeys([]string{k})...)
+		}
+	}
+	if r.PostForm("do") == "look" {
+		return s.editionPage(r, http.StatusOK, out, r.PostForm("why"), "")
+	}
+	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
+	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Seen: seen, Why: r.PostForm("why"), Changes: app.Select{LeaveOut: out}})
+	var invalid *app.Invalid
+	var notReady *app.NotReady
+	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.Is(err, app.ErrMoved) {
+		status, words := s.word(err)
+		return s.editionPage(r, status, out, r.PostForm("why"), words)
+	}
+	if err != nil {
+		return err
+	}
+	s.published(r.ctx())
+	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
+	return nil
+}
+
+type pastView struct {
+	frame
+	Editions []pastEdition
+	MayBack  bool
+	New      int
+	Error    string
+	None     bool
+	Next     string
+}
+
+type pastEdition struct {
+	Number   int
+	At       moment
+	Who, Why string
+	BackTo   int
+	Open     bool
+	Live     bool
+	Summary  string
+	Told     []port.Told
+	More     string
+	Rollback string
+	Key      string
+	URL      string
+}
+
+func (s *Studio) past(r *request) error { return s.pastPage(r, http.StatusOK, "") }
+
+func (s *Studio) pastPage(r *request, status int, problem string) error {
+	f, n, err := s.frameFor(r, "Edition", "Past editions", "Past editions")
+	if err != nil {
+		return err
+	}
+	eds, people, err := s.app.PastEditions(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	open, _ := strconv.Atoi(r.Query("edition"))
+	v := pastView{frame: f, MayBack: n.Site.Rights.May(r.who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
+	if r.Query("new") != "" {
+		v.New = open
+	}
+	for _, e := range eds {
+		v.Editions = append(v.Editions, newPast(e, people, n.Site.Edition, open))
+	}
+	return s.show(r, status, "past", v)
+}
+
+func newPast(e port.Edition, people map[string]port.Person, live, open int) pastEdition {
+	p := pastEdition{
+		Number: e.Number, At: at(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
+		Open: e.Number == open, Summary: count(len(e.Told), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: newKey(), URL: urls.PastEdition(e.Number),
+	}
+	p.Told = e.Told[:min(len(e.Told), entriesShown)]
+	if more := len(e.Told) - len(p.Told); more > 0 {
+		p.More = thousands(more) + " more."
+	}
+	return p
+}
+
+func (s *Studio) rollback(r *request) error {
+	to, _ := strconv.Atoi(r.Param("number"))
+	e, err := s.app.Rollback(r.ctx(), r.who, r.PostForm("key"), to, r.PostForm("why"))
+	var invalid *app.Invalid
+	if errors.As(err, &invalid) {
+		return s.pastPage(r, http.StatusUnprocessableEntity, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	s.published(r.ctx())
+	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
+	return nil
+}
+
+type movesView struct {
+	frame
+	Rows  []moveRow
+	Total string
+	More  string
+	Edit  string
+}
+
+type moveRow struct {
+	Title, From, To, Code, Status, Words, URL string
+	Bad                                       bool
+}
+
+// moves lists the addresses that change with what is planned.
+func (s *Studio) moves(r *request) error {
+	f, n, err := s.frameFor(r, "Addresses", "Moves", "Moves")
+	if err != nil {
+		return err
+	}
+	v := movesView{frame: f, Edit: urls.Edition}
+	total := 0
+	for _, row := range n.Draft.Plan {
+		if row.Status == redirect.Kept {
+			continue
+		}
+		if total++; total > entriesShown {
+			continue
+		}
+		rv := newRedirect(row, n.Draft.Tree)
+		m := moveRow{From: rv.From, To: rv.To, Code: rv.Code, Status: rv.Status, Words: statusWords[row.Status], Bad: row.Status == redirect.Undecided || row.Status == redirect.Dangling}
+		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None {
+			m.Title = n.Trees.Live.Ref(i).Title
+			if n.Trees.Next.Find(n.Trees.Live.Ref(i).ID) != sitemap.None {
+				m.URL = urls.At(n.Trees.Live.Ref(i).ID)
+			}
+		}
+		if m.Bad {
+			m.URL = urls.Edition + "#decisions"
+		}
+		v.Rows = append(v.Rows, m)
+	}
+	v.Total = count(total, "address", "addresses")
+	if total > entriesShown {
+		v.More = thousands(total-entriesShown) + " more."
+	}
+	return s.show(r, http.StatusOK, "moves", v)
+}
+
+var statusWords = map[redirect.Status]string{
+	redirect.Added:     "redirect is added",
+	redirect.Changed:   "redirect leads elsewhere",
+	redirect.Retired:   "redirect ends: a page has this address",
+	redirect.Blocked:   "another page takes this address",
+	redirect.Undecided: "needs a decision",
+	redirect.Dangling:  "leads to nothing",
+}
+
+type redirectsView struct {
+	frame
+	Rows  []redirectView
+	Q     string
+	Total string
+	More  string
+	Self  string
+}
+
+// redirects lists the live table.
+func (s *Studio) redirects(r *request) error {
+	f, n, err := s.frameFor(r, "Addresses", "Redirects", "Redirects")
+	if err != nil {
+		return err
+	}
+	v := redirectsView{frame: f, Q: strings.TrimSpace(r.Query("q")), Self: urls.Redirects}
+	total := 0
+	for _, row := range n.Table {
+		rv := newRedirect(row, n.Trees.Live)
+		if v.Q != "" && !strings.Contains(rv.From, v.Q) && !strings.Contains(rv.To, v.Q) {
+			continue
+		}
+		if total++; total <= entriesShown {
+			v.Rows = append(v.Rows, rv)
+		}
+	}
+	v.Total = count(total, "redirect", "redirects")
+	if total > entriesShown {
+		v.More = thousands(total-entriesShown) + " more; search to narrow the list down."
+	}
+	return s.show(r, http.StatusOK, "redirects", v)
+}

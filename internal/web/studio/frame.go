@@ -1,0 +1,220 @@
+package studio
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/urls"
+)
+
+// frame is what every studio screen shows around its work.
+type frame struct {
+	Title    string
+	Site     string
+	Person   string
+	Role     string
+	Initials string
+	PersonID string
+	Stops    []stop
+	Tabs     []tab
+	Shelf    shelfView
+	SignOut  string
+	FindURL  string
+}
+
+// stop is one stop of the path.
+type stop struct {
+	Name, URL string
+	Here      bool
+	Waiting   int
+	Says      string // what waits
+}
+
+// tab is one view of a stop.
+type tab struct {
+	Name, URL string
+	Here      bool
+}
+
+// shelfView says what the next edition holds.
+type shelfView struct {
+	Number   int
+	Words    string
+	Empty    bool
+	Errors   int
+	Warnings int
+	Look     string
+	Says     string // errors and warnings in words
+}
+
+var stopTabs = map[string][]tab{
+	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Bring in · take out", URL: urls.BringIn}},
+	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}},
+	"Pages":         {{Name: "Inventory", URL: urls.Pages}},
+	"Addresses":     {{Name: "Moves", URL: urls.Moves}, {Name: "Redirects", URL: urls.Redirects}},
+	"Edition":       {{Name: "Next edition", URL: urls.Edition}, {Name: "Past editions", URL: urls.Past}},
+}
+
+var stopNames = []string{"Sitemap", "Menus & tiles", "Pages", "Addresses", "Edition"}
+
+// frameFor builds the frame of a screen, and hands over what it computed of
+// the next edition.
+func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, app.NextEdition, error) {
+	next, err := s.app.LookAhead(r.ctx(), r.who, app.Select{})
+	if err != nil {
+		return frame{}, next, err
+	}
+	return newFrame(r.who, next, stopName, tabName, title), next, nil
+}
+
+func newFrame(who port.Person, next app.NextEdition, stopName, tabName, title string) frame {
+	f := frame{
+		Title: title, Site: next.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
+		PersonID: who.ID, Shelf: newShelf(next), SignOut: urls.SignOut, FindURL: urls.Find,
+	}
+	waiting := waitingAt(next)
+	for _, name := range stopNames {
+		f.Stops = append(f.Stops, stop{Name: name, URL: stopTabs[name][0].URL, Here: name == stopName, Waiting: waiting[name].n, Says: waiting[name].says})
+	}
+	for _, t := range stopTabs[stopName] {
+		t.Here = t.Name == tabName
+		f.Tabs = append(f.Tabs, t)
+	}
+	return f
+}
+
+type waits struct {
+	n    int
+	says string
+}
+
+// waitingAt counts what waits at each stop.
+func waitingAt(n app.NextEdition) map[string]waits {
+	structural, edited := 0, 0
+	for _, c := range n.All {
+		switch c.Aspect {
+		case change.Content:
+			edited++
+		case change.Readdressed:
+		default:
+			structural++
+		}
+	}
+	undecided := 0
+	for _, f := range n.Findings {
+		if f.Rule == preflight.UndecidedPage {
+			undecided++
+		}
+	}
+	errs, _ := preflight.Errors(n.Findings)
+	return map[string]waits{
+		"Sitemap":   {structural, count(structural, "planned change", "planned changes")},
+		"Pages":     {edited, count(edited, "edited page waits", "edited pages wait")},
+		"Addresses": {undecided, count(undecided, "address needs a decision", "addresses need a decision")},
+		"Edition":   {errs, count(errs, "error stops the edition", "errors stop the edition")},
+	}
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%s %s", thousands(n), many)
+}
+
+func thousands(n int) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
+
+// newShelf words what is planned: "12 changes: 3 new, 1 moved, …".
+func newShelf(n app.NextEdition) shelfView {
+	v := shelfView{Number: n.Site.Edition + 1, Look: urls.Edition}
+	total, kinds := 0, map[string]int{}
+	for _, c := range n.All {
+		if c.Aspect == change.Readdressed {
+			kinds["new address"]++
+			continue
+		}
+		total++
+		kinds[shelfWord(c)]++
+	}
+	v.Errors, v.Warnings = preflight.Errors(n.Findings)
+	v.Says = count(v.Errors, "error", "errors") + ", " + count(v.Warnings, "warning", "warnings")
+	if v.Empty = total == 0; v.Empty {
+		v.Words = "Nothing is planned. What you change in the sitemap or on pages gathers here."
+		return v
+	}
+	var parts []string
+	for _, k := range []string{"new", "moved", "renamed address", "turned", "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "other"} {
+		if kinds[k] > 0 {
+			parts = append(parts, thousands(kinds[k])+" "+k)
+		}
+	}
+	v.Words = count(total, "change", "changes") + ": " + strings.Join(parts, ", ")
+	if k := kinds["new address"]; k > 0 {
+		v.Words += "; " + count(k, "more page gets a new address", "more pages get a new address")
+	}
+	return v
+}
+
+func shelfWord(c change.Change) string {
+	switch c.Aspect {
+	case change.Added:
+		return "new"
+	case change.Placement:
+		if strings.HasPrefix(c.Because, "turned") {
+			return "turned"
+		}
+		return c.Because
+	case change.Removed, change.Withdrawn, change.Returned, change.Reordered:
+		return string(c.Aspect)
+	case change.Title:
+		return "retitled"
+	case change.Content:
+		return "edited"
+	}
+	return "other"
+}
+
+func initials(name string) string {
+	out := ""
+	for _, part := range strings.Fields(name) {
+		out += string([]rune(part)[:1])
+		if len(out) == 2 {
+			break
+		}
+	}
+	return strings.ToUpper(out)
+}
+
+func newKey() string { return uuid.NewString() }
+
+// shelf renders the shelf and the stops anew after an act.
+func (s *Studio) shelf(r *request) error {
+	f, _, err := s.frameFor(r, r.Query("stop"), "", "")
+	if err != nil {
+		return err
+	}
+	return s.set.Write(r.Writer, 200, "outline", "shelf-update", f)
+}
+
+// titleIn names an entry of one of the trees.
+func titleIn(id string, trees ...*sitemap.Tree) string {
+	for _, t := range trees {
+		if i := t.Find(id); i != sitemap.None {
+			return t.Ref(i).Title
+		}
+	}
+	return id
+}

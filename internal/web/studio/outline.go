@@ -1,0 +1,436 @@
+package studio
+
+import (
+	"net/http"
+	"strings"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/urls"
+)
+
+type outlineView struct {
+	frame
+	At, RowsURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, ShelfURL, PagesURL string
+	Empty                                                                        bool
+	BringIn                                                                      string
+}
+
+func (s *Studio) outline(r *request) error {
+	f, next, err := s.frameFor(r, "Sitemap", "Outline", "Outline")
+	if err != nil {
+		return err
+	}
+	return s.show(r, http.StatusOK, "outline", outlineView{
+		frame: f, At: r.Query("at"), RowsURL: urls.Rows, ActURL: urls.Act, UndoURL: urls.Undo, RedoURL: urls.Redo,
+		BesideURL: urls.BesideOf, FindAt: urls.Find, ShelfURL: urls.Shelf, PagesURL: urls.Pages,
+		Empty: next.Trees.Next.Len() == 0, BringIn: urls.BringIn,
+	})
+}
+
+// rowView is one entry as the outline's script keeps it.
+type rowView struct {
+	ID      string   `json:"id"`
+	Parent  string   `json:"p,omitempty"`
+	Title   string   `json:"t"`
+	Kind    string   `json:"k"`
+	Address string   `json:"a,omitempty"` // or what stands in its place
+	Owner   string   `json:"o,omitempty"`
+	Wick    string   `json:"w,omitempty"`
+	State   string   `json:"s,omitempty"`
+	Marks   []string `json:"m,omitempty"`
+	See     string   `json:"r,omitempty"` // where a reference leads
+	Home    bool     `json:"h,omitempty"`
+	Bare    bool     `json:"b,omitempty"` // carried and not written yet
+}
+
+type rowMaker struct {
+	trees  port.Trees
+	marks  map[string][]string
+	drafts map[string]bool
+	pages  map[string]bool
+}
+
+func newRowMaker(trees port.Trees, heads []port.PageHead) rowMaker {
+	m := rowMaker{trees: trees, marks: map[string][]string{}, drafts: map[string]bool{}, pages: map[string]bool{}}
+	for _, c := range change.Diff(trees.Live, trees.Next) {
+		m.marks[c.ID] = append(m.marks[c.ID], c.Mark())
+	}
+	for _, h := range heads {
+		m.drafts[h.EntryID] = m.drafts[h.EntryID] || h.Draft
+		m.pages[h.EntryID] = true
+	}
+	return m
+}
+
+func (m rowMaker) row(i int) rowView {
+	t := m.trees.Next
+	e := t.Ref(i)
+	v := rowView{ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.marks[e.ID], Home: i == t.Home()}
+	switch e.Kind {
+	case sitemap.Outside, sitemap.File:
+		v.Address = strings.TrimPrefix(strings.TrimPrefix(e.Target, "https://"), "http://")
+	case sitemap.Reference:
+		v.Address = "reference"
+		if to := t.Referred(i); to != sitemap.None {
+			v.See = strings.Join(t.Path(to), " › ")
+		}
+	case sitemap.Group:
+		if v.Address = t.Claim(i); v.Address == "" {
+			v.Address = "group"
+		}
+	default:
+		v.Address = address.Written(t.Address(i))
+		v.Bare = e.Kind == sitemap.Carried && !m.pages[e.ID]
+	}
+	v.Wick, v.State = m.state(e)
+	if m.drafts[e.ID] && v.Wick != "never" {
+		v.Marks = append(v.Marks[:len(v.Marks):len(v.Marks)], "edited")
+	}
+	return v
+}
+
+// state gives the wick of an entry and its state in words.
+func (m rowMaker) state(e *sitemap.Entry) (wick, words string) {
+	l := m.trees.Live.Find(e.ID)
+	live := l != sitemap.None
+	switch {
+	case e.Withdrawn:
+		return "bar", "withdrawn"
+	case !live && m.drafts[e.ID]:
+		return "never", "draft"
+	case !live && e.Kind == sitemap.Carried:
+		return "never", "to be carried"
+	case !live:
+		return "never", "planned"
+	case m.drafts[e.ID]:
+		return "half", "live, edited"
+	case len(m.marks[e.ID]) > 0:
+		return "half", "live, planned"
+	}
+	return "live", "live"
+}
+
+func (s *Studio) rows(r *request) error {
+	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return err
+	}
+	m := newRowMaker(o.Trees, o.Heads)
+	rows := make([]rowView, o.Trees.Next.Len())
+	for i := range rows {
+		rows[i] = m.row(i)
+	}
+	r.JSON(http.StatusOK, map[string]any{"version": o.Site.PlanVersion, "rows": rows})
+	return nil
+}
+
+// actForm is one act as the outline's script sends it.
+type actForm struct {
+	Key       string   `json:"key"`
+	Seen      int64    `json:"seen"`
+	Do        string   `json:"do"`
+	ID        string   `json:"id"`
+	IDs       []string `json:"ids"`
+	Parent    string   `json:"parent"`
+	After     string   `json:"after"`
+	Step      string   `json:"step"`
+	Value     string   `json:"value"`
+	Field     string   `json:"field"`
+	Confirmed bool     `json:"confirmed"`
+}
+
+// actAnswer tells the script what changed.
+type actAnswer struct {
+	Version int64               `json:"version"`
+	Select  string              `json:"select,omitempty"`
+	Put     []rowView           `json:"put,omitempty"`
+	Drop    []string            `json:"drop,omitempty"`
+	Order   map[string][]string `json:"order,omitempty"`
+	Say     string              `json:"say,omitempty"`
+	Confirm string              `json:"confirm,omitempty"`
+}
+
+func (s *Studio) act(r *request) error {
+	var f actForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	res, err := s.app.Plan(r.ctx(), r.who, app.PlanAct{
+		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, IDs: f.IDs, Parent: f.Parent, After: f.After,
+		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Confirmed: f.Confirmed,
+	})
+	if err != nil {
+		return err
+	}
+	if res.Confirm != nil {
+		html, err := s.set.Bytes("outline", "confirm", newConfirm(f, res))
+		if err != nil {
+			return err
+		}
+		r.JSON(http.StatusOK, actAnswer{Version: res.Version, Select: res.ID, Confirm: string(html)})
+		return nil
+	}
+	return s.answerAct(r, res)
+}
+
+func (s *Studio) undo(r *request) error {
+	res, err := s.app.Undo(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	return s.answerAct(r, res)
+}
+
+func (s *Studio) redo(r *request) error {
+	res, err := s.app.Redo(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	return s.answerAct(r, res)
+}
+
+// answerAct sends the rows that an act changed: the entries themselves, what
+// is below them, and their neighbours, whose marks may change.
+func (s *Studio) answerAct(r *request, res app.PlanResult) error {
+	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return err
+	}
+	m := newRowMaker(o.Trees, o.Heads)
+	t := o.Trees.Next
+	a := actAnswer{Version: o.Site.PlanVersion, Select: res.ID, Say: upperFirst(res.Label) + ".", Order: map[string][]string{}}
+	put := map[int]bool{}
+	for _, p := range res.Patches {
+		i := t.Find(p.ID)
+		if i == sitemap.None {
+			a.Drop = append(a.Drop, p.ID)
+		}
+		for ; i != sitemap.None && i < t.End(t.Find(p.ID)); i++ {
+			put[i] = true
+		}
+		for _, e := range []*sitemap.Entry{p.Before, p.After} {
+			if e != nil {
+				a.reorder(t, e.Parent, put)
+			}
+		}
+	}
+	for i := range t.Len() {
+		if put[i] {
+			a.Put = append(a.Put, m.row(i))
+		}
+	}
+	r.JSON(http.StatusOK, a)
+	return nil
+}
+
+func (a *actAnswer) reorder(t *sitemap.Tree, parent string, put map[int]bool) {
+	if _, done := a.Order[parent]; done {
+		return
+	}
+	p := t.Home()
+	if parent != "" {
+		if p = t.Find(parent); p == sitemap.None {
+			return
+		}
+	}
+	ids := []string{}
+	for c := range t.Children(p) {
+		ids = append(ids, t.Ref(c).ID)
+		put[c] = true
+	}
+	a.Order[parent] = ids
+}
+
+func upperFirst(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}
+
+// confirmView is the consequences of an act that waits for confirmation.
+type confirmView struct {
+	Title, Verb, Confirm string
+	OldLive, NewAddress  string
+	Points               []point
+	Act                  actForm
+}
+
+// point is one consequence; Mark is planned, fine or wrong.
+type point struct{ Mark, Strong, Text string }
+
+func newConfirm(f actForm, res app.PlanResult) confirmView {
+	of := res.Confirm
+	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: "What this move does", Confirm: "Move it"}
+	if f.Do == "remove" {
+		v.Verb, v.Confirm = "What removing does", "Remove it"
+		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page", "pages"), "leave the site with the next edition"})
+	} else {
+		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "; " + count(of.Redirects, "redirect is added", "redirects are added")})
+	}
+	if n := len(of.Undecided); n > 0 {
+		v.Points = append(v.Points, point{"wrong", count(n, "address", "addresses"), "then need a decision: where do the visitors belong?"})
+	}
+	switch {
+	case res.Links == 0:
+		v.Points = append(v.Points, point{"fine", "No link", "on other pages leads there"})
+	case f.Do == "remove":
+		v.Points = append(v.Points, point{"wrong", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page leads there and has to go", "pages lead there and have to go")})
+	default:
+		v.Points = append(v.Points, point{"fine", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page follows by itself", "pages follow by themselves")})
+	}
+	if len(of.TopAfter) > 0 {
+		v.Points = append(v.Points, point{"planned", "Top menu", "shows " + strings.Join(of.TopAfter, ", ")})
+	} else {
+		v.Points = append(v.Points, point{"fine", "Top menu", "stays as it is"})
+	}
+	if of.SideMenus > 0 && f.Do != "remove" {
+		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu", "side menus"), "shows it in its new place"})
+	}
+	if of.NoOwner > 0 {
+		v.Points = append(v.Points, point{"planned", count(of.NoOwner, "page", "pages"), "among them without an owner"})
+	}
+	return v
+}
+
+// besideView is the facts of an entry.
+type besideView struct {
+	ID, Title, Kind, KindLabel, Template, Owner  string
+	Live, Next, Slug, Short, Target, TargetName  string
+	Source, Notes, Review, Topics, State, Wick   string
+	Changed                                      string
+	SlugFixed, IsPage, IsHome, Unlisted, Moved   bool
+	NeedsTarget, TargetIsPage, Withdrawn, InLive bool
+	Changes                                      []string
+	Links, LinkPages                             int
+	LinkWords                                    string
+	Crumbs                                       []string
+	Kinds                                        []option
+	Templates                                    []option
+	Owners                                       []option
+	InMenu                                       string
+	PageURL, Below                               string
+	FindURL                                      string
+}
+
+type option struct {
+	Value, Label string
+	Chosen       bool
+}
+
+func (s *Studio) beside(r *request) error {
+	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return err
+	}
+	i := o.Trees.Next.Find(r.Query("id"))
+	if i == sitemap.None {
+		return app.ErrNotFound
+	}
+	links, pages, err := s.app.Links(r.ctx(), r.Query("id"))
+	if err != nil {
+		return err
+	}
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
+	}
+	templates, err := s.app.Templates(r.ctx())
+	if err != nil {
+		return err
+	}
+	v := newBeside(o, i, people, templates)
+	v.Links, v.LinkPages = links, pages
+	if v.LinkWords = "no page links here"; links > 0 {
+		v.LinkWords = count(links, "link", "links") + " on " + count(pages, "page", "pages")
+	}
+	return s.set.Write(r.Writer, http.StatusOK, "outline", "beside", v)
+}
+
+func newBeside(o app.Outline, i int, people []port.Person, templates []content.Template) besideView {
+	t := o.Trees.Next
+	e := t.Ref(i)
+	m := newRowMaker(o.Trees, o.Heads)
+	row := m.row(i)
+	v := besideView{
+		ID: e.ID, Title: e.Title, Kind: string(e.Kind), KindLabel: e.Kind.Label(), Template: e.Template, Owner: e.Owner,
+		Next: address.Written(t.Address(i)), Slug: e.Slug, Short: e.Short, Target: e.Target, Source: e.Source, Notes: e.Notes,
+		Review: e.Review, Topics: e.Topics, State: row.State, Wick: row.Wick, SlugFixed: e.Fixed != "", IsPage: e.Kind.IsPage(),
+		IsHome: i == t.Home(), Unlisted: e.Unlisted, Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), FindURL: urls.Find,
+		NeedsTarget: e.Kind == sitemap.Outside || e.Kind == sitemap.File || e.Kind == sitemap.Reference, TargetIsPage: e.Kind == sitemap.Reference,
+	}
+	if l := o.Trees.Live.Find(e.ID); l != sitemap.None {
+		v.InLive = true
+		v.Live = address.Written(o.Trees.Live.Served(l))
+	}
+	v.Moved = v.Live != "" && v.Live != v.Next
+	if v.TargetIsPage {
+		v.TargetName = titleIn(e.Target, t)
+	}
+	for _, c := range change.Diff(o.Trees.Live, t) {
+		if c.ID == e.ID {
+			v.Changes = append(v.Changes, upperFirst(change.Words(c, o.Trees.Live, t)))
+		}
+	}
+	if p, ok := o.Trees.Planned[e.ID]; ok {
+		v.Changed = personName(people, p.PersonID) + ", " + p.At.UTC().Format("2 January 2006")
+	}
+	v.Crumbs = t.Path(i)
+	if n := t.End(i) - i - 1; n > 0 && !v.IsHome {
+		v.Below = count(n, "entry below", "entries below")
+	}
+	v.InMenu = inMenu(t, i)
+	for _, k := range sitemap.Kinds() {
+		v.Kinds = append(v.Kinds, option{string(k), k.Label(), k == e.Kind})
+	}
+	for _, tpl := range templates {
+		v.Templates = append(v.Templates, option{tpl.Key, tpl.Name, tpl.Key == e.Template})
+	}
+	v.Owners = owners(people, e.Owner)
+	return v
+}
+
+func owners(people []port.Person, owner string) []option {
+	out := []option{{"", "nobody", owner == ""}}
+	known := owner == ""
+	for _, p := range people {
+		out = append(out, option{p.Name, p.Name, p.Name == owner})
+		known = known || p.Name == owner
+	}
+	if !known {
+		out = append(out, option{owner, owner + " (not a person here)", true})
+	}
+	return out
+}
+
+func inMenu(t *sitemap.Tree, i int) string {
+	switch {
+	case i == t.Home() || t.Level(i) == 1 && menu.For(t).Shown(i):
+		return "top menu"
+	case menu.For(t).Shown(i):
+		return "side menu of " + topTitle(t, i)
+	}
+	return "no menu"
+}
+
+func topTitle(t *sitemap.Tree, i int) string {
+	for t.Level(i) > 1 {
+		i = t.Parent(i)
+	}
+	return t.Ref(i).Title
+}
+
+func personName(people []port.Person, id string) string {
+	for _, p := range people {
+		if p.ID == id {
+			return p.Name
+		}
+	}
+	return "somebody"
+}

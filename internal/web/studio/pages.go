@@ -1,0 +1,399 @@
+package studio
+
+import (
+	"encoding/json"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
+	"candlepath/internal/web/urls"
+)
+
+type inventoryView struct {
+	frame
+	Filters    []countView
+	Rows       []inventoryRow
+	Q, Show    string
+	Action     string
+	Prev, Next string
+	Range      string
+	Total      int
+}
+
+type inventoryRow struct {
+	Title, URL, Address, Template, Owner, Wick, State, Trail string
+	Changed                                                  moment
+	By                                                       string
+}
+
+const inventoryPage = 100
+
+// inventory lists the pages of Next.
+func (s *Studio) inventory(r *request) error {
+	f, n, err := s.frameFor(r, "Pages", "Inventory", "Inventory")
+	if err != nil {
+		return err
+	}
+	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return err
+	}
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
+	}
+	v := inventoryView{frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages}
+	page, _ := strconv.Atoi(r.Query("page"))
+	v.fill(o, n.Templates, people, max(page, 1))
+	return s.show(r, http.StatusOK, "inventory", v)
+}
+
+func (v *inventoryView) fill(o app.Outline, templates []content.Template, people []port.Person, page int) {
+	m := newRowMaker(o.Trees, o.Heads)
+	t := o.Trees.Next
+	heads := map[string]port.PageHead{}
+	for _, h := range o.Heads {
+		if _, known := heads[h.EntryID]; !known || h.Draft {
+			heads[h.EntryID] = h
+		}
+	}
+	names := map[string]string{}
+	for _, tpl := range templates {
+		names[tpl.Key] = tpl.Name
+	}
+	filters := []struct {
+		key, label string
+		fits       func(rowView, bool) bool
+	}{
+		{"", "All", func(rowView, bool) bool { return true }},
+		{"edited", "Edited, not out", func(r rowView, _ bool) bool { return m.drafts[r.ID] }},
+		{"unwritten", "No text yet", func(_ rowView, written bool) bool { return !written }},
+		{"unpublished", "Never published", func(r rowView, _ bool) bool { return r.Wick == "never" }},
+		{"withdrawn", "Withdrawn", func(r rowView, _ bool) bool { return r.Wick == "bar" }},
+		{"no-owner", "No owner", func(r rowView, _ bool) bool { return r.Owner == "" }},
+	}
+	counts := make([]int, len(filters))
+	q := strings.ToLower(v.Q)
+	for i := range t.Len() {
+		e := t.Ref(i)
+		if !e.Kind.IsPage() || q != "" && !strings.Contains(strings.ToLower(e.Title), q) && !strings.Contains(t.Address(i), q) {
+			continue
+		}
+		row := m.row(i)
+		h, written := heads[e.ID]
+		for k, f := range filters {
+			if !f.fits(row, written) {
+				continue
+			}
+			counts[k]++
+			if f.key != v.Show {
+				continue
+			}
+			v.Total++
+			if v.Total <= (page-1)*inventoryPage || v.Total > page*inventoryPage {
+				continue
+			}
+			ir := inventoryRow{Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
+			if path := t.Path(i); len(path) > 1 {
+				ir.Trail = strings.Join(path[:len(path)-1], " › ")
+			}
+			if written {
+				ir.Changed, ir.By = at(h.At), personName(people, h.PersonID)
+			}
+			v.Rows = append(v.Rows, ir)
+		}
+	}
+	for k, f := range filters {
+		v.Filters = append(v.Filters, countView{Words: f.label, N: thousands(counts[k]), Here: f.key == v.Show, URL: urls.Inventory(f.key, v.Q, 1)})
+	}
+	v.pageBy(page)
+}
+
+func (v *inventoryView) pageBy(page int) {
+	first, last := (page-1)*inventoryPage+1, min(page*inventoryPage, v.Total)
+	if v.Total > 0 {
+		v.Range = fmt.Sprintf("%s–%s of %s", thousands(first), thousands(last), thousands(v.Total))
+	}
+	if page > 1 {
+		v.Prev = urls.Inventory(v.Show, v.Q, page-1)
+	}
+	if last < v.Total {
+		v.Next = urls.Inventory(v.Show, v.Q, page+1)
+	}
+}
+
+// pageView is the page editor.
+type pageView struct {
+	frame
+	ID, Heading, Address, Live, OutlineURL, LookURL string
+	TemplateName, TemplateFor                       string
+	State, Wick                                     string
+	Parts                                           []partView
+	Data                                            template.JS
+	HasDraft                                        bool
+	DropURL                                         string
+	Symbols                                         []string
+}
+
+type partView struct {
+	Kind, Key, Label, Help string
+	Required               bool
+	Fixed                  template.HTML
+	Fields                 []fieldView
+	Blocks                 string
+}
+
+type fieldView struct {
+	Key, Label, Type, Value, Help string
+	Required                      bool
+	Options                       []option
+}
+
+// pageData is what the editor's script begins with.
+type pageData struct {
+	Entry   string                     `json:"entry"`
+	Person  string                     `json:"person"`
+	Base    int                        `json:"base"`
+	Slots   map[string][]content.Block `json:"slots"`
+	Fields  map[string]string          `json:"fields"`
+	Window  string                     `json:"window"`
+	Lock    lockView                   `json:"lock"`
+	Kept    []keptView                 `json:"kept"`
+	SaveURL string                     `json:"save"`
+	LockURL string                     `json:"lockUrl"`
+	Close   string                     `json:"close"`
+	KeptURL string                     `json:"keptUrl"`
+	FindURL string                     `json:"find"`
+	Titles  map[string]string          `json:"titles"`
+	Symbols []string                   `json:"symbols"`
+}
+
+type lockView struct {
+	Mine   bool   `json:"mine"`
+	Holder string `json:"holder,omitempty"`
+	Self   bool   `json:"self,omitempty"`
+	Since  string `json:"since,omitempty"`
+}
+
+type keptView struct {
+	ID      string       `json:"id"`
+	At      string       `json:"at"`
+	Content content.Page `json:"content"`
+}
+
+func (s *Studio) page(r *request) error {
+	id, window := r.Param("id"), newKey()
+	pv, err := s.app.OpenPage(r.ctx(), r.who, id, window)
+	if err != nil {
+		return err
+	}
+	f, _, err := s.frameFor(r, "Pages", "", pv.Entry.Title)
+	if err != nil {
+		return err
+	}
+	v, err := s.newPageView(f, pv, id, window)
+	if err != nil {
+		return err
+	}
+	return s.show(r, http.StatusOK, "page", v)
+}
+
+func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageView, error) {
+	v := pageView{
+		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
+		OutlineURL: urls.At(id), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
+		HasDraft: pv.Base > 0 && pv.HasLive, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
+	}
+	m := newRowMaker(pv.Trees, nil)
+	if pv.Base > 0 {
+		m.drafts[id] = true
+	}
+	v.Wick, v.State = m.state(&pv.Entry)
+	for _, p := range pv.Template.Parts {
+		part, err := s.newPart(p, pv)
+		if err != nil {
+			return v, err
+		}
+		v.Parts = append(v.Parts, part)
+	}
+	data := pageData{
+		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: pv.Content.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
+		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
+		KeptURL: urls.OfPage(id, "kept"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{},
+	}
+	for _, k := range pv.Kept {
+		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})
+	}
+	b, err := json.Marshal(data) // escapes <, > and &, so it cannot end the script element
+	v.Data = template.JS(b)      //nolint:gosec // marshalled just above
+	return v, err
+}
+
+func newLock(l app.LockState) lockView {
+	v := lockView{Mine: l.Mine, Holder: l.Holder, Self: l.Self}
+	if !l.Since.IsZero() {
+		v.Since = l.Since.UTC().Format(time.RFC3339)
+	}
+	return v
+}
+
+func (s *Studio) newPart(p content.Part, pv app.PageView) (partView, error) {
+	v := partView{Kind: string(p.Kind), Key: p.Key, Label: p.Label, Help: p.Help, Required: p.Required}
+	if v.Label == "" && p.Kind == content.Slot {
+		v.Label = "Main text"
+	}
+	if p.Kind == content.Fixed {
+		html, err := markup.New().HTML(p.Text, &markup.Headings{})
+		if err != nil {
+			return v, err
+		}
+		v.Fixed = template.HTML(html) //nolint:gosec // markup made and cleaned it
+	}
+	types := p.Blocks
+	if len(types) == 0 {
+		types = content.BlockTypes()
+	}
+	for _, t := range types {
+		v.Blocks += " " + string(t)
+	}
+	v.Blocks = strings.TrimSpace(v.Blocks)
+	for _, f := range p.Fields {
+		v.Fields = append(v.Fields, newField(f, pv))
+	}
+	return v, nil
+}
+
+func newField(f content.Field, pv app.PageView) fieldView {
+	v := fieldView{Key: f.Key, Label: f.Label, Type: string(f.Type), Value: pv.Content.Fields[f.Key], Help: f.Help, Required: f.Required}
+	if f.Type == content.FieldChoice {
+		v.Options = append(v.Options, option{"", "not chosen", v.Value == ""})
+		for _, c := range f.Choices {
+			v.Options = append(v.Options, option{c, c, c == v.Value})
+		}
+	}
+	if f.Type == content.FieldPerson {
+		v.Options = append(v.Options, option{"", "nobody", v.Value == ""})
+		for _, p := range pv.People {
+			v.Options = append(v.Options, option{p.ID, p.Name, p.ID == v.Value})
+		}
+	}
+	return v
+}
+
+// linkedTitles names the pages that the content links to.
+func linkedTitles(pv app.PageView) map[string]string {
+	out := map[string]string{}
+	for _, blocks := range pv.Content.Slots {
+		for _, b := range blocks {
+			for _, t := range b.Tiles {
+				if id, ok := (content.FoundLink{To: t.To}).Entry(); ok {
+					out[id] = titleIn(id, pv.Trees.Next)
+				}
+			}
+		}
+	}
+	return out
+}
+
+type saveForm struct {
+	Window  string       `json:"window"`
+	Base    int          `json:"base"`
+	Content content.Page `json:"content"`
+}
+
+func (s *Studio) savePage(r *request) error {
+	var f saveForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	got, err := s.app.SavePage(r.ctx(), r.who, r.Param("id"), f.Window, f.Content, f.Base)
+	if err != nil {
+		return err
+	}
+	if c := got.Clash; c != nil {
+		r.JSON(http.StatusConflict, map[string]any{
+			"kept": c.KeptID, "holder": c.Holder, "by": c.By, "at": c.At.UTC().Format(time.RFC3339), "theirs": c.Theirs, "version": c.Version,
+		})
+		return nil
+	}
+	r.JSON(http.StatusOK, map[string]any{"version": got.Version, "at": got.At.UTC().Format(time.RFC3339)})
+	return nil
+}
+
+type lockForm struct {
+	Window string `json:"window"`
+	Force  bool   `json:"force"`
+	ID     string `json:"id"`
+}
+
+func (s *Studio) lockPage(r *request) error {
+	var f lockForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), f.Window, f.Force)
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, newLock(l))
+	return nil
+}
+
+func (s *Studio) closePage(r *request) error {
+	var f lockForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	r.Status(http.StatusNoContent)
+	return s.app.ClosePage(r.ctx(), r.Param("id"), f.Window)
+}
+
+func (s *Studio) dropKept(r *request) error {
+	var f lockForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	r.Status(http.StatusNoContent)
+	return s.app.DropKept(r.ctx(), r.who, f.ID)
+}
+
+func (s *Studio) dropDraft(r *request) error {
+	if err := s.app.DropDraft(r.ctx(), r.who, r.Param("id")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Page(r.Param("id")))
+	return nil
+}
+
+type lookView struct {
+	Heading, Back string
+	Crumbs        []string
+	Body          template.HTML
+}
+
+// lookPage shows a draft as readers will see it.
+func (s *Studio) lookPage(r *request) error {
+	pv, html, err := s.app.PreviewPage(r.ctx(), r.who, r.Param("id"))
+	if err != nil {
+		return err
+	}
+	t := pv.Trees.Next
+	body := markup.ResolveLinks(html, func(id string) (string, bool) {
+		i := t.Find(id)
+		return template.HTMLEscapeString(urls.Page(id)), i != sitemap.None
+	})
+	v := lookView{Heading: pv.Entry.Title, Back: urls.Page(pv.Entry.ID), Body: template.HTML(body)} //nolint:gosec // markup made and cleaned it
+	if path := t.Path(t.Find(pv.Entry.ID)); len(path) > 0 {
+		v.Crumbs = path[:len(path)-1]
+	}
+	return s.set.Write(r.Writer, http.StatusOK, "look", "look", v)
+}

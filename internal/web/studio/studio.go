@@ -1,0 +1,315 @@
+// Package studio is where editors, approvers and site managers work. Handlers
+// decode, call one use case, build the view and render; they decide nothing
+// about the job.
+package studio
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/v2"
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/render"
+	"candlepath/internal/web/urls"
+	"candlepath/web"
+)
+
+// Studio serves everything below /studio.
+type Studio struct {
+	app       *app.App
+	set       *render.Set
+	sessions  *scs.SessionManager
+	log       *slog.Logger
+	read      app.ReadSheet
+	published func(context.Context) // after an edition went out
+	work      func(func(context.Context))
+}
+
+// Config is what a Studio needs.
+type Config struct {
+	App       *app.App
+	Sessions  *scs.SessionManager
+	Log       *slog.Logger
+	Read      app.ReadSheet
+	Published func(context.Context)
+	// Work runs something that outlives a request.
+	Work func(func(context.Context))
+}
+
+// New makes a Studio.
+func New(c Config) (*Studio, error) {
+	set, err := render.Load(web.Files, "templates/layout/studio.html", "templates/screens/studio")
+	if err != nil {
+		return nil, err
+	}
+	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, published: c.Published, work: c.Work}, nil
+}
+
+// Screens lists the screens of the studio, for a test of completeness.
+func (s *Studio) Screens() *render.Set { return s.set }
+
+// request is one request of somebody signed in.
+type request struct {
+	*gin.Context
+	who  port.Person
+	site port.Site
+}
+
+// Route is one line of the route table.
+type Route struct {
+	Method, Path, Screen string
+	act                  workflow.Act
+	handle               func(*Studio, *request) error
+}
+
+// Routes is the route table of the studio: method, path, the screen it shows
+// and the right it wants.
+func Routes() []Route {
+	return []Route{
+		{"GET", urls.Outline, "outline", workflow.Plan, (*Studio).outline},
+		{"GET", urls.Rows, "", workflow.Plan, (*Studio).rows},
+		{"POST", urls.Act, "", workflow.Plan, (*Studio).act},
+		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo},
+		{"POST", urls.Redo, "", workflow.Plan, (*Studio).redo},
+		{"GET", urls.BesideOf, "outline", workflow.Plan, (*Studio).beside},
+		{"GET", urls.BringIn, "bring-in", workflow.Plan, (*Studio).bringIn},
+		{"POST", urls.BringIn, "", workflow.Plan, (*Studio).upload},
+		{"GET", urls.BringIn + "/:id", "bring-in-file", workflow.Plan, (*Studio).bringFile},
+		{"POST", urls.BringIn + "/:id/accept", "", workflow.Plan, (*Studio).acceptFile},
+		{"GET", urls.TakeOutAt, "", workflow.Plan, (*Studio).takeOut},
+		{"GET", urls.Find, "", workflow.Plan, (*Studio).find},
+		{"GET", urls.Menus, "menus", workflow.Plan, (*Studio).menus},
+		{"GET", urls.Pages, "inventory", workflow.Write, (*Studio).inventory},
+		{"GET", urls.Pages + "/:id", "page", workflow.Write, (*Studio).page},
+		{"POST", urls.Pages + "/:id/save", "", workflow.Write, (*Studio).savePage},
+		{"POST", urls.Pages + "/:id/lock", "", workflow.Write, (*Studio).lockPage},
+		{"POST", urls.Pages + "/:id/close", "", workflow.Write, (*Studio).closePage},
+		{"POST", urls.Pages + "/:id/drop", "", workflow.Write, (*Studio).dropDraft},
+		{"POST", urls.Pages + "/:id/kept", "", workflow.Write, (*Studio).dropKept},
+		{"GET", urls.Pages + "/:id/look", "look", workflow.Write, (*Studio).lookPage},
+		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
+		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},
+		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition},
+		{"POST", urls.Decide, "", workflow.Plan, (*Studio).decide},
+		{"POST", urls.Publish, "", workflow.Plan, (*Studio).publish},
+		{"GET", urls.Past, "past", workflow.Plan, (*Studio).past},
+		{"POST", urls.Past + "/:number/rollback", "", workflow.Plan, (*Studio).rollback},
+		{"GET", urls.Shelf, "outline", workflow.Plan, (*Studio).shelf},
+	}
+}
+
+// Register adds the routes to the engine.
+func (s *Studio) Register(e *gin.Engine) {
+	e.GET(urls.Studio, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
+	e.GET(urls.SignIn, s.adapt(s.signInForm))
+	e.POST(urls.SignIn, s.adapt(s.signIn))
+	e.POST(urls.SignOut, s.adapt(s.signOut))
+	for _, r := range Routes() {
+		e.Handle(r.Method, r.Path, s.signedIn(r))
+	}
+}
+
+const policy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
+func secure(h http.Header) {
+	h.Set("Content-Security-Policy", policy)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("Cache-Control", "no-store")
+}
+
+const sessionPerson = "person"
+
+// signedIn lets only people in who may do what the route is for.
+func (s *Studio) signedIn(r Route) gin.HandlerFunc {
+	return s.adapt(func(c *gin.Context) error {
+		id := s.sessions.GetString(c.Request.Context(), sessionPerson)
+		if id == "" {
+			return s.askToSignIn(c)
+		}
+		who, site, err := s.app.Person(c.Request.Context(), id)
+		if errors.Is(err, app.ErrNotFound) {
+			return s.askToSignIn(c)
+		}
+		if err != nil {
+			return err
+		}
+		if !site.Rights.May(who.Role, r.act) {
+			return app.ErrForbidden
+		}
+		return r.handle(s, &request{c, who, site})
+	})
+}
+
+func (s *Studio) askToSignIn(c *gin.Context) error {
+	if wantsJSON(c.Request) || render.Fragment(c.Request) || c.Request.Method != http.MethodGet {
+		return errSignedOut
+	}
+	c.Redirect(http.StatusSeeOther, urls.SignIn+"?to="+c.Request.URL.EscapedPath())
+	return nil
+}
+
+var errSignedOut = errors.New("you are signed out; sign in again in another tab and come back: nothing here is lost")
+
+func wantsJSON(r *http.Request) bool { return r.Header.Get("Accept") == "application/json" }
+
+// adapt is the one place where errors become statuses.
+func (s *Studio) adapt(f func(*gin.Context) error) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		secure(c.Writer.Header())
+		err := f(c)
+		if err == nil {
+			return
+		}
+		status, words := s.word(err)
+		if status == http.StatusInternalServerError {
+			id := uuid.NewString()[:8]
+			s.log.Error("request failed", "id", id, "method", c.Request.Method, "path", c.Request.URL.Path, "error", err)
+			words = fmt.Sprintf("Something went wrong here, not with you. Nothing was changed. If it happens again, tell your site manager the number %s.", id)
+		}
+		if c.Writer.Written() {
+			return
+		}
+		s.fail(c, status, words, err)
+	}
+}
+
+func (s *Studio) fail(c *gin.Context, status int, words string, err error) {
+	if wantsJSON(c.Request) {
+		out := gin.H{"error": words}
+		if f := (*app.Invalid)(nil); errors.As(err, &f) {
+			out["field"] = f.Field
+		}
+		c.JSON(status, out)
+		return
+	}
+	v := problemView{Status: status, Words: words, Back: urls.Outline}
+	if e := s.set.Write(c.Writer, status, "problem", "plain", v); e != nil {
+		http.Error(c.Writer, words, status)
+	}
+}
+
+type problemView struct {
+	Status      int
+	Words, Back string
+}
+
+// word gives the status and the words of an error for people.
+func (s *Studio) word(err error) (int, string) {
+	var invalid *app.Invalid
+	var meanwhile *app.Meanwhile
+	var notReady *app.NotReady
+	var conflict *sitemap.ConflictError
+	var refused *sitemap.Refused
+	switch {
+	case errors.As(err, &invalid), errors.As(err, &refused):
+		return http.StatusUnprocessableEntity, sentence(err)
+	case errors.As(err, &meanwhile):
+		return http.StatusConflict, sentence(err)
+	case errors.As(err, &notReady):
+		return http.StatusConflict, sentence(err)
+	case errors.As(err, &conflict):
+		return http.StatusConflict, sentence(err) + " It stays as it is."
+	case errors.Is(err, sitemap.ErrNoEntry), errors.Is(err, app.ErrMoved):
+		return http.StatusConflict, sentence(err)
+	case errors.Is(err, app.ErrNotFound):
+		return http.StatusNotFound, "There is nothing here (any more)."
+	case errors.Is(err, app.ErrForbidden), errors.Is(err, app.ErrOwnWork):
+		return http.StatusForbidden, sentence(err)
+	case errors.Is(err, errSignedOut):
+		return http.StatusUnauthorized, sentence(err)
+	case errors.Is(err, app.ErrSignIn):
+		return http.StatusUnauthorized, "Name or password is not right."
+	case errors.Is(err, app.ErrTooMany):
+		return http.StatusTooManyRequests, sentence(err)
+	case errors.Is(err, app.ErrNothing), errors.Is(err, app.ErrDone), errors.Is(err, redirect.ErrTable):
+		return http.StatusConflict, sentence(err)
+	case isEdit(err):
+		return http.StatusUnprocessableEntity, sentence(err)
+	case errors.As(err, new(*http.MaxBytesError)):
+		return http.StatusRequestEntityTooLarge, fmt.Sprintf("This is more than %d MB. Split the file.", app.MaxUpload>>20)
+	case errors.Is(err, context.Canceled):
+		return 499, "You left before the answer."
+	}
+	return http.StatusInternalServerError, ""
+}
+
+func isEdit(err error) bool {
+	for _, e := range []error{
+		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
+		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere,
+	} {
+		if errors.Is(err, e) {
+			return true
+		}
+	}
+	return false
+}
+
+// sentence makes an error's text a sentence.
+func sentence(err error) string {
+	t := []rune(err.Error())
+	if len(t) == 0 {
+		return ""
+	}
+	if t[0] >= 'a' && t[0] <= 'z' {
+		t[0] -= 'a' - 'A'
+	}
+	if last := t[len(t)-1]; last != '.' && last != '?' && last != '!' {
+		t = append(t, '.')
+	}
+	return string(t)
+}
+
+// show renders a screen: the full page, or only the screen for htmx.
+func (s *Studio) show(r *request, status int, screen string, view any) error {
+	block := "layout"
+	if render.Fragment(r.Request) {
+		block = "screen"
+	}
+	return s.set.Write(r.Writer, status, screen, block, view)
+}
+
+func (r *request) json(into any) error {
+	body := http.MaxBytesReader(r.Writer, r.Request.Body, 4<<20)
+	if err := json.NewDecoder(body).Decode(into); err != nil {
+		if errors.As(err, new(*http.MaxBytesError)) {
+			return &app.Invalid{Field: "", Message: "This page has grown beyond 4 MB. Split it."}
+		}
+		return &app.Invalid{Field: "", Message: "The request cannot be read. Load the page again."}
+	}
+	return nil
+}
+
+func (r *request) ctx() context.Context { return r.Request.Context() }
+
+func hostOf(r *http.Request) string {
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		return r.RemoteAddr
+	}
+	return host
+}
+
+// moment is how times are shown; a script turns them into the viewer's zone.
+type moment struct{ ISO, Words string }
+
+func at(t time.Time) moment {
+	if t.IsZero() {
+		return moment{}
+	}
+	return moment{t.UTC().Format(time.RFC3339), t.UTC().Format("2 Jan 2006, 15:04") + " UTC"}
+}

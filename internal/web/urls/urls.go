@@ -1,0 +1,86 @@
+// Package urls builds every link of the studio, so that templates and handlers
+// agree on them.
+package urls
+
+import (
+	"net/url"
+	"strconv"
+)
+
+// The fixed addresses of the studio.
+const (
+	Studio    = "/studio"
+	SignIn    = "/studio/sign-in"
+	SignOut   = "/studio/sign-out"
+	Outline   = "/studio/sitemap"
+	Rows      = "/studio/sitemap/rows"
+	Act       = "/studio/sitemap/act"
+	Undo      = "/studio/sitemap/undo"
+	Redo      = "/studio/sitemap/redo"
+	BesideOf  = "/studio/sitemap/beside"
+	BringIn   = "/studio/sitemap/bring-in"
+	TakeOutAt = "/studio/sitemap/take-out"
+	Find      = "/studio/find"
+	Menus     = "/studio/menus"
+	Pages     = "/studio/pages"
+	Moves     = "/studio/addresses"
+	Redirects = "/studio/addresses/redirects"
+	Edition   = "/studio/edition"
+	Decide    = "/studio/edition/decide"
+	Publish   = "/studio/edition/publish"
+	Past      = "/studio/edition/past"
+	Shelf     = "/studio/shelf"
+	Search    = "/search"
+)
+
+func with(path string, pairs ...string) string {
+	q := url.Values{}
+	for i := 0; i+1 < len(pairs); i += 2 {
+		if pairs[i+1] != "" {
+			q.Set(pairs[i], pairs[i+1])
+		}
+	}
+	if len(q) == 0 {
+		return path
+	}
+	return path + "?" + q.Encode()
+}
+
+// At is the outline with an entry selected.
+func At(id string) string { return with(Outline, "at", id) }
+
+// Beside is the facts of an entry.
+func Beside(id string) string { return with(BesideOf, "id", id) }
+
+// Page is the page editor of an entry.
+func Page(id string) string { return Pages + "/" + url.PathEscape(id) }
+
+// OfPage is one of the page editor's acts.
+func OfPage(id, act string) string { return Page(id) + "/" + act }
+
+// File is a file on its way in.
+func File(id string) string { return BringIn + "/" + url.PathEscape(id) }
+
+// FileIn is a file previewed in a way and at a place.
+func FileIn(id, way, place string) string { return with(File(id), "way", way, "place", place) }
+
+// AcceptFile brings a file in.
+func AcceptFile(id string) string { return File(id) + "/accept" }
+
+// TakeOut is the sitemap as a file; of is "live" or "next".
+func TakeOut(format, of string) string { return with(TakeOutAt, "format", format, "of", of) }
+
+// Inventory is the list of pages, filtered, searched and paged.
+func Inventory(filter, q string, page int) string {
+	p := ""
+	if page > 1 {
+		p = strconv.Itoa(page)
+	}
+	return with(Pages, "show", filter, "q", q, "page", p)
+}
+
+// PastEdition is one past edition, opened.
+func PastEdition(n int) string { return with(Past, "edition", strconv.Itoa(n)) }
+
+// Rollback is the act of going back to an edition.
+func Rollback(n int) string { return Past + "/" + strconv.Itoa(n) + "/rollback" }

@@ -1,0 +1,571 @@
+// The outline: the whole tree in memory, only the rows in sight in the page.
+import { say, post, get, key, el, symbol } from "./say.js";
+import { suggest } from "./suggest.js";
+
+const ROW = 32, MARGIN = 12;
+
+const keys = [
+  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
+  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
+  ["m", "move to …"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["1 … 6", "open to that level"],
+];
+
+const filters = [
+  ["all", "All", () => true],
+  ["changed", "Changed", (n) => n.m?.length > 0],
+  ["no-owner", "No owner", (n) => !n.o && (n.k === "page" || n.k === "carried")],
+  ["bare", "Carried, unwritten", (n) => n.b],
+];
+
+export function startOutline(root) {
+  const url = new URL(location.href);
+  const tree = { nodes: new Map(), tops: [], version: 0, home: null };
+  const state = {
+    selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
+    filter: url.searchParams.get("show") || "all", visible: [], editing: null, pending: null, busy: false,
+  };
+  let scroll, space, head;
+
+  // --- the tree ---
+
+  function take(rows) {
+    for (const r of rows) {
+      const old = tree.nodes.get(r.id);
+      tree.nodes.set(r.id, Object.assign(r, { kids: old?.kids || [] }));
+      if (r.h) tree.home = r.id;
+    }
+  }
+
+  function load(rows) {
+    tree.nodes.clear();
+    tree.tops = [];
+    tree.home = null;
+    take(rows);
+    for (const r of rows) {
+      if (r.h) continue;
+      const parent = r.p && tree.nodes.get(r.p);
+      (parent ? parent.kids : tree.tops).push(r.id);
+    }
+  }
+
+  function apply(answer) {
+    for (const id of answer.drop || []) tree.nodes.delete(id);
+    take(answer.put || []);
+    for (const [parent, ids] of Object.entries(answer.order || {})) {
+      const kept = ids.filter((id) => tree.nodes.has(id));
+      if (!parent) tree.tops = kept;
+      else if (tree.nodes.has(parent)) tree.nodes.get(parent).kids = kept;
+    }
+    tree.version = answer.version;
+  }
+
+  const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
+
+  function layout() {
+    const out = [];
+    const fits = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2];
+    if (state.filter === "all") {
+      if (tree.home) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
+      const walk = (ids, depth) => {
+        for (const id of ids) {
+          const node = tree.nodes.get(id);
+          if (!node) continue;
+          out.push({ node, depth });
+          if (isOpen(node, depth)) walk(node.kids, depth + 1);
+        }
+      };
+      walk(tree.tops, 1);
+    } else { // what fits, with its ancestors in sight
+      const walk = (ids, depth) => {
+        let any = false;
+        for (const id of ids) {
+          const node = tree.nodes.get(id);
+          const at = out.length;
+          out.push({ node, depth, faint: !fits(node) });
+          if (!walk(node.kids, depth + 1) && !fits(node)) out.splice(at);
+          else any = true;
+        }
+        return any;
+      };
+      if (tree.home && fits(tree.nodes.get(tree.home))) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
+      walk(tree.tops, 1);
+    }
+    state.visible = out;
+  }
+
+  const indexOf = (id) => state.visible.findIndex((v) => v.node.id === id);
+  const node = () => tree.nodes.get(state.selected);
+
+  function reveal(id) {
+    let depth = 0;
+    const chain = [];
+    for (let n = tree.nodes.get(tree.nodes.get(id)?.p); n; n = tree.nodes.get(n.p)) chain.unshift(n);
+    for (const n of chain) {
+      depth++;
+      if (!isOpen(n, depth)) state.flipped.has(n.id) ? state.flipped.delete(n.id) : state.flipped.add(n.id);
+    }
+    if (state.filter !== "all" && !state.visible.some((v) => v.node.id === id)) state.filter = "all";
+  }
+
+  // --- drawing ---
+
+  function build() {
+    document.getElementById("outline-empty")?.toggleAttribute("hidden", tree.nodes.size > 0);
+    head = el("div", { class: "o-head", role: "row" }, ...["Entry", "Address in Next", "Owner", "State"].map((t) => el("span", { role: "columnheader" }, t)));
+    space = el("div", { class: "o-space", role: "rowgroup" });
+    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-label": "Sitemap" }, el("div", { role: "rowgroup" }), space);
+    scroll.firstChild.append(head);
+    head.classList.add("o-sticky");
+    root.replaceChildren(scroll);
+    scroll.addEventListener("scroll", () => requestAnimationFrame(draw), { passive: true });
+    new ResizeObserver(() => draw()).observe(scroll);
+    scroll.addEventListener("keydown", onKey);
+    scroll.addEventListener("click", onClick);
+    scroll.addEventListener("dblclick", (e) => { if (e.target.closest(".t")) rename(); });
+    scroll.addEventListener("pointerdown", onGrab);
+  }
+
+  function refresh() {
+    layout();
+    drawFilters();
+    draw();
+    remember();
+  }
+
+  function drawFilters() {
+    const counts = Object.fromEntries(filters.map((f) => [f[0], 0]));
+    for (const n of tree.nodes.values()) for (const [name, , fits] of filters) if (fits(n)) counts[name]++;
+    document.getElementById("filters").replaceChildren(...filters.map(([name, label]) => el("button", {
+      type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); },
+    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small" }, state.filter === "all" ? `Open to level ${state.level}` : "Faint rows only show the way"));
+  }
+
+  const headHeight = () => head.offsetHeight;
+
+  function draw() {
+    if (!scroll) return;
+    const from = Math.max(0, Math.floor(scroll.scrollTop / ROW) - MARGIN);
+    const to = Math.min(state.visible.length, Math.ceil((scroll.scrollTop + scroll.clientHeight) / ROW) + MARGIN);
+    space.style.height = state.visible.length * ROW + "px";
+    scroll.setAttribute("aria-rowcount", state.visible.length + 1);
+    const rows = [];
+    for (let i = from; i < to; i++) rows.push(rowOf(state.visible[i], i));
+    space.replaceChildren(...rows);
+    const sel = document.getElementById("row-" + state.selected);
+    if (sel) scroll.setAttribute("aria-activedescendant", sel.id);
+    else scroll.removeAttribute("aria-activedescendant");
+    if (state.editing) space.querySelector("input")?.focus();
+  }
+
+  function rowOf({ node: n, depth, faint, fresh }, i) {
+    const selected = n.id === state.selected;
+    const row = el("div", {
+      class: "o-row" + (selected ? " sel" : "") + (n.m?.length ? " planned" : "") + (state.pending?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
+      "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(isOpen(n, depth)) : null,
+    });
+    row.style.top = i * ROW + "px";
+    if (faint) row.style.opacity = "0.72";
+    const title = el("div", { class: "o-title", role: "gridcell" });
+    title.style.paddingLeft = 8 + (depth - 1) * 22 + "px";
+    title.append(el("span", { class: "twist" + (n.kids.length ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, isOpen(n, depth) ? "▾" : "▸"), kindSymbol(n));
+    if (state.editing?.id === n.id) title.append(editField(n));
+    else {
+      title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
+      for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag" }, m));
+      if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
+      if (n.kids.length && !isOpen(n, depth)) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
+    }
+    const state_ = el("div", { class: "o-cell", role: "gridcell" });
+    if (n.w) state_.append(el("span", { class: "state" }, symbol("wick-" + n.w), n.s));
+    row.append(title, el("div", { class: "o-addr", role: "gridcell", title: n.a }, n.a || ""),
+      el("div", { class: "o-cell" + (n.o ? "" : " is-error"), role: "gridcell" }, n.o || (n.k === "page" || n.k === "carried" ? "no owner" : "")), state_);
+    return row;
+  }
+
+  const kindWords = { page: "page", carried: "carried page", reference: "reference", outside: "outside link", file: "file", group: "group" };
+  function kindSymbol(n) {
+    const s = symbol("k-" + n.k, "k");
+    s.removeAttribute("aria-hidden");
+    s.setAttribute("role", "img");
+    s.setAttribute("aria-label", kindWords[n.k]);
+    return s;
+  }
+
+  function countBelow(n) {
+    let c = 0;
+    for (const id of n.kids) c += 1 + countBelow(tree.nodes.get(id));
+    return c;
+  }
+
+  function remember() {
+    const u = new URL(location.href);
+    const set = (name, value, usual) => value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
+    set("at", state.selected);
+    set("show", state.filter, "all");
+    set("level", String(state.level), "2");
+    set("flip", [...state.flipped].filter((id) => tree.nodes.has(id)).slice(0, 40).join("."));
+    history.replaceState(history.state, "", u);
+  }
+
+  function select(id, focus) {
+    if (!id) return;
+    const changed = state.selected !== id;
+    state.selected = id;
+    const i = indexOf(id);
+    if (i >= 0) {
+      const top = i * ROW, seen = scroll.clientHeight - headHeight();
+      if (top < scroll.scrollTop) scroll.scrollTop = top;
+      else if (top + ROW > scroll.scrollTop + seen) scroll.scrollTop = top + ROW - seen;
+    }
+    draw();
+    remember();
+    if (focus) scroll.focus({ preventScroll: true });
+    if (changed) showFacts();
+  }
+
+  // --- beside ---
+
+  let besideTimer, besideTurn = 0;
+  function showFacts() {
+    clearTimeout(besideTimer);
+    besideTimer = setTimeout(async () => {
+      const id = state.selected, mine = ++besideTurn;
+      if (!id || state.pending) return;
+      const answer = await fetch(root.dataset.beside + "?id=" + encodeURIComponent(id)).catch(() => null);
+      if (!answer?.ok || mine !== besideTurn || state.pending) return;
+      const box = document.getElementById("beside");
+      const kept = document.activeElement?.id, within = box.contains(document.activeElement);
+      box.innerHTML = await answer.text();
+      wireFacts(box);
+      if (within && kept) document.getElementById(kept)?.focus();
+    }, 90);
+  }
+
+  function wireFacts(box) {
+    for (const field of box.querySelectorAll("[data-act-do]")) {
+      if (field.hasAttribute("data-find-page")) {
+        suggest(field, root.dataset.find, () => ({ only: "page", not: state.selected }), (item) => act({ do: "fact", field: "target", id: state.selected, value: item.id }));
+        continue;
+      }
+      field.addEventListener("change", () => act({ do: field.dataset.actDo, field: field.dataset.field || "", id: state.selected, value: field.value }));
+    }
+    for (const button of box.querySelectorAll("[data-do]")) button.addEventListener("click", () => run(button.dataset.do));
+    const find = box.querySelector("#move-find");
+    if (find) {
+      suggest(find, root.dataset.find, () => ({ only: "holder" }), (item) => moveTo(item.id));
+      find.addEventListener("keydown", (e) => { if (e.key === "Enter" && !find.value.trim()) moveTo(""); if (e.key === "Escape") scroll.focus(); });
+    }
+  }
+
+  function moveTo(parent) {
+    const kids = parent && parent !== tree.home ? tree.nodes.get(parent)?.kids || [] : tree.tops;
+    const after = kids.filter((id) => id !== state.selected).at(-1) || "";
+    act({ do: "move", id: state.selected, parent: parent === tree.home ? "" : parent, after });
+  }
+
+  // --- acts ---
+
+  let queue = Promise.resolve();
+  const act = (form) => (queue = queue.then(() => perform(form)).catch(() => {}));
+
+  async function perform(form) {
+    dropPending();
+    form = { key: key(), ...form, seen: tree.version };
+    let answer;
+    try {
+      answer = await post(root.dataset.act, form);
+    } catch (problem) {
+      say(problem.message, true);
+      if (problem.status === 409 || problem.status === undefined) await reload();
+      showFacts();
+      return null;
+    }
+    if (answer.confirm) {
+      await ask(form, answer);
+      return answer;
+    }
+    settle(answer);
+    return answer;
+  }
+
+  function settle(answer) {
+    apply(answer);
+    if (answer.select && tree.nodes.has(answer.select)) {
+      state.selected = answer.select;
+      reveal(answer.select);
+    } else if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
+    refresh();
+    select(state.selected);
+    showFacts();
+    if (answer.say) say(answer.say);
+    updateShelf();
+  }
+
+  let shelfTimer;
+  function updateShelf() {
+    clearTimeout(shelfTimer);
+    shelfTimer = setTimeout(async () => {
+      const answer = await fetch(root.dataset.shelf + "?stop=Sitemap").catch(() => null);
+      if (!answer?.ok) return;
+      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
+    }, 250);
+  }
+
+  async function ask(form, answer) {
+    state.pending = { id: form.id, form };
+    draw();
+    const box = document.getElementById("beside");
+    box.innerHTML = answer.confirm;
+    box.querySelector("[data-confirm-yes]").addEventListener("click", confirmPending);
+    box.querySelector("[data-confirm-no]").addEventListener("click", leavePending);
+    box.addEventListener("keydown", pendingKeys);
+    box.querySelector("[data-confirm-yes]").focus();
+    say("Look at what this does, then confirm it or leave it.");
+  }
+
+  function pendingKeys(e) {
+    if (state.pending && e.key === "Escape") leavePending();
+  }
+  function dropPending() {
+    state.pending = null;
+  }
+  function confirmPending() {
+    const form = state.pending?.form;
+    if (!form) return;
+    act({ ...form, key: key(), confirmed: true }).then(() => scroll.focus({ preventScroll: true }));
+  }
+  function leavePending() {
+    dropPending();
+    draw();
+    showFacts();
+    scroll.focus({ preventScroll: true });
+    say("Left as it was.");
+  }
+
+  async function stepBack(what) {
+    try {
+      settle(await post(what === "undo" ? root.dataset.undo : root.dataset.redo, {}));
+    } catch (problem) {
+      say(problem.message, problem.status !== 409);
+      if (problem.status === 409) await reload();
+    }
+  }
+
+  async function reload() {
+    const data = await get(root.dataset.rows).catch(() => null);
+    if (!data) return;
+    load(data.rows);
+    tree.version = data.version;
+    if (!tree.nodes.has(state.selected)) state.selected = tree.home || tree.tops[0];
+    refresh();
+  }
+
+  // --- editing in place ---
+
+  function rename() {
+    if (!node()) return;
+    state.editing = { id: state.selected, adding: false };
+    draw();
+    space.querySelector("input")?.select();
+  }
+
+  function add(below) {
+    const n = node();
+    let parent = "", after = tree.tops.at(-1) || "";
+    if (n && n.id !== tree.home) {
+      if (below) {
+        parent = n.id;
+        after = n.kids.at(-1) || "";
+        if (!isOpen(n, 1)) reveal(n.kids[0] || n.id);
+      } else {
+        parent = n.p || "";
+        after = n.id;
+      }
+    } else if (n?.id === tree.home && !below) after = "";
+    const fresh = { id: "fresh", t: "", k: "page", kids: [], p: parent };
+    tree.nodes.set("fresh", fresh);
+    const kids = parent ? tree.nodes.get(parent).kids : tree.tops;
+    kids.splice(after ? kids.indexOf(after) + 1 : 0, 0, "fresh");
+    state.editing = { id: "fresh", adding: true, parent, after, back: state.selected };
+    reveal("fresh");
+    layout();
+    state.selected = "fresh";
+    const i = indexOf("fresh");
+    if (i * ROW > scroll.scrollTop + scroll.clientHeight - 80) scroll.scrollTop = i * ROW - scroll.clientHeight + 120;
+    draw();
+  }
+
+  function editField(n) {
+    const field = el("input", { value: n.t, maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry" });
+    let over = false;
+    const end = (save, again) => {
+      if (over) return;
+      over = true;
+      const e = state.editing, value = field.value.trim();
+      state.editing = null;
+      if (e.adding) {
+        tree.nodes.delete("fresh");
+        for (const kids of [tree.tops, ...[...tree.nodes.values()].map((m) => m.kids)]) {
+          const i = kids.indexOf("fresh");
+          if (i >= 0) kids.splice(i, 1);
+        }
+        state.selected = e.back;
+        refresh();
+        if (save && value) act({ do: "add", parent: e.parent, after: e.after, value }).then(() => { if (again) add(false); });
+      } else {
+        draw();
+        if (save && value && value !== n.t) act({ do: "retitle", id: n.id, value });
+      }
+      if (!again) scroll.focus({ preventScroll: true });
+    };
+    field.addEventListener("keydown", (e) => {
+      e.stopPropagation();
+      if (e.key === "Enter") { e.preventDefault(); end(true, state.editing?.adding && field.value.trim() !== ""); }
+      if (e.key === "Escape") end(false);
+    });
+    field.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== field && document.hasFocus() && field.isConnected) end(true); }, 80));
+    return field;
+  }
+
+  // --- keys, mouse ---
+
+  function run(what) {
+    const n = node();
+    switch (what) {
+      case "add": return add(false);
+      case "undo": case "redo": return void (queue = queue.then(() => stepBack(what)));
+      case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
+      case "remove": return n && act({ do: "remove", id: n.id });
+      case "withdraw": case "return": return n && act({ do: what, id: n.id });
+      case "move": {
+        const box = document.querySelector("[data-move-to]");
+        if (box) { box.hidden = false; box.querySelector("input").focus(); }
+      }
+    }
+  }
+  document.querySelectorAll(".bar-acts [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
+
+  function step(delta) {
+    const i = indexOf(state.selected);
+    const to = state.visible[Math.max(0, Math.min(state.visible.length - 1, i < 0 ? 0 : i + delta))];
+    if (to) select(to.node.id);
+  }
+
+  function toggle(id) {
+    state.flipped.has(id) ? state.flipped.delete(id) : state.flipped.add(id);
+    refresh();
+  }
+
+  function onKey(e) {
+    if (e.target !== scroll) return;
+    const n = node(), at = indexOf(state.selected), depth = state.visible[at]?.depth || 1;
+    const done = () => e.preventDefault();
+    if (state.pending && (e.key === "Enter" || e.key === "Escape")) {
+      done();
+      return e.key === "Enter" ? confirmPending() : leavePending();
+    }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") { done(); return run(e.shiftKey ? "redo" : "undo"); }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") { done(); return run("redo"); }
+    if (e.ctrlKey || e.metaKey) return;
+    if (e.altKey) {
+      const dir = { ArrowUp: "up", ArrowDown: "down", ArrowRight: "in", ArrowLeft: "out" }[e.key];
+      if (dir && n) { done(); act({ do: "step", step: dir, id: n.id }); }
+      return;
+    }
+    switch (e.key) {
+      case "ArrowDown": step(1); break;
+      case "ArrowUp": step(-1); break;
+      case "PageDown": step(Math.floor(scroll.clientHeight / ROW) - 1); break;
+      case "PageUp": step(1 - Math.floor(scroll.clientHeight / ROW)); break;
+      case "Home": step(-1e9); break;
+      case "End": step(1e9); break;
+      case "ArrowRight": if (n?.kids.length) isOpen(n, depth) ? step(1) : toggle(n.id); break;
+      case "ArrowLeft": if (n && isOpen(n, depth)) toggle(n.id); else if (n?.p) select(n.p); break;
+      case "Enter": case "F2": rename(); break;
+      case "n": add(false); break;
+      case "N": add(true); break;
+      case "Delete": run("remove"); break;
+      case "m": run("move"); break;
+      case "o": if (n && (n.k === "page" || n.k === "carried")) location.href = root.dataset.pages + "/" + encodeURIComponent(n.id); break;
+      case "f": document.querySelector("#beside input, #beside select, #beside button")?.focus(); break;
+      case "?": run("keys"); break;
+      default:
+        if (!/^[1-9]$/.test(e.key)) return;
+        state.level = Number(e.key);
+        state.flipped.clear();
+        refresh();
+    }
+    done();
+  }
+
+  function onClick(e) {
+    const row = e.target.closest(".o-row");
+    if (!row || e.target.closest("input")) return;
+    if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
+    if (state.pending && state.pending.id !== row.dataset.id) dropPending();
+    select(row.dataset.id, true);
+  }
+
+  // Dragging: near an edge puts the entry beside a row, in the middle below it.
+  function onGrab(e) {
+    const row = e.target.closest(".o-row");
+    if (!row || e.button !== 0 || e.target.closest("input, [data-twist]") || row.dataset.id === tree.home) return;
+    const id = row.dataset.id, startY = e.clientY;
+    let moving = false, target = null;
+    const clear = () => space.querySelectorAll(".into, .drop-after, .drop-before").forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
+    const move = (ev) => {
+      if (!moving && Math.abs(ev.clientY - startY) < 6) return;
+      moving = true;
+      document.getElementById("row-" + id)?.classList.add("dragged");
+      const box = scroll.getBoundingClientRect();
+      if (ev.clientY < box.top + 50) scroll.scrollTop -= 12;
+      if (ev.clientY > box.bottom - 30) scroll.scrollTop += 12;
+      clear();
+      const over = document.elementFromPoint(ev.clientX, ev.clientY)?.closest(".o-row");
+      target = null;
+      if (!over || over.dataset.id === id) return;
+      const r = over.getBoundingClientRect(), part = (ev.clientY - r.top) / r.height, n = tree.nodes.get(over.dataset.id);
+      const holds = ["page", "carried", "group"].includes(n.k);
+      const how = n.id === tree.home ? "after" : part < 0.28 ? "before" : part > 0.72 || !holds ? "after" : "into";
+      over.classList.add(how === "into" ? "into" : "drop-" + how);
+      target = { n, how };
+    };
+    const up = () => {
+      document.removeEventListener("pointermove", move);
+      document.removeEventListener("pointerup", up);
+      document.removeEventListener("keydown", esc, true);
+      clear();
+      document.getElementById("row-" + id)?.classList.remove("dragged");
+      if (!moving || !target) return;
+      const { n, how } = target;
+      if (how === "into") return act({ do: "move", id, parent: n.id, after: n.kids.filter((k) => k !== id).at(-1) || "" });
+      if (n.id === tree.home) return act({ do: "move", id, parent: "", after: "" });
+      const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => k !== id);
+      act({ do: "move", id, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });
+    };
+    const esc = (ev) => { if (ev.key === "Escape") { target = null; up(); } };
+    document.addEventListener("pointermove", move);
+    document.addEventListener("pointerup", up);
+    document.addEventListener("keydown", esc, true);
+  }
+
+  // --- begin ---
+
+  (async () => {
+    try {
+      const data = await get(root.dataset.rows);
+      load(data.rows);
+      tree.version = data.version;
+    } catch (problem) {
+      root.replaceChildren(el("p", { class: "problem" }, problem.message), el("button", { class: "btn", onclick: () => location.reload() }, "Try again"));
+      return;
+    }
+    if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
+    build();
+    if (state.selected) reveal(state.selected);
+    refresh();
+    if (state.selected) { select(state.selected, true); showFacts(); }
+  })();
+}
