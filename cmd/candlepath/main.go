@@ -11,6 +11,9 @@ import (
 )
 
 type cli struct {
+	Serve     serveCmd     `cmd:"" help:"Serve the studio and the reader site."`
+	Demo      demoCmd      `cmd:"" help:"Serve the demo, with a database of its own."`
+	Migrate   migrateCmd   `cmd:"" help:"Bring a database up to date."`
 	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
 	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
 }

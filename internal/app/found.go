@@ -101,10 +101,13 @@ type LiveSite struct {
 	Heads map[string]port.PageHead
 }
 
-// LoadLive loads the current edition.
+// LoadLive loads the current edition; ErrNotFound before the site is founded.
 func (a *App) LoadLive(ctx context.Context) (LiveSite, error) {
 	var l LiveSite
 	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if s.ID == "" {
+			return ErrNotFound
+		}
 		trees, err := a.treesOf(ctx, tx, s)
 		if err != nil {
 			return err

@@ -241,12 +241,14 @@ func (t *tx) restorePages(ctx context.Context, r port.Release) error {
 			WHERE d.site_id = @site AND d.from_edition IS NULL AND NOT EXISTS (SELECT 1 FROM page_words x WHERE x.version_id = d.id)`,
 		`UPDATE page_versions SET to_edition = @n WHERE site_id = @site AND from_edition > @k AND to_edition IS NULL`,
 		// versions that were Live at k and are not now: a copy begins with this edition
-		`CREATE TEMP TABLE restored ON COMMIT DROP AS SELECT id AS old, gen_random_uuid() AS new FROM page_versions
-			WHERE site_id = @site AND from_edition <= @k AND to_edition > @k`,
-		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, from_edition)
-			SELECT new, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, @n
-			FROM page_versions JOIN restored ON old = id`,
-		`INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN restored ON old = version_id`,
+		`WITH restored AS MATERIALIZED (
+				SELECT id AS old, gen_random_uuid() AS new FROM page_versions
+				WHERE site_id = @site AND from_edition <= @k AND to_edition > @k),
+			copied AS (
+				INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, from_edition)
+				SELECT new, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, CAST(@n AS integer)
+				FROM page_versions JOIN restored ON old = id)
+			INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN restored ON old = version_id`,
 	} {
 		if _, err := t.exec(ctx, q, map[string]any{"site": t.site, "k": k, "n": n}); err != nil {
 			return err

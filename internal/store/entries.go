@@ -68,7 +68,7 @@ func entriesJSON(entries []sitemap.Entry) (string, error) {
 
 func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
 	type row struct {
-		entryRow
+		Entry     entryRow `gorm:"embedded"`
 		Planned   bool
 		Removed   bool
 		PersonID  *string
@@ -84,16 +84,16 @@ func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
 	var live, next []sitemap.Entry
 	for _, r := range rows {
 		if !r.Planned {
-			live = append(live, r.toCore())
+			live = append(live, r.Entry.toCore())
 			continue
 		}
 		p := port.Planned{At: r.ChangedAt}
 		if r.PersonID != nil {
 			p.PersonID = *r.PersonID
 		}
-		trees.Planned[r.EntryID] = p
+		trees.Planned[r.Entry.EntryID] = p
 		if !r.Removed {
-			next = append(next, r.toCore())
+			next = append(next, r.Entry.toCore())
 		}
 	}
 	for _, e := range live {

@@ -167,7 +167,7 @@ func (s *Site) unavailable(w http.ResponseWriter) {
 func (s *Site) Watch(ctx context.Context, listen func(context.Context, func()) error) {
 	for ctx.Err() == nil {
 		err := listen(ctx, func() {
-			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil {
+			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil && !errors.Is(err, app.ErrNotFound) {
 				s.log.Error("take up edition", "error", err)
 			}
 		})

@@ -1,0 +1,32 @@
+# Two commands do everything: make demo, make test.
+.PHONY: demo test bench shots assets check setup
+export PATH := $(PATH):/usr/local/go/bin
+
+demo:
+	@sh scripts/setup.sh postgres
+	@go build -o .run/candlepath ./cmd/candlepath
+	@exec .run/candlepath demo
+
+test:
+	@sh scripts/setup.sh postgres chromium
+	go test -timeout 15m ./...
+
+bench:
+	@sh scripts/setup.sh postgres nginx wrk
+	go test -run '^$$' -bench . -benchtime 1x -count 5 ./internal/core/...
+
+shots:
+	@sh scripts/setup.sh postgres chromium
+	SHOTS=1 go test -count 1 -run TestShots ./e2e
+
+assets:
+	npm install --no-audit --no-fund
+	node web/assets/build.mjs
+	sh scripts/assets.sh record
+
+check:
+	sh scripts/setup.sh lint
+	test -z "$$(gofmt -l cmd internal web migrations e2e)"
+	go vet ./...
+	.tools/golangci-lint run ./...
+	sh scripts/assets.sh check

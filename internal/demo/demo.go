@@ -1,0 +1,283 @@
+// Package demo loads the demo organisation through the same use cases that a
+// user has: its files are brought in, written, decided and published.
+package demo
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Password of everybody in the demo.
+const Password = "candle path demo"
+
+type person struct {
+	Login, Name string
+	Role        workflow.Role
+}
+
+type loader struct {
+	app    *app.App
+	files  fs.FS
+	people map[string]port.Person // by login
+	pages  map[string]written
+	tell   func(string)
+}
+
+// Load fills an empty database from the demo's files. A database that has a
+// site already is left alone.
+func Load(ctx context.Context, a *app.App, dir fs.FS, tell func(string)) error {
+	site, err := a.SiteNow(ctx)
+	if err != nil || site.ID != "" {
+		return err
+	}
+	l := &loader{app: a, files: dir, people: map[string]port.Person{}, tell: tell}
+	tell("Loading the demo of Quillmere Gardens")
+	if err := l.found(ctx); err != nil {
+		return fmt.Errorf("demo: %w", err)
+	}
+	if err := l.history(ctx); err != nil {
+		return fmt.Errorf("demo: %w", err)
+	}
+	return nil
+}
+
+func (l *loader) read(name string, into any) error {
+	b, err := fs.ReadFile(l.files, name)
+	if err != nil {
+		return err
+	}
+	if err := json.Unmarshal(b, into); err != nil {
+		return fmt.Errorf("%s: %w", name, err)
+	}
+	return nil
+}
+
+func (l *loader) found(ctx context.Context) error {
+	var people []person
+	var templates []content.Template
+	if err := errors.Join(l.read("people.json", &people), l.read("templates.json", &templates)); err != nil {
+		return err
+	}
+	hash, err := app.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	f := app.Founding{Site: port.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
+	for _, p := range people {
+		f.People = append(f.People, port.Person{Login: p.Login, Name: p.Name, Role: p.Role, PasswordHash: hash})
+	}
+	if _, err := l.app.Found(ctx, f); err != nil {
+		return err
+	}
+	everyone, err := l.app.Everyone(ctx)
+	for _, p := range everyone {
+		l.people[p.Login] = p
+	}
+	return err
+}
+
+// history plays history.txt: one step a line, the first word says what.
+//
+//	as LOGIN
+//	bring FILE
+//	write all | write ADDRESS …
+//	add PARENT-ADDRESS | TITLE
+//	move ADDRESS | PARENT-ADDRESS
+//	title ADDRESS | TITLE
+//	remove ADDRESS | WHERE-VISITORS-GO
+//	publish WHY
+//	back NUMBER | WHY
+func (l *loader) history(ctx context.Context) error {
+	b, err := fs.ReadFile(l.files, "history.txt")
+	if err != nil {
+		return err
+	}
+	if l.pages, err = readPages(l.files, l.people); err != nil {
+		return err
+	}
+	var who port.Person
+	for n, line := range strings.Split(string(b), "\n") {
+		if line = strings.TrimSpace(line); line == "" || strings.HasPrefix(line, "#") {
+			continue
+		}
+		word, rest, _ := strings.Cut(line, " ")
+		if word == "as" {
+			var ok bool
+			if who, ok = l.people[rest]; !ok {
+				return fmt.Errorf("history.txt:%d: nobody is called %s", n+1, rest)
+			}
+			continue
+		}
+		if err := l.step(ctx, who, word, rest); err != nil {
+			return fmt.Errorf("history.txt:%d: %s: %w", n+1, line, err)
+		}
+	}
+	return nil
+}
+
+func (l *loader) step(ctx context.Context, who port.Person, word, rest string) error {
+	first, second, _ := strings.Cut(rest, " | ")
+	switch word {
+	case "bring":
+		return l.bring(ctx, who, rest)
+	case "write":
+		return l.write(ctx, who, strings.Fields(rest))
+	case "publish":
+		e, err := l.app.Publish(ctx, who, app.PublishAsk{Key: uuid.NewString(), Why: rest})
+		var notReady *app.NotReady
+		if errors.As(err, &notReady) {
+			for _, f := range notReady.Findings {
+				if f.Severity == sitemap.Error {
+					err = errors.Join(err, errors.New(f.Sentence))
+				}
+			}
+		}
+		if err == nil {
+			l.tell(fmt.Sprintf("  edition %d: %s", e.Number, rest))
+		}
+		return err
+	case "back":
+		var to int
+		if _, err := fmt.Sscan(first, &to); err != nil {
+			return err
+		}
+		_, err := l.app.Rollback(ctx, who, uuid.NewString(), to, second)
+		return err
+	}
+	return l.planStep(ctx, who, word, first, second)
+}
+
+func (l *loader) planStep(ctx context.Context, who port.Person, word, first, second string) error {
+	t, _, err := l.app.TakeOut(ctx, who, false)
+	if err != nil {
+		return err
+	}
+	i := t.ClaimedBy(first)
+	if i == sitemap.None {
+		return fmt.Errorf("nothing is at %s", first)
+	}
+	act := app.PlanAct{Key: uuid.NewString(), ID: t.At(i).ID, Confirmed: true}
+	switch word {
+	case "add":
+		act.Do, act.Parent, act.Value = "add", parentID(t, i), second
+		act.After = t.Last(act.Parent).After
+	case "move":
+		p := t.ClaimedBy(second)
+		if p == sitemap.None {
+			return fmt.Errorf("nothing is at %s", second)
+		}
+		act.Do, act.Parent = "move", parentID(t, p)
+		act.After = t.Last(act.Parent).After
+	case "title":
+		act.Do, act.Value = "retitle", second
+	case "slug":
+		act.Do, act.Value = "slug", second
+	case "remove":
+		act.Do = "remove"
+	default:
+		return fmt.Errorf("unknown step %q", word)
+	}
+	if _, err := l.app.Plan(ctx, who, act); err != nil || word != "remove" || second == "" {
+		return err
+	}
+	return l.decideBranch(ctx, who, act.ID, second)
+}
+
+// decideBranch decides for all pages of a removed branch.
+func (l *loader) decideBranch(ctx context.Context, who port.Person, id, to string) error {
+	live, _, err := l.app.TakeOut(ctx, who, true)
+	if err != nil {
+		return err
+	}
+	top := live.Find(id)
+	for i := top; i != sitemap.None && i < live.End(top); i++ {
+		if live.Served(i) == "" {
+			continue
+		}
+		if err := l.app.Decide(ctx, who, live.At(i).ID, to, false, ""); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func parentID(t *sitemap.Tree, i int) string {
+	if i == t.Home() {
+		return ""
+	}
+	return t.At(i).ID
+}
+
+func (l *loader) bring(ctx context.Context, who port.Person, name string) error {
+	data, err := fs.ReadFile(l.files, name)
+	if err != nil {
+		return err
+	}
+	id, err := l.app.PutFile(ctx, who, name, data)
+	if err != nil {
+		return err
+	}
+	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
+		return err
+	}
+	p, err := l.app.PreviewFile(ctx, who, id, sitemap.Update, "", readSheet)
+	if err != nil {
+		return err
+	}
+	if p.Problem != "" || p.Brought == nil {
+		return fmt.Errorf("%s: %s%s", name, p.Problem, p.File.Message)
+	}
+	_, err = l.app.AcceptFile(ctx, who, id, readSheet)
+	return err
+}
+
+// write saves the prepared text of pages: of all that Next has, or of some.
+func (l *loader) write(ctx context.Context, who port.Person, addresses []string) error {
+	t, _, err := l.app.TakeOut(ctx, who, false)
+	if err != nil {
+		return err
+	}
+	window := uuid.NewString()
+	if addresses[0] == "all" {
+		addresses = addresses[:0]
+		for a := range l.pages {
+			if t.PageAt(a) != sitemap.None {
+				addresses = append(addresses, a)
+			}
+		}
+		slices.Sort(addresses)
+	}
+	for _, a := range addresses {
+		text, ok := l.pages[a]
+		i := t.PageAt(strings.TrimSuffix(a, "#2"))
+		if !ok || i == sitemap.None {
+			return fmt.Errorf("no page or no text at %s", a)
+		}
+		id := t.At(i).ID
+		open, err := l.app.OpenPage(ctx, who, id, window)
+		if err != nil {
+			return err
+		}
+		page := text.content(open.Template, t, open.Entry.Owner, l.people)
+		if _, err := l.app.SavePage(ctx, who, id, window, page, open.Base); err != nil {
+			return err
+		}
+		if err := l.app.ClosePage(ctx, id, window); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,147 @@
+package demo
+
+import (
+	"fmt"
+	"io"
+	"io/fs"
+	"regexp"
+	"strings"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+)
+
+func readSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+	return files.ReadSitemap(name, r, files.Options{Progress: progress})
+}
+
+// written is the prepared text of one page. In pages.md a page begins with
+// "@ ADDRESS", then lines "field: value", then blocks: text as it is, "! tone"
+// begins a note box, "+ ADDRESS | line | symbol" is a tile.
+type written struct {
+	fields map[string]string
+	blocks []content.Block
+}
+
+func readPages(dir fs.FS, people map[string]port.Person) (map[string]written, error) {
+	b, err := fs.ReadFile(dir, "pages.md")
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]written{}
+	for _, part := range strings.Split("\n"+string(b), "\n@ ")[1:] {
+		head, body, _ := strings.Cut(part, "\n")
+		address := strings.TrimSpace(head)
+		if _, twice := out[address]; twice {
+			return nil, fmt.Errorf("pages.md has %s twice", address)
+		}
+		out[address] = readPage(body, people)
+	}
+	return out, nil
+}
+
+var fieldLine = regexp.MustCompile(`^(summary|contact|checked|risk|when|needs): (.+)$`)
+
+func readPage(body string, people map[string]port.Person) written {
+	w := written{fields: map[string]string{}}
+	var text []string
+	kind, tone := content.Text, ""
+	flush := func() {
+		if s := strings.TrimSpace(strings.Join(text, "\n")); s != "" {
+			w.blocks = append(w.blocks, content.Block{Type: kind, Text: s, Tone: tone})
+		}
+		text, kind, tone = nil, content.Text, ""
+	}
+	for _, line := range strings.Split(body, "\n") {
+		switch m := fieldLine.FindStringSubmatch(line); {
+		case m != nil && len(text) == 0 && len(w.blocks) == 0:
+			w.fields[m[1]] = m[2]
+			if p, ok := people[m[2]]; ok && m[1] == "contact" {
+				w.fields[m[1]] = p.ID
+			}
+		case strings.HasPrefix(line, "! "):
+			flush()
+			kind, tone = content.Note, strings.TrimPrefix(line, "! ")
+		case strings.HasPrefix(line, "+ "):
+			flush()
+			w.tile(strings.Split(strings.TrimPrefix(line, "+ "), " | "))
+		case line == "" && kind == content.Note:
+			flush()
+		case line == "" && len(text) == 0:
+		default:
+			text = append(text, line)
+		}
+	}
+	flush()
+	return w
+}
+
+func (w *written) tile(parts []string) {
+	t := content.Tile{To: parts[0]}
+	if len(parts) > 1 {
+		t.Line = parts[1]
+	}
+	if len(parts) > 2 {
+		t.Symbol = parts[2]
+	}
+	if n := len(w.blocks); n > 0 && w.blocks[n-1].Type == content.Tiles {
+		w.blocks[n-1].Tiles = append(w.blocks[n-1].Tiles, t)
+		return
+	}
+	w.blocks = append(w.blocks, content.Block{Type: content.Tiles, Tiles: []content.Tile{t}})
+}
+
+var inlineLink = regexp.MustCompile(`\]\((/[^)\s]*)\)`)
+
+// content fits the text to a template: links by address become links by
+// entry, tiles take the titles of their pages.
+func (w written) content(t content.Template, tree *sitemap.Tree, owner string, people map[string]port.Person) content.Page {
+	p := content.Page{Fields: map[string]string{}, Slots: map[string][]content.Block{}}
+	for k, v := range w.fields {
+		p.Fields[k] = v
+	}
+	for _, f := range t.Fields() {
+		if f.Type != content.FieldPerson || p.Fields[f.Key] != "" {
+			continue
+		}
+		for _, person := range people {
+			if person.Name == owner {
+				p.Fields[f.Key] = person.ID
+			}
+		}
+	}
+	slots := t.Slots()
+	for _, b := range w.blocks {
+		b.Text = inlineLink.ReplaceAllStringFunc(b.Text, func(m string) string {
+			if id := entryAt(tree, m[2:len(m)-1]); id != "" {
+				return "](" + content.Scheme + id + ")"
+			}
+			return m
+		})
+		tiles := make([]content.Tile, len(b.Tiles))
+		for i, tile := range b.Tiles {
+			if id := entryAt(tree, tile.To); id != "" {
+				tile.To, tile.Title = content.Scheme+id, tree.At(tree.Find(id)).Name()
+			} else {
+				tile.Title = strings.TrimPrefix(tile.To, "https://")
+			}
+			tiles[i] = tile
+		}
+		b.Tiles = tiles
+		slot := slots[0].Key
+		if b.Type == content.Tiles && len(slots) > 1 {
+			slot = slots[len(slots)-1].Key
+		}
+		p.Slots[slot] = append(p.Slots[slot], b)
+	}
+	return p
+}
+
+func entryAt(t *sitemap.Tree, address string) string {
+	if i := t.PageAt(address); i != sitemap.None {
+		return t.At(i).ID
+	}
+	return ""
+}
