@@ -181,7 +181,7 @@ func (p Part) Name() string {
 	if p.Label != "" {
 		return p.Label
 	}
-	return p.Key
+	return "Main text"
 }
 
 func (f Field) accepts(v string, people func(string) bool) bool {

@@ -44,6 +44,7 @@ func (p *composed) serve(w http.ResponseWriter, r *http.Request) {
 	if zipped {
 		h["Content-Encoding"] = gzipCoding
 		h["Content-Length"] = p.length
+		w.WriteHeader(http.StatusOK) // gin says 404 where no route matched
 		if r.Method != http.MethodHead {
 			_, _ = w.Write(p.zipped)
 		}
@@ -55,6 +56,7 @@ func (p *composed) serve(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	h.Set("Content-Length", strconv.Itoa(len(plain)))
+	w.WriteHeader(http.StatusOK)
 	if r.Method != http.MethodHead {
 		_, _ = w.Write(plain)
 	}

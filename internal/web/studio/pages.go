@@ -248,8 +248,8 @@ func newLock(l app.LockState) lockView {
 
 func (s *Studio) newPart(p content.Part, pv app.PageView) (partView, error) {
 	v := partView{Kind: string(p.Kind), Key: p.Key, Label: p.Label, Help: p.Help, Required: p.Required}
-	if v.Label == "" && p.Kind == content.Slot {
-		v.Label = "Main text"
+	if p.Kind == content.Slot {
+		v.Label = p.Name()
 	}
 	if p.Kind == content.Fixed {
 		html, err := markup.New().HTML(p.Text, &markup.Headings{})

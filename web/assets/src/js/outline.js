@@ -114,9 +114,7 @@ export function startOutline(root) {
     document.getElementById("outline-empty")?.toggleAttribute("hidden", tree.nodes.size > 0);
     head = el("div", { class: "o-head", role: "row" }, ...["Entry", "Address in Next", "Owner", "State"].map((t) => el("span", { role: "columnheader" }, t)));
     space = el("div", { class: "o-space", role: "rowgroup" });
-    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-label": "Sitemap" }, el("div", { role: "rowgroup" }), space);
-    scroll.firstChild.append(head);
-    head.classList.add("o-sticky");
+    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-label": "Sitemap" }, head, space);
     root.replaceChildren(scroll);
     scroll.addEventListener("scroll", () => requestAnimationFrame(draw), { passive: true });
     new ResizeObserver(() => draw()).observe(scroll);

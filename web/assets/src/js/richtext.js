@@ -16,6 +16,7 @@ import { suggest } from "./suggest.js";
 
 const tables = tableNodes({ tableGroup: "block", cellContent: "inline*", cellAttributes: {} });
 let nodes = base.spec.nodes.remove("image");
+nodes = nodes.update("heading", { ...nodes.get("heading"), content: "text*" });
 for (const [name, spec] of Object.entries(tables)) nodes = nodes.addToEnd(name, spec);
 export const schema = new Schema({ nodes, marks: base.spec.marks });
 

@@ -5,7 +5,7 @@ let count = 0;
 
 export function suggest(input, url, params, choose) {
   const id = "suggest-" + ++count;
-  let list, items = [], at = -1, turn = 0, timer;
+  let list, items = [], at = -1, turn = 0, timer, looking = false, eager = false;
   input.setAttribute("role", "combobox");
   input.setAttribute("aria-autocomplete", "list");
   input.setAttribute("aria-expanded", "false");
@@ -42,8 +42,13 @@ export function suggest(input, url, params, choose) {
     }
     if (mine !== turn || document.activeElement !== input) return;
     close();
+    looking = false;
     items = found;
     at = -1;
+    if (eager) {
+      eager = false;
+      if (items.length) return choose(items[0]);
+    }
     if (!items.length) return;
     list = el("ul", { class: "suggest", role: "listbox", id, "aria-label": "Pages found" }, ...items.map((item, i) =>
       el("li", { role: "option", id: id + "-" + i, "aria-selected": "false", onmousedown: (e) => { e.preventDefault(); take(i); } },
@@ -57,12 +62,18 @@ export function suggest(input, url, params, choose) {
     input.setAttribute("aria-controls", id);
     mark(0);
   };
-  input.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(look, 80); });
+  // What was found for older words is never taken: Enter waits for the new.
+  input.addEventListener("input", () => { close(); looking = true; clearTimeout(timer); timer = setTimeout(look, 80); });
   input.addEventListener("focus", look);
-  input.addEventListener("blur", close);
+  input.addEventListener("blur", () => { eager = looking = false; close(); });
   input.addEventListener("keydown", (e) => {
     if (!list) {
       if (e.key === "ArrowDown") look();
+      if (e.key === "Enter" && looking && input.value.trim()) {
+        eager = true;
+        e.preventDefault();
+        e.stopPropagation();
+      }
       return;
     }
     if (e.key === "ArrowDown") mark(Math.min(at + 1, items.length - 1));

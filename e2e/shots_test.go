@@ -1,0 +1,60 @@
+package e2e_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// TestShots makes docs/screenshots from the demo data: SHOTS=1, or SHOTS=a
+// folder to look at first.
+func TestShots(t *testing.T) {
+	dir := os.Getenv("SHOTS")
+	if dir == "" {
+		t.Skip("run by make shots")
+	}
+	if dir == "1" {
+		dir = testkit.Root("docs", "screenshots")
+	}
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	page := entryID(t, site, "/grounds/machines/book-the-wood-chipper")
+	vault := entryID(t, site, "/seed-vault")
+	for _, s := range []struct{ name, path, until string }{
+		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
+		{"bring-in", "/studio/sitemap/bring-in", "true"},
+		{"menus", "/studio/menus", "true"},
+		{"inventory", "/studio/pages", "true"},
+		{"page-editor", "/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
+		{"moves", "/studio/addresses", "true"},
+		{"redirects", "/studio/addresses/redirects", "true"},
+		{"next-edition", "/studio/edition", "true"},
+		{"past-editions", "/studio/edition/past?edition=8", "true"},
+		{"reader-home", "/", "true"},
+		{"reader-page", "/grounds/machines/book-the-wood-chipper", "true"},
+		{"reader-search", "/search?q=seed", "true"},
+		{"reader-not-found", "/visitor/openning-hours", "true"},
+	} {
+		if only := os.Getenv("ONLY"); only != "" && !strings.Contains(only, s.name) {
+			continue
+		}
+		tab.Go(s.path)
+		tab.Until(s.until)
+		tab.Until("document.fonts.status === 'loaded'")
+		tab.Shot(filepath.Join(dir, s.name+".png"))
+	}
+	require.Empty(t, tab.Problems())
+}
+
+func entryID(t testing.TB, site *testkit.Site, address string) string {
+	var id string
+	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT entry_id FROM addresses WHERE address = $1 ORDER BY from_edition DESC", address).Scan(&id))
+	return id
+}

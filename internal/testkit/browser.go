@@ -1,0 +1,145 @@
+package testkit
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/launcher"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/demo"
+)
+
+// Browser is one headless Chromium for the tests of a package.
+type Browser struct {
+	once sync.Once
+	rod  *rod.Browser
+	l    *launcher.Launcher
+}
+
+// Close ends the browser.
+func (b *Browser) Close() {
+	if b.rod != nil {
+		_ = b.rod.Close()
+		b.l.Cleanup()
+	}
+}
+
+func (b *Browser) start(t testing.TB) {
+	b.once.Do(func() {
+		b.l = launcher.New().Bin("/usr/bin/chromium").HeadlessNew(true).NoSandbox(os.Geteuid() == 0).
+			Set("host-resolver-rules", "MAP * ~NOTFOUND , EXCLUDE 127.0.0.1").Set("no-proxy-server").
+			Set("disable-component-update").Set("disable-background-networking").Set("disable-sync").
+			Set("force-device-scale-factor", "1").Set("window-size", "1280,800")
+		u, err := b.l.Launch()
+		require.NoError(t, err)
+		b.rod = rod.New().ControlURL(u)
+		require.NoError(t, b.rod.Connect())
+	})
+}
+
+// Tab is a page in the browser that remembers what must not happen.
+type Tab struct {
+	*rod.Page
+	t        testing.TB
+	base     string
+	mu       sync.Mutex
+	problems []string
+}
+
+// Open gives a fresh page in a profile of its own.
+func (b *Browser) Open(t testing.TB, base string) *Tab {
+	t.Helper()
+	b.start(t)
+	profile, err := b.rod.Incognito()
+	require.NoError(t, err)
+	page, err := profile.Page(proto.TargetCreateTarget{})
+	require.NoError(t, err)
+	page = page.Timeout(150 * time.Second)
+	require.NoError(t, page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
+	tab := &Tab{Page: page, t: t, base: base}
+	tab.watch()
+	t.Cleanup(func() {
+		if t.Failed() {
+			tab.Shot(filepath.Join(os.TempDir(), strings.ReplaceAll(t.Name(), "/", "-")+".png"))
+		}
+		_ = page.Close()
+	})
+	return tab
+}
+
+// watch notes console errors and requests to other hosts.
+func (tab *Tab) watch() {
+	note := func(s string) {
+		tab.mu.Lock()
+		tab.problems = append(tab.problems, s)
+		tab.mu.Unlock()
+	}
+	go tab.EachEvent(func(e *proto.RuntimeConsoleAPICalled) {
+		if e.Type == proto.RuntimeConsoleAPICalledTypeError {
+			note("console: " + e.Args[0].Description + e.Args[0].Value.String())
+		}
+	}, func(e *proto.RuntimeExceptionThrown) {
+		note("exception: " + e.ExceptionDetails.Text + " " + e.ExceptionDetails.Exception.Description)
+	}, func(e *proto.LogEntryAdded) {
+		if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 4") {
+			note("log: " + e.Entry.Text + " " + e.Entry.URL)
+		}
+	}, func(e *proto.NetworkRequestWillBeSent) {
+		if u := e.Request.URL; !strings.HasPrefix(u, tab.base) && !strings.HasPrefix(u, "data:") && !strings.HasPrefix(u, "about:") && !strings.HasPrefix(u, "blob:") {
+			note("request to another host: " + u)
+		}
+	})()
+	_ = proto.LogEnable{}.Call(tab)
+	_ = proto.NetworkEnable{}.Call(tab)
+}
+
+// Problems lists what must not have happened.
+func (tab *Tab) Problems() []string {
+	tab.mu.Lock()
+	defer tab.mu.Unlock()
+	return append([]string{}, tab.problems...)
+}
+
+// Go opens an address of the site.
+func (tab *Tab) Go(path string) {
+	tab.t.Helper()
+	require.NoError(tab.t, tab.Navigate(tab.base+path))
+	require.NoError(tab.t, tab.WaitLoad())
+}
+
+// SignIn signs in to the studio.
+func (tab *Tab) SignIn(login string) {
+	tab.t.Helper()
+	tab.Go("/studio/sign-in")
+	tab.MustElement("#name").MustInput(login)
+	tab.MustElement("#password").MustInput(demo.Password)
+	wait := tab.WaitNavigation(proto.PageLifecycleEventNameLoad)
+	tab.MustElement("button[type=submit]").MustClick()
+	wait()
+}
+
+// Until waits for a JavaScript expression to be true.
+func (tab *Tab) Until(js string) {
+	tab.t.Helper()
+	err := tab.Timeout(20 * time.Second).Wait(rod.Eval("() => !!(" + js + ")"))
+	require.NoError(tab.t, err, "waited for: %s", js)
+}
+
+// Shot writes a picture of what is in sight.
+func (tab *Tab) Shot(path string) {
+	tab.t.Helper()
+	b, err := tab.Screenshot(false, nil)
+	if err == nil {
+		err = os.WriteFile(path, b, 0o644)
+	}
+	if err != nil {
+		tab.t.Log("no picture:", err)
+	}
+}

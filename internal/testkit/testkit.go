@@ -1,0 +1,157 @@
+// Package testkit gives tests a database, a running site and a browser.
+package testkit
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"runtime"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/demo"
+	"candlepath/internal/platform/pgcluster"
+	"candlepath/internal/store"
+	"candlepath/internal/web/server"
+)
+
+// Kit is the cluster of one test binary. Use it from TestMain.
+type Kit struct {
+	cluster *pgcluster.Cluster
+	dir     string
+	mu      sync.Mutex
+	made    int
+	filled  bool
+}
+
+// Main runs the tests of a package with a cluster of their own.
+func Main(m *testing.M, k *Kit) int {
+	dir, err := os.MkdirTemp("/var/tmp", "candlepath-test-")
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer os.RemoveAll(dir)
+	sweep(filepath.Dir(dir))
+	if err := os.Chmod(dir, 0o755); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	ctx := context.Background()
+	k.dir = dir
+	if k.cluster, err = pgcluster.Start(ctx, dir, pgcluster.Options{Hasty: true}); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	defer k.cluster.Stop()
+	if err := k.template(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
+	return m.Run()
+}
+
+// sweep removes folders that tests which were killed left behind.
+func sweep(in string) {
+	old, _ := filepath.Glob(filepath.Join(in, "candlepath-test-*"))
+	for _, d := range old {
+		if st, err := os.Stat(d); err == nil && time.Since(st.ModTime()) > 6*time.Hour {
+			_ = os.RemoveAll(d)
+		}
+	}
+}
+
+func (k *Kit) template(ctx context.Context) error {
+	if err := k.cluster.CreateDatabase(ctx, "empty", ""); err != nil {
+		return err
+	}
+	pool, err := pgxpool.New(ctx, k.cluster.DSN("empty"))
+	if err != nil {
+		return err
+	}
+	defer pool.Close()
+	return store.Migrate(ctx, pool)
+}
+
+// DSN makes a database for one test: migrated, empty or filled with the demo.
+func (k *Kit) DSN(t testing.TB, filled bool) string {
+	t.Helper()
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	from := "empty"
+	if filled {
+		from = "filled"
+		k.fill(t)
+	}
+	k.made++
+	name := fmt.Sprintf("t%d", k.made)
+	require.NoError(t, k.cluster.CreateDatabase(context.Background(), name, from))
+	return k.cluster.DSN(name)
+}
+
+func (k *Kit) fill(t testing.TB) {
+	if k.filled {
+		return
+	}
+	require.NoError(t, k.cluster.CreateDatabase(context.Background(), "filled", "empty"))
+	pool := k.pool(t, k.cluster.DSN("filled"))
+	s, err := server.New(context.Background(), pool, Quiet())
+	require.NoError(t, err)
+	require.NoError(t, demo.Load(context.Background(), s.App, os.DirFS(Root("demo")), func(string) {}))
+	s.Close()
+	pool.Close()
+	k.filled = true
+}
+
+func (k *Kit) pool(t testing.TB, dsn string) *pgxpool.Pool {
+	pool, err := pgxpool.New(context.Background(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(pool.Close)
+	return pool
+}
+
+// Site is a running instance for one test.
+type Site struct {
+	*server.Server
+	URL  string
+	Pool *pgxpool.Pool
+}
+
+// Site starts an instance over a database of its own.
+func (k *Kit) Site(t testing.TB, filled bool) *Site {
+	t.Helper()
+	pool := k.pool(t, k.DSN(t, filled))
+	s, err := server.New(context.Background(), pool, Quiet())
+	require.NoError(t, err)
+	h := httptest.NewServer(s.Handler)
+	t.Cleanup(func() {
+		h.Close()
+		s.Close()
+	})
+	return &Site{s, h.URL, pool}
+}
+
+// Cluster is the PostgreSQL cluster of the test binary.
+func (k *Kit) Cluster() *pgcluster.Cluster { return k.cluster }
+
+// Quiet is a log for tests; LOG=1 shows it.
+func Quiet() *slog.Logger {
+	if os.Getenv("LOG") != "" {
+		return slog.New(slog.NewTextHandler(os.Stderr, nil))
+	}
+	return slog.New(slog.NewTextHandler(io.Discard, nil))
+}
+
+// Root names a file of the project, wherever the test runs.
+func Root(elem ...string) string {
+	_, here, _, _ := runtime.Caller(0)
+	return filepath.Join(append([]string{filepath.Dir(here), "..", ".."}, elem...)...)
+}
