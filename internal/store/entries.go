@@ -148,10 +148,14 @@ func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed
 	return err
 }
 
+// jsonText hands a set to a statement; a nil slice is an empty set.
 func jsonText(v any) string {
 	b, err := json.Marshal(v)
 	if err != nil {
 		panic(err) // only ever strings and ids
+	}
+	if string(b) == "null" {
+		return "[]"
 	}
 	return string(b)
 }

@@ -88,7 +88,7 @@ const tools = [
   ["Heading", "Heading", "", heading(2), (s) => active(s, schema.nodes.heading, { level: 2 })],
   ["Smaller heading", "Smaller", "", heading(3), (s) => active(s, schema.nodes.heading, { level: 3 })],
   ["List", "List", "", toggleList(schema.nodes.bullet_list), (s) => within(s, schema.nodes.bullet_list)],
-  ["Numbered list", "1.2.3.", "", toggleList(schema.nodes.ordered_list), (s) => within(s, schema.nodes.ordered_list)],
+  ["Numbered list", "Numbered", "", toggleList(schema.nodes.ordered_list), (s) => within(s, schema.nodes.ordered_list)],
   ["Quote", "Quote", "", toggleQuote, (s) => within(s, schema.nodes.blockquote)],
   ["Table", "Table", "", insertTable, () => false, (s) => !isInTable(s)],
 ];
@@ -100,7 +100,7 @@ export function makeText({ text, label, findURL, changed, editable }) {
   const place = el("div");
   let view;
   const buttons = tools.map(([name, face, shortcut, command, isOn, may]) => {
-    const b = el("button", { type: "button", class: "tool", title: name + (shortcut ? " (" + shortcut + ")" : ""), "aria-label": name, onmousedown: (e) => e.preventDefault(), onclick: () => { command(view.state, view.dispatch, view); view.focus(); } }, face);
+    const b = el("button", { type: "button", class: "tool", title: name + (shortcut ? " (" + shortcut + ")" : ""), "aria-label": name.toLowerCase().includes(face.toLowerCase()) ? name : `${face}: ${name}`, onmousedown: (e) => e.preventDefault(), onclick: () => { command(view.state, view.dispatch, view); view.focus(); } }, face);
     return { b, isOn, may };
   });
   const link = el("button", { type: "button", class: "tool", title: "Link (Ctrl+K)", "aria-label": "Link", onmousedown: (e) => e.preventDefault(), onclick: () => askLink() }, "Link");
