@@ -13,7 +13,7 @@ test:
 
 bench:
 	@sh scripts/setup.sh postgres nginx wrk
-	go test -run '^$$' -bench . -benchtime 1x -count 5 ./internal/core/...
+	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/web/...
 
 shots:
 	@sh scripts/setup.sh postgres chromium

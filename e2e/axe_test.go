@@ -25,11 +25,20 @@ func TestScreensAreAccessible(t *testing.T) {
 	page := entryID(t, site, "/grounds/machines/book-the-wood-chipper")
 	for _, s := range []struct{ path, until string }{
 		{"/studio/sitemap?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
-		{"/studio/sitemap/bring-in", ""}, {"/studio/menus", ""}, {"/studio/pages", ""},
+		{"/studio/sitemap/bring-in", ""},
+		{"/studio/menus", ""},
+		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
 		{"/studio/pages/" + page + "/look", ""},
-		{"/studio/addresses", ""}, {"/studio/addresses/redirects", ""}, {"/studio/edition", ""}, {"/studio/edition/past?edition=8", ""},
-		{"/", ""}, {"/grounds/machines/book-the-wood-chipper", ""}, {"/search?q=seed", ""}, {"/visitor/openning", ""}, {"/visitors/shop/shop-stock-list", ""},
+		{"/studio/addresses", ""},
+		{"/studio/addresses/redirects", ""},
+		{"/studio/edition", ""},
+		{"/studio/edition/past?edition=8", ""},
+		{"/", ""},
+		{"/grounds/machines/book-the-wood-chipper", ""},
+		{"/search?q=seed", ""},
+		{"/visitor/openning", ""},
+		{"/visitors/shop/shop-stock-list", ""},
 	} {
 		tab.Go(s.path)
 		if s.until != "" {

@@ -158,9 +158,13 @@ func details(a, b *sitemap.Entry) (field, before, after string) {
 		return "yes"
 	}
 	for _, f := range [...]struct{ name, a, b string }{
-		{"short", a.Short, b.Short}, {"owner", a.Owner, b.Owner}, {"source", a.Source, b.Source},
-		{"listed", yes(a.Unlisted), yes(b.Unlisted)}, {"topics", a.Topics, b.Topics},
-		{"review", a.Review, b.Review}, {"notes", a.Notes, b.Notes},
+		{"short", a.Short, b.Short},
+		{"owner", a.Owner, b.Owner},
+		{"source", a.Source, b.Source},
+		{"listed", yes(a.Unlisted), yes(b.Unlisted)},
+		{"topics", a.Topics, b.Topics},
+		{"review", a.Review, b.Review},
+		{"notes", a.Notes, b.Notes},
 	} {
 		if f.a != f.b {
 			return f.name, f.a, f.b

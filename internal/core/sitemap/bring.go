@@ -54,8 +54,10 @@ type Brought struct {
 // holds ids brought in before), else by address, else by parent and title.
 // place is the entry for Below and Replace, empty for the top.
 func BringIn(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*Brought, error) {
-	b := &bringer{t: t, s: s, way: way, place: place, known: known, newID: newID,
-		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}}
+	b := &bringer{
+		t: t, s: s, way: way, place: place, known: known, newID: newID,
+		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{},
+	}
 	if place != "" {
 		if p := t.Find(place); p == None || !t.entries[p].Kind.HoldsChildren() {
 			return nil, ErrNoEntry
@@ -203,9 +205,15 @@ func (b *bringer) entry(r int) Entry {
 		to     *string
 		from   string
 	}{
-		{"short", &e.Short, row.Short}, {"target", &e.Target, row.Target}, {"source", &e.Source, row.Source},
-		{"template", &e.Template, row.Template}, {"owner", &e.Owner, row.Owner}, {"topics", &e.Topics, row.Topics},
-		{"readership", &e.Readership, row.Readership}, {"review", &e.Review, row.Review}, {"notes", &e.Notes, row.Notes},
+		{"short", &e.Short, row.Short},
+		{"target", &e.Target, row.Target},
+		{"source", &e.Source, row.Source},
+		{"template", &e.Template, row.Template},
+		{"owner", &e.Owner, row.Owner},
+		{"topics", &e.Topics, row.Topics},
+		{"readership", &e.Readership, row.Readership},
+		{"review", &e.Review, row.Review},
+		{"notes", &e.Notes, row.Notes},
 	} {
 		if has[f.column] {
 			*f.to = f.from

@@ -115,8 +115,10 @@ func (r *reader) findHeader(records []Record) error {
 			continue
 		}
 		if r.header = readHeader(rec.Cells); r.shape == noShape {
-			return &Refused{rec.Line, "there is no usable header",
-				"name the columns: id and parent, or level and title, or Level 1, Level 2, …"}
+			return &Refused{
+				rec.Line, "there is no usable header",
+				"name the columns: id and parent, or level and title, or Level 1, Level 2, …",
+			}
 		}
 		r.records = records[i+1:]
 		if len(r.records) > MaxRows {

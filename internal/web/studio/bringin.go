@@ -171,12 +171,17 @@ func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.T
 		n           int
 	}{
 		{"changes", "what happens", counts[sitemap.IsAdded] + counts[sitemap.IsChanged] + counts[sitemap.IsRemoved] + counts[sitemap.IsRefused]},
-		{"added", "added", counts[sitemap.IsAdded]}, {"changed", "changed", counts[sitemap.IsChanged]},
-		{"removed", "removed", counts[sitemap.IsRemoved]}, {"refused", "refused", counts[sitemap.IsRefused]},
-		{"note", "to look at", counts[sitemap.IsAnnotate]}, {"same", "stay the same", counts[sitemap.Same]},
+		{"added", "added", counts[sitemap.IsAdded]},
+		{"changed", "changed", counts[sitemap.IsChanged]},
+		{"removed", "removed", counts[sitemap.IsRemoved]},
+		{"refused", "refused", counts[sitemap.IsRefused]},
+		{"note", "to look at", counts[sitemap.IsAnnotate]},
+		{"same", "stay the same", counts[sitemap.Same]},
 	} {
-		v.Counts = append(v.Counts, countView{Name: c.name, Words: c.words, N: thousands(c.n), Here: c.name == show,
-			URL: v.Self + "?show=" + c.name})
+		v.Counts = append(v.Counts, countView{
+			Name: c.name, Words: c.words, N: thousands(c.n), Here: c.name == show,
+			URL: v.Self + "?show=" + c.name,
+		})
 	}
 	v.listLines(p.Brought.Lines, show)
 }

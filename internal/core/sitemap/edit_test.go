@@ -1,0 +1,151 @@
+package sitemap_test
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
+)
+
+func TestRanksHaveRoomForEver(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		ranks := []string{}
+		for range 60 {
+			i := rapid.IntRange(0, len(ranks)).Draw(t, "at")
+			a, b := "", ""
+			if i > 0 {
+				a = ranks[i-1]
+			}
+			if i < len(ranks) {
+				b = ranks[i]
+			}
+			ranks = slices.Insert(ranks, i, sitemap.Between(a, b))
+			require.True(t, slices.IsSorted(ranks))
+			require.Len(t, slices.Compact(slices.Clone(ranks)), len(ranks))
+		}
+	})
+	spread := sitemap.Spread(500)
+	require.True(t, slices.IsSorted(spread))
+	require.Len(t, slices.Compact(spread), 500)
+}
+
+// Whatever is done to a tree can be taken back, and done again.
+func TestUndoingEverythingGivesTheFirstTree(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		first := author.Small(t, 8)
+		tree, done := first, [][]sitemap.Patch{}
+		for range 25 {
+			next := author.Edit(t, tree)
+			done = append(done, sitemap.Patches(tree, next))
+			tree = next
+		}
+		last := tree
+		var err error
+		for _, p := range slices.Backward(done) {
+			tree, err = tree.Apply(sitemap.Reverse(p))
+			require.NoError(t, err)
+		}
+		require.Equal(t, first.Entries(), tree.Entries())
+		for _, p := range done {
+			tree, err = tree.Apply(p)
+			require.NoError(t, err)
+		}
+		require.Equal(t, last.Entries(), tree.Entries())
+	})
+}
+
+// Every edit leaves a whole tree whose order agrees with its ranks, and in
+// which a moved branch keeps what is below it.
+func TestEditsKeepTheTreeWhole(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		tree := author.Small(t, 10)
+		for range 20 {
+			tree = author.Edit(t, tree)
+			again, err := sitemap.Ranked(tree.Entries())
+			require.NoError(t, err)
+			require.Equal(t, tree.Entries(), again.Entries())
+		}
+	})
+}
+
+func TestNewcomersNeverTakeASlug(t *testing.T) {
+	tree, err := sitemap.New([]sitemap.Entry{{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page}})
+	require.NoError(t, err)
+	for i := range 3 {
+		tree, err = tree.Add(sitemap.Entry{ID: fmt.Sprint(i), Title: "Bulbs"}, tree.Last(""))
+		require.NoError(t, err)
+	}
+	require.Equal(t, []string{"/bulbs", "/bulbs-2", "/bulbs-3"}, []string{tree.Address(1), tree.Address(2), tree.Address(3)})
+	tree, err = tree.Move("1", sitemap.Spot{Parent: "0"})
+	require.NoError(t, err)
+	require.Equal(t, "/bulbs/bulbs-2", tree.Address(tree.Find("1")), "a slug is kept on a move")
+}
+
+func TestEveryFieldCanBeUndone(t *testing.T) {
+	before := sitemap.Entry{ID: "a", Title: "A", Kind: sitemap.Page}
+	tree, err := sitemap.New([]sitemap.Entry{before})
+	require.NoError(t, err)
+	after := sitemap.Entry{
+		ID: "a", Rank: "r", Title: "B", Short: "s", Slug: "l", SlugHeld: true, Fixed: "/f", Kind: sitemap.Carried, Target: "t", Source: "o", Template: "m",
+		Owner: "w", Unlisted: true, Topics: "p", Readership: "d", Review: "2026-11-24", Notes: "n", Withdrawn: true,
+	}
+	got, err := tree.Apply([]sitemap.Patch{{ID: "a", Before: &before, After: &after}})
+	require.NoError(t, err)
+	require.Equal(t, after, got.At(0))
+}
+
+func TestBringingIn(t *testing.T) {
+	live, err := sitemap.New([]sitemap.Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "i"},
+		{ID: "v", Title: "Visitors", Slug: "visitors", Kind: sitemap.Page, Rank: "i", Owner: "Lionel"},
+		{ID: "o", Parent: "v", Title: "Opening hours", Slug: "opening-hours", SlugHeld: true, Kind: sitemap.Page, Rank: "i"},
+		{ID: "w", Parent: "v", Title: "Walks", Slug: "walks", SlugHeld: true, Kind: sitemap.Page, Rank: "r"},
+	})
+	require.NoError(t, err)
+	sheet, err := sitemap.Read([]sitemap.Record{
+		{Line: 1, Cells: []string{"level", "title", "owner"}},
+		{Line: 2, Cells: []string{"1", "Visitors", "Petra"}},
+		{Line: 3, Cells: []string{"2", "Walks", ""}},
+		{Line: 4, Cells: []string{"2", "Opening hours", ""}},
+		{Line: 5, Cells: []string{"2", "Picnics", ""}},
+	})
+	require.NoError(t, err)
+	made := 0
+	id := func() string { made++; return fmt.Sprintf("new%d", made) }
+
+	got, err := sitemap.BringIn(live, sheet, sitemap.Update, "", nil, id)
+	require.NoError(t, err)
+	require.Equal(t, []string{"h", "v", "w", "o", "new1"}, ids(got.Tree), "the file's order")
+	require.Equal(t, "Petra", got.Tree.At(1).Owner)
+	require.Equal(t, 1, got.Count[sitemap.IsAdded])
+	require.Zero(t, got.Count[sitemap.IsRemoved])
+
+	short, err := sitemap.Read([]sitemap.Record{{Line: 1, Cells: []string{"level", "title"}}, {Line: 2, Cells: []string{"1", "Walks"}}})
+	require.NoError(t, err)
+	got, err = sitemap.BringIn(live, short, sitemap.Replace, "v", nil, id)
+	require.NoError(t, err)
+	require.Equal(t, []string{"h", "v", "w"}, ids(got.Tree))
+	require.Equal(t, 1, got.Count[sitemap.IsRemoved])
+
+	got, err = sitemap.BringIn(live, short, sitemap.Below, "o", nil, id)
+	require.NoError(t, err)
+	require.Equal(t, "/visitors/opening-hours/walks", got.Tree.Address(got.Tree.Find(got.IDs[short.Tree.At(0).ID])))
+	again, err := sitemap.BringIn(got.Tree, short, sitemap.Update, "", got.IDs, id)
+	require.NoError(t, err)
+	require.Zero(t, again.Count[sitemap.IsAdded], "ids brought in before are remembered")
+}
+
+func ids(t *sitemap.Tree) []string {
+	var out []string
+	for i := range t.Len() {
+		out = append(out, t.At(i).ID)
+	}
+	return out
+}

@@ -1,0 +1,107 @@
+// Package internal holds the table of who may import whom.
+package internal
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// table gives, for a folder, the folders of ours that it may import. Imports
+// run one way: core ← app ← {store, files, web} ← cmd.
+var table = map[string][]string{
+	"internal/core":       {"internal/core"},
+	"internal/markup":     {"internal/core"},
+	"internal/files":      {"internal/core"},
+	"internal/app":        {"internal/core", "internal/markup", "internal/app/port"},
+	"internal/store":      {"internal/core", "internal/app/port", "internal/markup", "migrations"},
+	"internal/platform":   {},
+	"internal/demo":       {"internal/core", "internal/app", "internal/files"},
+	"internal/web/urls":   {},
+	"internal/web/render": {"internal/markup", "web"},
+	"internal/web/reader": {"internal/core", "internal/app", "internal/markup", "internal/web/render", "internal/web/urls", "web"},
+	"internal/web/studio": {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/render", "internal/web/urls", "web"},
+	"internal/web/server": {"internal/core", "internal/app", "internal/files", "internal/markup", "internal/store", "internal/web"},
+	"cmd":                 {"internal"},
+	"internal/testkit":    {"internal"},
+	"e2e":                 {"internal"},
+}
+
+// only names the one folder that may import a library.
+var only = map[string]string{
+	"gorm.io/gorm":                       "internal/store",
+	"github.com/yuin/goldmark":           "internal/markup",
+	"github.com/microcosm-cc/bluemonday": "internal/markup",
+	"github.com/gin-gonic/gin":           "internal/web",
+	"github.com/xuri/excelize/v2":        "internal/files",
+}
+
+func TestImports(t *testing.T) {
+	seen := 0
+	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (strings.HasPrefix(d.Name(), ".") && d.Name() != ".." || d.Name() == "node_modules") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") {
+			return nil
+		}
+		file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		dir := filepath.ToSlash(strings.TrimPrefix(filepath.Dir(path), "../"))
+		for _, imp := range file.Imports {
+			name, _ := strconv.Unquote(imp.Path.Value)
+			seen++
+			checkImport(t, dir, name, strings.HasSuffix(path, "_test.go"))
+		}
+		return nil
+	})
+	if err != nil || seen < 300 {
+		t.Fatalf("looked at %d imports: %v", seen, err)
+	}
+}
+
+func checkImport(t *testing.T, dir, name string, test bool) {
+	for lib, owner := range only {
+		if (name == lib || strings.HasPrefix(name, lib+"/")) && !strings.HasPrefix(dir, owner) && !test {
+			t.Errorf("%s imports %s, which only %s may", dir, name, owner)
+		}
+	}
+	own, ours := strings.CutPrefix(name, "candlepath/")
+	row, allowed := rowOf(dir)
+	if !ours {
+		if strings.HasPrefix(dir, "internal/core") && strings.Contains(name, ".") && !strings.HasPrefix(name, "golang.org/x/text/") && !test && !strings.HasSuffix(dir, "test") {
+			t.Errorf("%s imports %s: the core keeps to the standard library and x/text", dir, name)
+		}
+		return
+	}
+	if row == "" {
+		return
+	}
+	if strings.HasPrefix(own, row) || test && (own == "internal/testkit" || row != "internal/core") {
+		return
+	}
+	for _, a := range allowed {
+		if own == a || strings.HasPrefix(own, a+"/") {
+			return
+		}
+	}
+	t.Errorf("%s imports %s, which the table does not allow", dir, own)
+}
+
+func rowOf(dir string) (row string, allowed []string) {
+	for r, a := range table {
+		if (dir == r || strings.HasPrefix(dir, r+"/")) && len(r) > len(row) {
+			row, allowed = r, a
+		}
+	}
+	return row, allowed
+}
