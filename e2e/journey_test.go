@@ -120,6 +120,8 @@ func TestJourney(t *testing.T) {
 	tab.Until("document.body.innerText.includes('Edition 13 is out')")
 	require.Equal(t, 302, get("/bees/hive-walk").StatusCode)
 	require.Equal(t, 200, get("/glasshouses/watering-rounds").StatusCode)
+	tab.Go("/studio/edition")
+	tab.Until("[...document.querySelectorAll('.changes > li')].some((li) => li.innerText.startsWith('Bees') && !li.querySelector('[type=checkbox]').checked)")
 	require.Empty(t, tab.Problems())
 }
 

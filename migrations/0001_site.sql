@@ -141,6 +141,15 @@ CREATE TABLE decisions (
     PRIMARY KEY (site_id, entry_id)
 );
 
+-- Planned changes that are not to go out with the next edition unless somebody
+-- ticks them: what a rollback took back.
+CREATE TABLE left_out (
+    site_id  uuid NOT NULL REFERENCES sites,
+    entry_id text NOT NULL,
+    aspect   text NOT NULL,
+    PRIMARY KEY (site_id, entry_id, aspect)
+);
+
 -- The content of a page by validity, like entry_rows. A draft has no
 -- beginning. body is the rendered article as readers get it, gzipped when the
 -- draft is saved, so that publishing moves no text.
@@ -234,5 +243,5 @@ CREATE TABLE brought_ids (
     PRIMARY KEY (site_id, file_id)
 );
 -- +goose Down
-DROP TABLE brought_ids, bring_ins, kept_texts, locks, acts, page_words, page_versions, decisions, redirects,
+DROP TABLE brought_ids, bring_ins, kept_texts, locks, acts, page_words, page_versions, left_out, decisions, redirects,
     addresses, entry_rows, editions, templates, signin_failures, sessions, people, sites;

@@ -34,12 +34,15 @@ type NextEdition struct {
 	Own       bool           // holds work of the person who looks
 	Makers    map[change.Key]port.Planned
 	Templates []content.Template
-	drafts    []string // entries whose draft goes out
+	Planned   []change.Change // a rollback: what was planned before it
+	drafts    []string        // entries whose draft goes out
 }
 
-// Select picks the changes that are to go out: all that are planned, but for
-// those left out.
+// Select picks the changes that are to go out. The zero value picks all that
+// are planned, but for what a rollback took back; once somebody chose, it is all
+// but for what they left out.
 type Select struct {
+	Chosen   bool
 	LeaveOut []change.Key
 }
 
@@ -76,6 +79,11 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 	n.All = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
 	n.makers(heads)
 	chosen := change.All(n.All)
+	if !sel.Chosen {
+		if sel.LeaveOut, err = tx.LeftOut(ctx); err != nil {
+			return n, err
+		}
+	}
 	for _, k := range sel.LeaveOut {
 		delete(chosen, k)
 	}

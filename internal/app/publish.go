@@ -144,7 +144,35 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 	for _, h := range heads {
 		planned[h.EntryID] = planned[h.EntryID] || h.Draft
 	}
+	if err := leaveOut(ctx, tx, n, heads, restored > 0); err != nil {
+		return e, err
+	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return planned[id] })
+}
+
+// leaveOut keeps the list of planned changes that nobody chose: those that were
+// on it and are still planned and, after a rollback, what was taken back.
+func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, heads []port.PageHead, rollback bool) error {
+	before, err := tx.LeftOut(ctx)
+	if err != nil {
+		return err
+	}
+	was := map[change.Key]bool{}
+	for _, k := range before {
+		was[k] = true
+	}
+	planned := map[change.Key]bool{}
+	for _, c := range n.Planned {
+		planned[c.Key] = true
+	}
+	var keys []change.Key
+	trees := port.Trees{Live: n.Draft.Tree, Next: n.Draft.Next}
+	for k := range change.All(withContent(change.Diff(trees.Live, trees.Next), trees, heads)) {
+		if was[k] || rollback && !planned[k] {
+			keys = append(keys, k)
+		}
+	}
+	return tx.SetLeftOut(ctx, keys)
 }
 
 // newOverlay says how the planned rows change when Draft goes out.
@@ -228,6 +256,11 @@ func (a *App) takeBack(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
 		return n, fmt.Errorf("prepare edition: %w", err)
 	}
+	heads, err := tx.Heads(ctx)
+	if err != nil {
+		return n, err
+	}
+	n.Planned = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
 	n.All = n.Draft.Told
 	edited, err := tx.ContentChangedSince(ctx, to)
 	if err != nil {

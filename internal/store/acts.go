@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/redirect"
 )
 
@@ -173,5 +174,24 @@ func (t *tx) PutDecision(ctx context.Context, entry string, d redirect.Decision,
 
 func (t *tx) DropDecision(ctx context.Context, entry string) error {
 	_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id = ?`, t.site, entry)
+	return err
+}
+
+func (t *tx) LeftOut(ctx context.Context) ([]change.Key, error) {
+	var rows []struct{ EntryID, Aspect string }
+	err := t.scan(ctx, &rows, `SELECT entry_id, aspect FROM left_out WHERE site_id = ? ORDER BY entry_id, aspect`, t.site)
+	out := make([]change.Key, len(rows))
+	for i, r := range rows {
+		out[i] = change.Key{ID: r.EntryID, Aspect: change.Aspect(r.Aspect)}
+	}
+	return out, err
+}
+
+func (t *tx) SetLeftOut(ctx context.Context, keys []change.Key) error {
+	if _, err := t.exec(ctx, `DELETE FROM left_out WHERE site_id = ?`, t.site); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `INSERT INTO left_out (site_id, entry_id, aspect)
+		SELECT ?, k ->> 'ID', k ->> 'Aspect' FROM jsonb_array_elements(?::jsonb) AS k`, t.site, jsonText(keys))
 	return err
 }

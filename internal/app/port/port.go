@@ -7,6 +7,7 @@ import (
 	"errors"
 	"time"
 
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -216,6 +217,8 @@ type PlanTx interface {
 	Decisions(ctx context.Context) (map[string]redirect.Decision, error)
 	PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error
 	DropDecision(ctx context.Context, entry string) error
+	LeftOut(ctx context.Context) ([]change.Key, error)
+	SetLeftOut(ctx context.Context, keys []change.Key) error
 }
 
 // PageTx keeps pages, locks and templates.

@@ -87,16 +87,16 @@ func parseKeys(names []string) []change.Key {
 }
 
 func (s *Studio) edition(r *request) error {
-	return s.editionPage(r, http.StatusOK, parseKeys(r.QueryArray("out")), "", "")
+	return s.editionPage(r, http.StatusOK, app.Select{}, "", "")
 }
 
-func (s *Studio) editionPage(r *request, status int, out []change.Key, why, problem string) error {
-	n, err := s.app.LookAhead(r.ctx(), r.who, app.Select{LeaveOut: out})
+func (s *Studio) editionPage(r *request, status int, sel app.Select, why, problem string) error {
+	n, err := s.app.LookAhead(r.ctx(), r.who, sel)
 	if err != nil {
 		return err
 	}
 	all := n
-	if len(out) > 0 {
+	if sel.Chosen {
 		if all, err = s.app.LookAhead(r.ctx(), r.who, app.Select{}); err != nil {
 			return err
 		}
@@ -263,7 +263,7 @@ func (s *Studio) decide(r *request) error {
 	}
 	err := s.app.Decide(r.ctx(), r.who, r.PostForm("id"), to, r.PostForm("temporary") != "", "")
 	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
-		return s.editionPage(r, http.StatusUnprocessableEntity, nil, "", invalid.Message)
+		return s.editionPage(r, http.StatusUnprocessableEntity, app.Select{}, "", invalid.Message)
 	}
 	if err != nil {
 		return err
@@ -285,16 +285,17 @@ func (s *Studio) publish(r *request) error {
 			out = append(out, parseKeys([]string{k})...)
 		}
 	}
+	sel := app.Select{Chosen: true, LeaveOut: out}
 	if r.PostForm("do") == "look" {
-		return s.editionPage(r, http.StatusOK, out, r.PostForm("why"), "")
+		return s.editionPage(r, http.StatusOK, sel, r.PostForm("why"), "")
 	}
 	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
-	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Seen: seen, Why: r.PostForm("why"), Changes: app.Select{LeaveOut: out}})
+	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Seen: seen, Why: r.PostForm("why"), Changes: sel})
 	var invalid *app.Invalid
 	var notReady *app.NotReady
 	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.Is(err, app.ErrMoved) {
 		status, words := s.word(err)
-		return s.editionPage(r, status, out, r.PostForm("why"), words)
+		return s.editionPage(r, status, sel, r.PostForm("why"), words)
 	}
 	if err != nil {
 		return err
