@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/demo"
@@ -25,12 +26,13 @@ type client struct {
 	*http.Client
 	t    testing.TB
 	base string
+	pool *pgxpool.Pool
 }
 
 func signIn(t testing.TB, site *testkit.Site, login string) *client {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	c := &client{&http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, t, site.URL}
+	c := &client{&http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, t, site.URL, site.Pool}
 	if login != "" {
 		status, _ := c.form("/studio/sign-in", url.Values{"name": {login}, "password": {demo.Password}})
 		require.Equal(t, 303, status)
