@@ -1,0 +1,72 @@
+package preflight_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+var topic = content.Template{Key: "topic", Parts: []content.Part{
+	{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Label: "Summary", Type: content.FieldText, Required: true}, {Key: "when", Label: "When", Type: content.FieldDate}}},
+	{Kind: content.Slot, Key: "main", Required: true},
+}}
+
+func tree(t *testing.T, entries ...sitemap.Entry) *sitemap.Tree {
+	list := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}}
+	for _, e := range entries {
+		e.Kind, e.Template = sitemap.Page, "topic"
+		list = append(list, e)
+	}
+	tr, err := sitemap.New(list)
+	require.NoError(t, err)
+	return tr
+}
+
+// Every rule finds what it is for, says a sentence, and knows its severity.
+func TestEveryRuleFindsItsFault(t *testing.T) {
+	live := tree(t, sitemap.Entry{ID: "a", Title: "A", Slug: "a"}, sitemap.Entry{ID: "b", Title: "B", Slug: "b"}, sitemap.Entry{ID: "gone", Title: "Gone", Slug: "gone"})
+	next := tree(t,
+		sitemap.Entry{ID: "a", Title: "Same", Slug: "x"}, sitemap.Entry{ID: "b", Title: "same", Fixed: "/x"},
+		sitemap.Entry{ID: "s", Title: "Search", Slug: "search"}, sitemap.Entry{ID: "n", Title: "N", Slug: "a"}, sitemap.Entry{ID: "e", Title: "E", Slug: "e", Withdrawn: true},
+	)
+	plan, err := redirect.Plan(redirect.Input{Live: live, Next: next})
+	require.NoError(t, err)
+	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
+	empty := topic
+	empty.Key, empty.Parts = "topic", topic.Parts[:0]
+	found := map[preflight.Rule]string{}
+	for _, templates := range []map[string]content.Template{{"topic": topic}, {"topic": empty}} {
+		for _, f := range preflight.Check(preflight.Edition{
+			Live: live, Tree: next, Plan: plan, Templates: templates, People: func(string) bool { return false },
+			Pages: []preflight.Page{{ID: "n", Changed: true, Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
+		}) {
+			found[f.Rule] += f.Sentence
+			require.Equal(t, preflight.About[f.Rule].Severity, f.Severity)
+		}
+	}
+	for _, r := range preflight.Rules() {
+		require.NotEmpty(t, found[r], "no case for %s", r)
+		require.Contains(t, preflight.About, r)
+	}
+	require.Contains(t, found[preflight.LinkToNothing], "removed")
+	require.Contains(t, found[preflight.LinkToNothing], "withdrawn")
+	require.Equal(t, 2, strings.Count(found[preflight.LinkToNothing], "links to")/2, "told once for each")
+}
+
+func TestAFilledPagePasses(t *testing.T) {
+	live := tree(t)
+	next := tree(t, sitemap.Entry{ID: "n", Title: "N", Slug: "n"})
+	page := content.Page{Fields: map[string]string{"summary": "s", "when": "2026-11-24"}, Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: "x"}}}}
+	check := func() []preflight.Finding {
+		return preflight.Check(preflight.Edition{Live: live, Tree: next, Templates: map[string]content.Template{"topic": topic}, Pages: []preflight.Page{{ID: "n", Changed: true, Content: page}}})
+	}
+	require.Empty(t, check())
+	page.Fields["when"] = "tomorrow"
+	require.Len(t, check(), 1)
+}

@@ -1,0 +1,26 @@
+package studio
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// Every screen has a route, and every route that shows one names a screen
+// there is. Loading the set fails on a template defined twice.
+func TestRoutesAndScreensAgree(t *testing.T) {
+	s, err := New(Config{})
+	require.NoError(t, err)
+	screens := map[string]bool{"sign-in": true, "problem": true} // shown outside the table
+	for _, r := range Routes() {
+		require.NotEmpty(t, r.act, r.Path)
+		if r.Screen != "" {
+			screens[r.Screen] = true
+		}
+	}
+	named := map[string]bool{}
+	for _, n := range s.Screens().Names() {
+		named[n] = true
+	}
+	require.Equal(t, named, screens)
+}
