@@ -457,6 +457,11 @@ func (b *bringer) report(next *Tree) *Brought {
 // words tells what of an entry a row changes.
 func (b *bringer) words(r int, next *Tree) string {
 	i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r])
+	if j != None {
+		if a := next.Address(j); a != "" && address.Reserved(a) {
+			return fmt.Sprintf("the program itself answers at %s; give it another slug before you publish", a)
+		}
+	}
 	if b.fate[r] != IsChanged || i == None || j == None {
 		return b.why[r]
 	}

@@ -147,7 +147,7 @@ func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.T
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
 	way := sitemap.Way(p.File.Way)
 	for _, o := range []option{
-		{Value: string(sitemap.Below), Label: "Add below an entry: everything listed becomes new"},
+		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
 		{Value: string(sitemap.Update), Label: "Update what is listed: changes and adds, removes nothing"},
 		{Value: string(sitemap.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
 	} {

@@ -272,7 +272,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 		v.Verb, v.Confirm = "What removing does", "Remove it"
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page", "pages"), "leave the site with the next edition"})
 	} else {
-		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "; " + count(of.Redirects, "redirect is added", "redirects are added")})
+		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "and " + count(of.Redirects, "redirect is added", "redirects are added")})
 	}
 	if n := len(of.Undecided); n > 0 {
 		v.Points = append(v.Points, point{"wrong", count(n, "address", "addresses"), "then need a decision: where do the visitors belong?"})
@@ -291,7 +291,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 		v.Points = append(v.Points, point{"fine", "Top menu", "stays as it is"})
 	}
 	if of.SideMenus > 0 && f.Do != "remove" {
-		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu", "side menus"), "shows it in its new place"})
+		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu shows", "side menus show"), "the change of place"})
 	}
 	if of.NoOwner > 0 {
 		v.Points = append(v.Points, point{"planned", count(of.NoOwner, "page", "pages"), "among them without an owner"})

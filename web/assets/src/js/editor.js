@@ -75,7 +75,7 @@ function words(p) {
   const out = Object.entries(p.fields || {}).map(([k, v]) => `${k}: ${v}`);
   for (const [slot, blocks] of Object.entries(p.slots || {})) {
     out.push(`— ${slot} —`);
-    for (const b of blocks || []) out.push(b.type === "tiles" ? (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n") : b.text || "");
+    for (const b of blocks || []) out.push(b.type === "tiles" ? (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n") : (b.text || "").replace(/\]\(page:[^)]*\)/g, "]"));
   }
   return out.join("\n\n").split("\n");
 }
