@@ -12,8 +12,9 @@ test:
 	go test -timeout 15m ./...
 
 bench:
-	@sh scripts/setup.sh postgres nginx wrk
+	@sh scripts/setup.sh postgres
 	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/web/...
+	go test -run '^$$' -bench Publish -benchtime 1x ./e2e
 
 shots:
 	@sh scripts/setup.sh postgres chromium

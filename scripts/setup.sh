@@ -7,8 +7,6 @@ for what in "$@"; do
   case "$what" in
     postgres) ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || { need postgresql; need postgresql-contrib; } ;;
     chromium) command -v chromium >/dev/null || need chromium ;;
-    nginx) command -v nginx >/dev/null || [ -x /usr/sbin/nginx ] || need nginx-light ;;
-    wrk) command -v wrk >/dev/null || need wrk ;;
     lint)
       if [ ! -x .tools/golangci-lint ]; then
         mkdir -p .tools

@@ -70,13 +70,16 @@ func (r versionRow) toPort() (port.PageVersion, error) {
 	return v, nil
 }
 
+// versionColumns leaves out the body, which only readers get.
+const versionColumns = "id, entry_id, content, links, outline, excerpt, version, person_id, changed_at"
+
 const (
 	isDraft = "from_edition IS NULL"
 	isLive  = "from_edition IS NOT NULL AND to_edition IS NULL"
 )
 
 func (t *tx) version(ctx context.Context, entry, which string) (port.PageVersion, error) {
-	r, err := gorm.G[versionRow](t.db).Where("site_id = ? AND entry_id = ?", t.site, entry).Where(which).Take(ctx)
+	r, err := gorm.G[versionRow](t.db).Select(versionColumns).Where("site_id = ? AND entry_id = ?", t.site, entry).Where(which).Take(ctx)
 	if err != nil {
 		return port.PageVersion{}, wordError(err)
 	}
@@ -113,7 +116,7 @@ func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]port
 	if drafts {
 		which = isDraft
 	}
-	rows, err := gorm.G[versionRow](t.db).Where("site_id = ? AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))", t.site, jsonText(entries)).
+	rows, err := gorm.G[versionRow](t.db).Select(versionColumns).Where("site_id = ? AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))", t.site, jsonText(entries)).
 		Where(which).Order("entry_id").Find(ctx)
 	if err != nil {
 		return nil, wordError(err)
