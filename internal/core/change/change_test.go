@@ -117,3 +117,23 @@ func flat(t *rapid.T, ids []string) *sitemap.Tree {
 	require.NoError(t, err)
 	return tree
 }
+
+// Two entries that change places go together: either alone would stand below
+// itself.
+func TestReversedAncestryGoesTogether(t *testing.T) {
+	page := func(id, parent string) sitemap.Entry {
+		return sitemap.Entry{ID: id, Parent: parent, Title: id, Slug: id, Kind: sitemap.Page}
+	}
+	live, err := sitemap.New([]sitemap.Entry{page("a", ""), page("b", "a"), page("c", "b")})
+	require.NoError(t, err)
+	next, err := sitemap.New([]sitemap.Entry{page("c", ""), page("b", "c"), page("a", "b")})
+	require.NoError(t, err)
+	all := change.Diff(live, next)
+	set, pulled := change.Closure(live, next, all, change.Set{{ID: "a", Aspect: change.Placement}: true})
+	for _, id := range []string{"a", "b", "c"} {
+		require.True(t, set[change.Key{ID: id, Aspect: change.Placement}], id)
+	}
+	require.Len(t, pulled, 2)
+	_, err = change.Apply(live, next, set)
+	require.NoError(t, err)
+}
