@@ -49,27 +49,42 @@ func TestKilledWhilePublishing(t *testing.T) {
 	require.NoError(t, err, string(out))
 	site := kit.Site(t, true)
 	const addr = "127.0.0.1:39471"
-	for round := range 5 {
+	took := time.Duration(0)                              // a publish left alone, in the first round
+	parts := []float64{0, 0.35, 0.55, 0.7, 0.8, 0.9, 1.0} // of that time, after which the others are killed
+	outcomes := map[int]int{}
+	for _, part := range parts {
 		cmd := serving(t, binary, site.Pool.Config().ConnString(), addr)
 		c := signIn(t, &testkit.Site{URL: "http://" + addr}, "marta")
 		status, _ := c.act(map[string]any{"do": "retitle", "id": entryID(t, site, "/visitors"), "value": "Visitors " + uuid.NewString()})
 		require.Equal(t, 200, status)
+		v := url.Values{"do": {"publish"}, "key": {uuid.NewString()}, "why": {"killed"}, "listed": planned(t, site)}
+		v["in"] = []string{"title " + entryID(t, site, "/visitors")}
+		r, err := http.NewRequest("POST", "http://"+addr+"/studio/edition/publish", strings.NewReader(v.Encode()))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		answered := make(chan int, 1)
+		began := time.Now()
 		go func() {
-			v := url.Values{"do": {"publish"}, "key": {uuid.NewString()}, "why": {"killed"}, "listed": planned(t, site)}
-			v["in"] = []string{"title " + entryID(t, site, "/visitors")}
-			r, err := http.NewRequest("POST", "http://"+addr+"/studio/edition/publish", strings.NewReader(v.Encode()))
-			if err == nil {
-				r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-				if resp, err := c.Do(r); err == nil {
-					resp.Body.Close()
-				}
+			status := 0 // cut off
+			if resp, err := c.Do(r); err == nil {
+				status = resp.StatusCode
+				resp.Body.Close()
 			}
+			answered <- status
 		}()
-		time.Sleep(time.Duration(5+round*17) * time.Millisecond)
+		if part == 0 {
+			answered <- <-answered
+			took = time.Since(began)
+		}
+		time.Sleep(time.Duration(part * float64(took)))
 		require.NoError(t, cmd.Process.Kill())
 		_ = cmd.Wait()
+		outcomes[<-answered]++
 		requireWhole(t, site)
 	}
+	t.Log("a publish takes", took, "answers, 0 for cut off:", outcomes)
+	require.Positive(t, outcomes[0], "some were killed before they could answer")
+	require.Positive(t, outcomes[http.StatusSeeOther], "the first was left alone")
 }
 
 // planned names every change that is planned, as the form lists them.
