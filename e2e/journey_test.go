@@ -178,7 +178,7 @@ func writePage(t *testing.T, tab *testkit.Tab, site *testkit.Site, title string)
 	tab.Until("document.querySelector('.ProseMirror a')")
 	tab.Until("document.querySelector('#saved').innerText === 'All is saved.'")
 	var text string
-	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT content::text FROM page_versions WHERE from_edition IS NULL ORDER BY changed_at DESC LIMIT 1`).Scan(&text))
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT content::text FROM page_versions v JOIN page_spans s ON s.version_id = v.id WHERE from_edition IS NULL ORDER BY changed_at DESC LIMIT 1`).Scan(&text))
 	require.Contains(t, text, "[Glasshouses](page:")
 }
 

@@ -55,7 +55,7 @@ func BenchmarkPublish(b *testing.B) {
 			}
 		}
 		var bodies [][]any
-		rows, err := site.Pool.Query(ctx, "SELECT body FROM page_versions WHERE from_edition IS NULL")
+		rows, err := site.Pool.Query(ctx, "SELECT body FROM page_versions v JOIN page_spans s ON s.version_id = v.id WHERE from_edition IS NULL")
 		require.NoError(b, err)
 		for rows.Next() {
 			var body []byte
@@ -70,6 +70,7 @@ func BenchmarkPublish(b *testing.B) {
 		_, err = site.App.Publish(ctx, who, app.PublishAsk{Key: uuid.NewString(), Why: "bench", Changes: sel})
 		require.NoError(b, err)
 		published := time.Since(began)
+
 		b.Logf("round %d: COPY of %d bodies %v, publish %v, ratio %.2f", round, len(bodies), copied, published, copied.Seconds()/published.Seconds())
 	}
 }

@@ -12,7 +12,6 @@ import (
 	"github.com/google/uuid"
 
 	"candlepath/internal/app/port"
-	"candlepath/internal/core/content"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
 )
@@ -84,18 +83,6 @@ func may(s port.Site, who port.Person, act workflow.Act) error {
 		return ErrForbidden
 	}
 	return nil
-}
-
-func templatesByKey(ctx context.Context, tx port.Tx) (map[string]content.Template, []content.Template, error) {
-	list, err := tx.Templates(ctx)
-	if err != nil {
-		return nil, nil, fmt.Errorf("load templates: %w", err)
-	}
-	by := make(map[string]content.Template, len(list))
-	for _, t := range list {
-		by[t.Key] = t
-	}
-	return by, list, nil
 }
 
 func peopleByID(ctx context.Context, tx port.Tx) (map[string]port.Person, error) {

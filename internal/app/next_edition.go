@@ -34,8 +34,10 @@ type NextEdition struct {
 	Own       bool           // holds work of the person who looks
 	Makers    map[change.Key]port.Planned
 	Templates []content.Template
-	Planned   []change.Change // a rollback: what was planned before it
-	drafts    []string        // entries whose draft goes out
+	Planned   []change.Change    // a rollback: what was planned before it
+	heads     []port.PageHead    // as they are
+	drafts    []string           // entries whose draft goes out, sorted
+	stale     []port.PageVersion // pages that were rendered with another template than they will have
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -72,10 +74,11 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 	if n.Table, err = tx.Table(ctx); err != nil {
 		return n, err
 	}
-	heads, err := tx.Heads(ctx)
+	heads, err := tx.CheckedHeads(ctx)
 	if err != nil {
 		return n, err
 	}
+	n.heads = heads
 	n.All = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
 	n.makers(heads)
 	chosen := change.All(n.All)
@@ -160,52 +163,43 @@ func (n *NextEdition) whatGoes(heads []port.PageHead, who port.Person) {
 }
 
 func (a *App) preflight(ctx context.Context, tx port.Tx, n *NextEdition, heads []port.PageHead, planErr error, takeback bool) error {
-	by, list, err := templatesByKey(ctx, tx)
-	if err != nil {
-		return err
-	}
-	n.Templates = list
-	people, err := peopleByID(ctx, tx)
-	if err != nil {
-		return err
+	var err error
+	if n.Templates, err = tx.Templates(ctx); err != nil {
+		return fmt.Errorf("load templates: %w", err)
 	}
 	var pages []preflight.Page
 	if !takeback { // an earlier edition passed already
-		pages, err = a.checkedPages(ctx, tx, n, heads)
+		pages, err = checkedPages(ctx, tx, n, heads)
 	}
 	if err != nil {
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Pages: pages, Templates: by,
-		People: func(id string) bool { _, ok := people[id]; return ok }, Takeback: takeback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Pages: pages, Takeback: takeback,
 	})
 	return nil
 }
 
-// checkedPages gives what preflight looks at: the content that goes out, and
+// checkedPages gives what preflight looks at: the reports of what goes out, and
 // the links of all that stays.
-func (a *App) checkedPages(ctx context.Context, tx port.Tx, n *NextEdition, heads []port.PageHead) ([]preflight.Page, error) {
-	goes := map[string]bool{}
-	for _, id := range n.drafts {
-		goes[id] = true
-	}
-	links, err := tx.LiveLinks(ctx)
+func checkedPages(ctx context.Context, tx port.Tx, n *NextEdition, heads []port.PageHead) ([]preflight.Page, error) {
+	shown := n.shown(heads)
+	people, err := peopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
-	drafts, err := tx.PagesOf(ctx, n.drafts, true)
+	has := func(id string) bool { _, ok := people[id]; return ok }
+	again, err := n.heldAgain(ctx, tx, shown, has)
 	if err != nil {
 		return nil, err
 	}
-	var pages []preflight.Page
-	for id, l := range links {
-		if !goes[id] {
-			pages = append(pages, preflight.Page{ID: id, Links: l})
+	pages := make([]preflight.Page, 0, len(shown))
+	for _, v := range shown {
+		p := preflight.Page{ID: v.EntryID, Report: v.Report, Links: v.Links, Changed: v.Draft}
+		if r, ok := again[v.EntryID]; ok {
+			p.Report, p.Changed = r, true
 		}
-	}
-	for _, d := range drafts {
-		pages = append(pages, preflight.Page{ID: d.EntryID, Content: d.Content, Links: d.Links, Changed: true})
+		pages = append(pages, p)
 	}
 	written := map[string]bool{}
 	for _, h := range heads {
@@ -213,13 +207,56 @@ func (a *App) checkedPages(ctx context.Context, tx port.Tx, n *NextEdition, head
 	}
 	for k := range n.Chosen {
 		if k.Aspect == change.Added && !written[k.ID] {
-			pages = append(pages, preflight.Page{ID: k.ID, Changed: true})
+			pages = append(pages, preflight.Page{ID: k.ID, Report: content.NewReport(n.templateOf(k.ID), content.Page{}, has), Changed: true})
 		}
 	}
 	slices.SortFunc(pages, func(x, y preflight.Page) int {
 		return n.Draft.Tree.Find(x.ID) - n.Draft.Tree.Find(y.ID)
 	})
 	return pages, nil
+}
+
+// shown picks the versions that the edition will show: the drafts that go out,
+// and what is live of all other entries.
+func (n *NextEdition) shown(heads []port.PageHead) []port.PageHead {
+	goes := make(map[string]bool, len(n.drafts))
+	for _, id := range n.drafts {
+		goes[id] = true
+	}
+	return slices.DeleteFunc(slices.Clone(heads), func(h port.PageHead) bool { return h.Draft != goes[h.EntryID] })
+}
+
+// heldAgain finds the pages that will have another template than the one they
+// were rendered with, and holds them against it.
+func (n *NextEdition) heldAgain(ctx context.Context, tx port.Tx, shown []port.PageHead, has func(string) bool) (map[string]content.Report, error) {
+	stale := map[bool][]string{}
+	for _, v := range shown {
+		i := n.Draft.Tree.Find(v.EntryID)
+		if i != sitemap.None && n.Draft.Tree.Served(i) != "" && n.templateOf(v.EntryID).Key != v.Report.Template {
+			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
+		}
+	}
+	out := map[string]content.Report{}
+	for drafts, ids := range stale {
+		pages, err := tx.PagesOf(ctx, ids, drafts)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range pages {
+			out[p.EntryID] = content.NewReport(n.templateOf(p.EntryID), p.Content, has)
+		}
+		n.stale = append(n.stale, pages...)
+	}
+	return out, nil
+}
+
+// templateOf gives the template that an entry will have.
+func (n *NextEdition) templateOf(entry string) content.Template {
+	key := ""
+	if i := n.Draft.Tree.Find(entry); i != sitemap.None {
+		key = n.Draft.Tree.Ref(i).Template
+	}
+	return templateOf(n.Templates, key)
 }
 
 // Decide says where the visitors of a page that is planned to go belong. to is

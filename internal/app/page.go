@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/port"
@@ -75,11 +76,10 @@ func (a *App) pageView(ctx context.Context, tx port.Tx, s port.Site, entry strin
 	if l := trees.Live.Find(entry); l != sitemap.None {
 		v.Live = trees.Live.Served(l)
 	}
-	var by map[string]content.Template
-	if by, v.Templates, err = templatesByKey(ctx, tx); err != nil {
-		return err
+	if v.Templates, err = tx.Templates(ctx); err != nil {
+		return fmt.Errorf("load templates: %w", err)
 	}
-	v.Template = templateOf(by, v.Templates, v.Entry.Template)
+	v.Template = templateOf(v.Templates, v.Entry.Template)
 	if v.People, err = tx.People(ctx); err != nil {
 		return err
 	}
@@ -108,9 +108,9 @@ func (a *App) pageView(ctx context.Context, tx port.Tx, s port.Site, entry strin
 
 // templateOf gives the template of an entry; the first one where the entry
 // names none or one that is not there.
-func templateOf(by map[string]content.Template, list []content.Template, key string) content.Template {
-	if t, ok := by[key]; ok {
-		return t
+func templateOf(list []content.Template, key string) content.Template {
+	if i := slices.IndexFunc(list, func(t content.Template) bool { return t.Key == key }); i >= 0 {
+		return list[i]
 	}
 	if len(list) > 0 {
 		return list[0]
@@ -221,9 +221,9 @@ func (a *App) version(ctx context.Context, tx port.Tx, s port.Site, who port.Per
 	if i == sitemap.None {
 		return port.PageVersion{}, ErrNotFound
 	}
-	by, list, err := templatesByKey(ctx, tx)
+	list, err := tx.Templates(ctx)
 	if err != nil {
-		return port.PageVersion{}, err
+		return port.PageVersion{}, fmt.Errorf("load templates: %w", err)
 	}
 	people, err := peopleByID(ctx, tx)
 	if err != nil {
@@ -237,7 +237,7 @@ func (a *App) version(ctx context.Context, tx port.Tx, s port.Site, who port.Per
 		}
 		id = d.ID
 	}
-	v, err := a.rendered(templateOf(by, list, trees.Next.Ref(i).Template), p, people)
+	v, err := a.rendered(templateOf(list, trees.Next.Ref(i).Template), p, people)
 	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.now()
 	return v, err
 }
@@ -261,7 +261,8 @@ func (a *App) rendered(t content.Template, p content.Page, people map[string]por
 	}
 	return port.PageVersion{
 		Content: p, Body: zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
-		Plain: content.PlainText(t, p, a.markup.Parse),
+		Report: content.NewReport(t, p, func(id string) bool { _, ok := people[id]; return ok }),
+		Plain:  content.PlainText(t, p, a.markup.Parse),
 	}, nil
 }
 

@@ -129,11 +129,15 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 		}
 	}
 	slices.Sort(r.Decisions)
+	var err error
+	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {
+		return e, err
+	}
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
 	a.trees.Store(nil)
-	heads, err := tx.Heads(ctx)
+	heads, err := headsAfter(ctx, tx, n, restored)
 	if err != nil {
 		return e, err
 	}
@@ -150,12 +154,48 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 	return e, tx.SettleActs(ctx, func(id string) bool { return planned[id] })
 }
 
+// renderAgain renders the pages whose entry has another template from this
+// edition on.
+func (a *App) renderAgain(ctx context.Context, tx port.Tx, n NextEdition) ([]port.PageVersion, error) {
+	if len(n.stale) == 0 {
+		return nil, nil
+	}
+	people, err := peopleByID(ctx, tx)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]port.PageVersion, len(n.stale))
+	for i, old := range n.stale {
+		v, err := a.rendered(n.templateOf(old.EntryID), old.Content, people)
+		if err != nil {
+			return nil, err
+		}
+		v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
+		out[i] = v
+	}
+	return out, nil
+}
+
+// headsAfter gives the heads as they are once the edition is out.
+func headsAfter(ctx context.Context, tx port.Tx, n NextEdition, restored int) ([]port.PageHead, error) {
+	if restored > 0 {
+		return tx.Heads(ctx)
+	}
+	return slices.DeleteFunc(slices.Clone(n.heads), func(h port.PageHead) bool {
+		_, went := slices.BinarySearch(n.drafts, h.EntryID)
+		return h.Draft && went
+	}), nil
+}
+
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
 func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, heads []port.PageHead, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err
+	}
+	if len(before) == 0 && !rollback {
+		return nil
 	}
 	was := map[change.Key]bool{}
 	for _, k := range before {
@@ -175,18 +215,26 @@ func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, heads []port.PageH
 	return tx.SetLeftOut(ctx, keys)
 }
 
-// newOverlay says how the planned rows change when Draft goes out.
+// newOverlay says how the planned rows change when Draft goes out. What stays
+// planned stays planned by whom it was; what is taken back is planned by whoever
+// publishes.
 func newOverlay(trees port.Trees, d edition.Draft) port.Overlay {
 	o := overlay(d.Tree, sitemap.Patches(d.Tree, d.Next))
-	keep := map[string]bool{}
+	stays := map[string]bool{}
 	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
 		for _, e := range set {
-			keep[e.ID] = true
+			stays[e.ID] = true
 		}
 	}
-	o.Forget = nil
+	as := func(e sitemap.Entry) bool { // planned like this already
+		i := trees.Next.Find(e.ID)
+		_, planned := trees.Planned[e.ID]
+		return planned && i != sitemap.None && trees.Next.At(i) == e
+	}
+	o.Put = slices.DeleteFunc(o.Put, as)
+	o.Forget, o.Makers = nil, trees.Planned
 	for id := range trees.Planned {
-		if !keep[id] {
+		if !stays[id] {
 			o.Forget = append(o.Forget, id)
 		}
 	}
@@ -261,7 +309,7 @@ func (a *App) takeBack(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 		return n, err
 	}
 	n.Planned = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
-	n.All = n.Draft.Told
+	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
 	edited, err := tx.ContentChangedSince(ctx, to)
 	if err != nil {
 		return n, err

@@ -62,7 +62,7 @@ func (t *tx) Release(ctx context.Context, r port.Release) error {
 			return t.SaveOverlay(ctx, r.Overlay, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
 		}},
 		{"decisions", func() error {
-			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, t.site, jsonText(r.Decisions))
+			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id `+inSet, t.site, setText(r.Decisions))
 			return err
 		}},
 		{"site", func() error {
@@ -126,11 +126,12 @@ func (t *tx) releaseEntries(ctx context.Context, r port.Release) error {
 	}
 	if len(closed) > 0 {
 		if _, err := t.exec(ctx, `UPDATE entry_rows SET to_edition = ? WHERE site_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL
-			AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, r.Edition.Number, t.site, jsonText(closed)); err != nil {
+			AND entry_id `+inSet, r.Edition.Number, t.site, setText(closed)); err != nil {
 			return err
 		}
 	}
-	return t.insertEntries(ctx, opened, false, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}, &r.Edition.Number)
+	publisher := port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
+	return t.insertEntries(ctx, opened, false, func(string) port.Planned { return publisher }, &r.Edition.Number)
 }
 
 func (t *tx) releaseAddresses(ctx context.Context, r port.Release) error {
@@ -154,7 +155,7 @@ func (t *tx) releaseAddresses(ctx context.Context, r port.Release) error {
 	}
 	if len(closed) > 0 {
 		if _, err := t.exec(ctx, `UPDATE addresses SET to_edition = ? WHERE site_id = ? AND to_edition IS NULL
-			AND address IN (SELECT jsonb_array_elements_text(?::jsonb))`, r.Edition.Number, t.site, jsonText(closed)); err != nil {
+			AND address `+inSet, r.Edition.Number, t.site, setText(closed)); err != nil {
 			return err
 		}
 	}
@@ -206,57 +207,6 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 	return err
 }
 
-func (t *tx) releasePages(ctx context.Context, r port.Release) error {
-	n := r.Edition.Number
-	if r.Restored > 0 {
-		return t.restorePages(ctx, r)
-	}
-	if len(r.Drafts) == 0 {
-		return nil
-	}
-	ids := jsonText(r.Drafts)
-	if _, err := t.exec(ctx, `UPDATE page_versions SET to_edition = ? WHERE site_id = ? AND `+isLive+`
-		AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, n, t.site, ids); err != nil {
-		return err
-	}
-	_, err := t.exec(ctx, `UPDATE page_versions SET from_edition = ? WHERE site_id = ? AND `+isDraft+`
-		AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`, n, t.site, ids)
-	return err
-}
-
-// restorePages makes the content of an earlier edition Live again. What it
-// replaces returns to the plan as a draft, unless there is a draft already.
-func (t *tx) restorePages(ctx context.Context, r port.Release) error {
-	n, k := r.Edition.Number, r.Restored
-	for _, q := range []string{
-		// versions that were not Live at k and are now: back to the plan
-		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at)
-			SELECT gen_random_uuid(), site_id, entry_id, content, body, outline, links, excerpt, 1, person_id, changed_at
-			FROM page_versions v WHERE site_id = @site AND from_edition > @k AND to_edition IS NULL
-			AND NOT EXISTS (SELECT 1 FROM page_versions d WHERE d.site_id = v.site_id AND d.entry_id = v.entry_id AND d.from_edition IS NULL)`,
-		`INSERT INTO page_words (version_id, plain, words)
-			SELECT d.id, w.plain, w.words FROM page_versions d
-			JOIN page_versions v ON v.site_id = d.site_id AND v.entry_id = d.entry_id AND v.from_edition > @k AND v.to_edition IS NULL
-			JOIN page_words w ON w.version_id = v.id
-			WHERE d.site_id = @site AND d.from_edition IS NULL AND NOT EXISTS (SELECT 1 FROM page_words x WHERE x.version_id = d.id)`,
-		`UPDATE page_versions SET to_edition = @n WHERE site_id = @site AND from_edition > @k AND to_edition IS NULL`,
-		// versions that were Live at k and are not now: a copy begins with this edition
-		`WITH restored AS MATERIALIZED (
-				SELECT id AS old, gen_random_uuid() AS new FROM page_versions
-				WHERE site_id = @site AND from_edition <= @k AND to_edition > @k),
-			copied AS (
-				INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, from_edition)
-				SELECT new, site_id, entry_id, content, body, outline, links, excerpt, version, person_id, changed_at, CAST(@n AS integer)
-				FROM page_versions JOIN restored ON old = id)
-			INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN restored ON old = version_id`,
-	} {
-		if _, err := t.exec(ctx, q, map[string]any{"site": t.site, "k": k, "n": n}); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 func (t *tx) Editions(ctx context.Context) ([]port.Edition, error) {
 	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Find(ctx)
 	if err != nil {
@@ -287,13 +237,6 @@ func (t *tx) EditionByKey(ctx context.Context, key string) (port.Edition, error)
 	return t.oneEdition(ctx, "act_key = ?", key)
 }
 
-func (t *tx) ContentChangedSince(ctx context.Context, edition int) ([]string, error) {
-	var ids []string
-	err := t.scan(ctx, &ids, `SELECT DISTINCT entry_id FROM page_versions WHERE site_id = ?
-		AND (from_edition > ? OR to_edition > ?) ORDER BY entry_id`, t.site, edition, edition)
-	return ids, err
-}
-
 func (t *tx) AddressesEver(ctx context.Context) ([]string, error) {
 	var out []string
 	err := t.scan(ctx, &out, `SELECT DISTINCT address FROM addresses WHERE site_id = ? ORDER BY address`, t.site)
@@ -311,17 +254,17 @@ func (t *tx) Search(ctx context.Context, q string, limit int) ([]port.Hit, error
 			FROM entry_rows r, q WHERE r.site_id = @site AND r.from_edition IS NOT NULL AND r.to_edition IS NULL
 			AND to_tsvector('english', r.title) @@ q.q LIMIT 1000),
 		worded AS (
-			SELECT v.entry_id, ts_rank(w.words, q.q) AS rank
-			FROM page_words w JOIN page_versions v ON v.id = w.version_id, q
-			WHERE w.words @@ q.q AND v.site_id = @site AND v.from_edition IS NOT NULL AND v.to_edition IS NULL LIMIT 1000),
+			SELECT s.entry_id, ts_rank(w.words, q.q) AS rank
+			FROM page_words w JOIN page_spans s ON s.version_id = w.version_id, q
+			WHERE w.words @@ q.q AND s.site_id = @site AND `+isLive+` LIMIT 1000),
 		best AS (
 			SELECT entry_id, sum(rank) AS rank FROM (SELECT * FROM titled UNION ALL SELECT * FROM worded) u
 			GROUP BY entry_id ORDER BY 2 DESC, 1 LIMIT @limit)
 		SELECT b.entry_id, b.rank, coalesce(ts_headline('english', w.plain, q.q,
 			'StartSel=' || chr(1) || ', StopSel=' || chr(2) || ', MaxWords=30, MinWords=12'), '') AS snippet
 		FROM best b CROSS JOIN q
-		LEFT JOIN page_versions v ON v.entry_id = b.entry_id AND v.site_id = @site AND v.from_edition IS NOT NULL AND v.to_edition IS NULL
-		LEFT JOIN page_words w ON w.version_id = v.id
+		LEFT JOIN page_spans s ON s.entry_id = b.entry_id AND s.site_id = @site AND `+isLive+`
+		LEFT JOIN page_words w ON w.version_id = s.version_id
 		ORDER BY b.rank DESC, b.entry_id`, map[string]any{"site": t.site, "q": q, "limit": limit})
 	return hits, err
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"candlepath/internal/app/port"
@@ -38,7 +39,7 @@ const entryColumns = `entry_id, parent_id, rank, title, short, slug, slug_held, 
 
 const entryRecord = `(entry_id text, parent_id text, rank text, title text, short text, slug text, slug_held boolean,
 	fixed text, kind text, target text, source text, template text, owner text, unlisted boolean, topics text,
-	readership text, review text, notes text, withdrawn boolean)`
+	readership text, review text, notes text, withdrawn boolean, person_id uuid, changed_at timestamptz)`
 
 func (r entryRow) toCore() sitemap.Entry {
 	return sitemap.Entry{
@@ -54,16 +55,6 @@ func rowFromEntry(e sitemap.Entry) entryRow {
 		Fixed: e.Fixed, Kind: string(e.Kind), Target: e.Target, Source: e.Source, Template: e.Template, Owner: e.Owner,
 		Unlisted: e.Unlisted, Topics: e.Topics, Readership: e.Readership, Review: e.Review, Notes: e.Notes, Withdrawn: e.Withdrawn,
 	}
-}
-
-// entriesJSON hands a set of entries to one statement.
-func entriesJSON(entries []sitemap.Entry) (string, error) {
-	rows := make([]entryRow, len(entries))
-	for i, e := range entries {
-		rows[i] = rowFromEntry(e)
-	}
-	b, err := json.Marshal(rows)
-	return string(b), err
 }
 
 func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
@@ -120,33 +111,66 @@ func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) e
 	if len(forget) == 0 {
 		return nil
 	}
-	if _, err := t.exec(ctx, `DELETE FROM entry_rows WHERE site_id = ? AND from_edition IS NULL AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))`,
-		t.site, jsonText(forget)); err != nil {
+	if _, err := t.exec(ctx, `DELETE FROM entry_rows WHERE site_id = ? AND from_edition IS NULL AND entry_id `+inSet,
+		t.site, setText(forget)); err != nil {
 		return err
 	}
-	if err := t.insertEntries(ctx, o.Put, false, by, nil); err != nil {
+	maker := func(id string) port.Planned {
+		if p, ok := o.Makers[id]; ok {
+			return p
+		}
+		return by
+	}
+	if err := t.insertEntries(ctx, o.Put, false, maker, nil); err != nil {
 		return err
 	}
-	return t.insertEntries(ctx, o.Remove, true, by, nil)
+	return t.insertEntries(ctx, o.Remove, true, maker, nil)
 }
 
-func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed bool, by port.Planned, edition *int) error {
+func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed bool, maker func(id string) port.Planned, edition *int) error {
 	if len(entries) == 0 {
 		return nil
 	}
-	data, err := entriesJSON(entries)
-	if err != nil {
-		return err
+	type made struct {
+		entryRow
+		PersonID  *string   `json:"person_id"`
+		ChangedAt time.Time `json:"changed_at"`
 	}
-	var person *string
-	if by.PersonID != "" {
-		person = &by.PersonID
+	rows := make([]made, len(entries))
+	for i, e := range entries {
+		p := maker(e.ID)
+		rows[i] = made{entryRow: rowFromEntry(e), ChangedAt: p.At}
+		if p.PersonID != "" {
+			rows[i].PersonID = &p.PersonID
+		}
 	}
-	_, err = t.exec(ctx, `INSERT INTO entry_rows (site_id, `+entryColumns+`, removed, person_id, changed_at, from_edition)
-		SELECT ?, `+entryColumns+`, ?, ?, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord,
-		t.site, removed, person, by.At, edition, data)
+	_, err := t.exec(ctx, `INSERT INTO entry_rows (site_id, `+entryColumns+`, person_id, changed_at, removed, from_edition)
+		SELECT ?, `+entryColumns+`, person_id, changed_at, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord,
+		t.site, removed, edition, jsonText(rows))
 	return err
 }
+
+// inSet compares with a set that setText hands over. The planner sees how many
+// there are, so that a large set is hashed.
+const inSet = "IN (SELECT unnest(CAST(? AS text[])))"
+
+// setText writes ids or addresses as an array of PostgreSQL.
+func setText(ids []string) string {
+	var b strings.Builder
+	b.WriteByte('{')
+	for i, id := range ids {
+		if i > 0 {
+			b.WriteByte(',')
+		}
+		b.WriteByte('"')
+		b.WriteString(arrayEscapes.Replace(id))
+		b.WriteByte('"')
+	}
+	b.WriteByte('}')
+	return b.String()
+}
+
+var arrayEscapes = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
 
 // jsonText hands a set to a statement; a nil slice is an empty set.
 func jsonText(v any) string {

@@ -58,8 +58,6 @@ type versionRow struct {
 	ChangedAt time.Time
 }
 
-func (versionRow) TableName() string { return "page_versions" }
-
 func (r versionRow) toPort() (port.PageVersion, error) {
 	v := port.PageVersion{ID: r.ID, EntryID: r.EntryID, Excerpt: r.Excerpt, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt}
 	for from, into := range map[*json.RawMessage]any{&r.Content: &v.Content, &r.Links: &v.Links, &r.Outline: &v.Outline} {
@@ -70,20 +68,37 @@ func (r versionRow) toPort() (port.PageVersion, error) {
 	return v, nil
 }
 
-// versionColumns leaves out the body, which only readers get.
-const versionColumns = "id, entry_id, content, links, outline, excerpt, version, person_id, changed_at"
+// versionFields are the columns of a version that stay when it is copied.
+const versionFields = "site_id, entry_id, content, body, outline, links, report, excerpt, version, person_id, changed_at"
 
-const (
-	isDraft = "from_edition IS NULL"
-	isLive  = "from_edition IS NOT NULL AND to_edition IS NULL"
-)
+// selectVersion leaves out the body, which only readers get.
+const selectVersion = `SELECT v.id, v.entry_id, v.content, v.links, v.outline, v.excerpt, v.version, v.person_id, v.changed_at
+	FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `
+
+func (t *tx) versions(ctx context.Context, where string, args ...any) ([]port.PageVersion, error) {
+	var rows []versionRow
+	if err := t.scan(ctx, &rows, selectVersion+where+" ORDER BY v.entry_id", append([]any{t.site}, args...)...); err != nil {
+		return nil, err
+	}
+	out := make([]port.PageVersion, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
 
 func (t *tx) version(ctx context.Context, entry, which string) (port.PageVersion, error) {
-	r, err := gorm.G[versionRow](t.db).Select(versionColumns).Where("site_id = ? AND entry_id = ?", t.site, entry).Where(which).Take(ctx)
-	if err != nil {
-		return port.PageVersion{}, wordError(err)
+	found, err := t.versions(ctx, which+" AND s.entry_id = ?", entry)
+	if err == nil && len(found) == 0 {
+		err = port.ErrNotFound
 	}
-	return r.toPort()
+	if err != nil {
+		return port.PageVersion{}, err
+	}
+	return found[0], nil
 }
 
 func (t *tx) Draft(ctx context.Context, entry string) (port.PageVersion, error) {
@@ -102,8 +117,8 @@ func (t *tx) LiveBody(ctx context.Context, entry string) (port.LiveBody, error) 
 		Excerpt   string
 		ChangedAt time.Time
 	}
-	err := t.scan(ctx, &rows, `SELECT id, body, outline, excerpt, changed_at FROM page_versions
-		WHERE site_id = ? AND entry_id = ? AND `+isLive, t.site, entry)
+	err := t.scan(ctx, &rows, `SELECT v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
+		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isLive, t.site, entry)
 	if err != nil || len(rows) == 0 {
 		return port.LiveBody{}, err
 	}
@@ -116,68 +131,118 @@ func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]port
 	if drafts {
 		which = isDraft
 	}
-	rows, err := gorm.G[versionRow](t.db).Select(versionColumns).Where("site_id = ? AND entry_id IN (SELECT jsonb_array_elements_text(?::jsonb))", t.site, jsonText(entries)).
-		Where(which).Order("entry_id").Find(ctx)
-	if err != nil {
-		return nil, wordError(err)
-	}
-	out := make([]port.PageVersion, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.toPort(); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return t.versions(ctx, which+" AND s.entry_id "+inSet, setText(entries))
 }
 
 // SaveDraft writes a draft over the version it was made from; 0 means there
 // was none. A newer one that came between is ErrStale.
 func (t *tx) SaveDraft(ctx context.Context, v port.PageVersion, base int) error {
-	args := []any{jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), v.Excerpt, v.Version, v.PersonID, v.At}
 	if base == 0 {
-		n, err := t.exec(ctx, `INSERT INTO page_versions (content, body, outline, links, excerpt, version, person_id, changed_at, id, site_id, entry_id)
-			VALUES (?::jsonb, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (site_id, entry_id) WHERE from_edition IS NULL DO NOTHING`,
-			append(args, v.ID, t.site, v.EntryID)...)
-		if err == nil && n == 0 {
-			return port.ErrStale
-		}
-		if err != nil {
-			return err
-		}
-	} else {
-		n, err := t.exec(ctx, `UPDATE page_versions SET content = ?::jsonb, body = ?, outline = ?::jsonb, links = ?::jsonb, excerpt = ?, version = ?,
-			person_id = ?, changed_at = ? WHERE id = ? AND site_id = ? AND from_edition IS NULL AND version = ?`,
-			append(args, v.ID, t.site, base)...)
-		if err == nil && n == 0 {
-			return port.ErrStale
-		}
-		if err != nil {
-			return err
-		}
+		return t.beginDraft(ctx, v)
 	}
+	n, err := t.exec(ctx, `UPDATE page_versions v SET content = ?::jsonb, body = ?, outline = ?::jsonb, links = ?::jsonb, report = ?::jsonb, excerpt = ?,
+		version = ?, person_id = ?, changed_at = ? FROM page_spans s
+		WHERE v.id = ? AND v.site_id = ? AND v.version = ? AND s.version_id = v.id AND `+isDraft,
+		jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At,
+		v.ID, t.site, base)
+	if err != nil {
+		return err
+	}
+	if n == 0 {
+		return port.ErrStale
+	}
+	return t.saveWords(ctx, v)
+}
+
+func (t *tx) beginDraft(ctx context.Context, v port.PageVersion) error {
+	if err := t.addVersion(ctx, v); err != nil {
+		return err
+	}
+	n, err := t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id) VALUES (?, ?, ?)
+		ON CONFLICT (site_id, entry_id) WHERE from_edition IS NULL DO NOTHING`, t.site, v.EntryID, v.ID)
+	if err == nil && n == 0 {
+		return port.ErrStale // which takes the version back
+	}
+	return err
+}
+
+func (t *tx) addVersion(ctx context.Context, v port.PageVersion) error {
+	_, err := t.exec(ctx, `INSERT INTO page_versions (id, `+versionFields+`)
+		VALUES (?, ?, ?, ?::jsonb, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?, ?, ?, ?)`,
+		v.ID, t.site, v.EntryID, jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At)
+	if err != nil {
+		return err
+	}
+	return t.saveWords(ctx, v)
+}
+
+func (t *tx) saveWords(ctx context.Context, v port.PageVersion) error {
 	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain, words) VALUES (?, ?, to_tsvector('english', ?))
 		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = excluded.words`, v.ID, v.Plain, v.Plain)
 	return err
 }
 
 func (t *tx) DropDraft(ctx context.Context, entry string) error {
-	_, err := t.exec(ctx, `DELETE FROM page_versions WHERE site_id = ? AND entry_id = ? AND `+isDraft, t.site, entry)
+	_, err := t.exec(ctx, `DELETE FROM page_versions v USING page_spans s
+		WHERE v.site_id = ? AND v.entry_id = ? AND s.version_id = v.id AND `+isDraft, t.site, entry)
 	return err
 }
 
+type headRow struct {
+	EntryID   string
+	PersonID  string
+	ChangedAt time.Time
+	Draft     bool
+	Template  string
+	Report    []byte // only where it tells more than the template
+	Links     []byte // only where there are some
+}
+
+func (r headRow) toPort() (port.PageHead, error) {
+	h := port.PageHead{EntryID: r.EntryID, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
+	for _, field := range []struct {
+		from []byte
+		into any
+	}{{r.Report, &h.Report}, {r.Links, &h.Links}} {
+		if len(field.from) == 0 {
+			continue
+		}
+		if err := json.Unmarshal(field.from, field.into); err != nil {
+			return h, fmt.Errorf("page %s: %w", r.EntryID, err)
+		}
+	}
+	return h, nil
+}
+
+func (t *tx) heads(ctx context.Context, columns string) ([]port.PageHead, error) {
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
+	if err != nil {
+		return nil, wordError(err)
+	}
+	defer rows.Close()
+	var out []port.PageHead
+	for rows.Next() { // there are as many as pages, and every screen asks for them
+		var r headRow
+		if err := rows.Scan(&r.EntryID, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
+			return nil, wordError(err)
+		}
+		h, err := r.toPort()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, h)
+	}
+	return out, wordError(rows.Err())
+}
+
 func (t *tx) Heads(ctx context.Context) ([]port.PageHead, error) {
-	var rows []struct {
-		EntryID   string
-		PersonID  string
-		ChangedAt time.Time
-		Draft     bool
-	}
-	err := t.scan(ctx, &rows, `SELECT entry_id, person_id, changed_at, from_edition IS NULL AS draft FROM page_versions WHERE site_id = ? AND to_edition IS NULL`, t.site)
-	out := make([]port.PageHead, len(rows))
-	for i, r := range rows {
-		out[i] = port.PageHead{EntryID: r.EntryID, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft}
-	}
-	return out, err
+	return t.heads(ctx, "'', NULL, NULL")
+}
+
+func (t *tx) CheckedHeads(ctx context.Context) ([]port.PageHead, error) {
+	return t.heads(ctx, `coalesce(v.report ->> 'template', ''),
+		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
 }
 
 // LinksTo counts the links of live pages to any of the entries, and the pages
@@ -189,30 +254,10 @@ func (t *tx) LinksTo(ctx context.Context, entries []string) (links, pages int, e
 	}
 	var n struct{ Links, Pages int }
 	err = t.scan(ctx, &n, `SELECT count(*) AS links, count(DISTINCT v.entry_id) AS pages
-		FROM page_versions v, jsonb_to_recordset(v.links) AS l("to" text)
-		WHERE v.site_id = ? AND v.from_edition IS NOT NULL AND v.to_edition IS NULL
-		AND l."to" IN (SELECT jsonb_array_elements_text(?::jsonb))`, t.site, jsonText(targets))
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
+		WHERE s.site_id = ? AND `+isLive+`
+		AND l."to" `+inSet, t.site, setText(targets))
 	return n.Links, n.Pages, err
-}
-
-func (t *tx) LiveLinks(ctx context.Context) (map[string][]content.FoundLink, error) {
-	var rows []struct {
-		EntryID string
-		Links   json.RawMessage
-	}
-	err := t.scan(ctx, &rows, `SELECT entry_id, links FROM page_versions WHERE site_id = ? AND links <> '[]' AND `+isLive, t.site)
-	if err != nil {
-		return nil, err
-	}
-	out := make(map[string][]content.FoundLink, len(rows))
-	for _, r := range rows {
-		var links []content.FoundLink
-		if err := json.Unmarshal(r.Links, &links); err != nil {
-			return nil, fmt.Errorf("links of %s: %w", r.EntryID, err)
-		}
-		out[r.EntryID] = links
-	}
-	return out, nil
 }
 
 type lockRow struct {

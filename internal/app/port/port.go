@@ -55,8 +55,9 @@ type Trees struct {
 // forget.
 type Overlay struct {
 	Put    []sitemap.Entry
-	Remove []sitemap.Entry // planned ends
-	Forget []string        // ids whose row is Live's again
+	Remove []sitemap.Entry    // planned ends
+	Forget []string           // ids whose row is Live's again
+	Makers map[string]Planned // who planned a row, where not whoever writes it
 }
 
 // Act is one planning act.
@@ -89,6 +90,7 @@ type PageVersion struct {
 	Body     []byte // rendered, gzipped
 	Outline  []markup.Heading
 	Links    []content.FoundLink
+	Report   content.Report
 	Excerpt  string
 	Plain    string // words for search; only when saving
 	Version  int    // counts saves of one draft
@@ -105,12 +107,14 @@ type LiveBody struct {
 	At        time.Time
 }
 
-// PageHead is what lists and checks need of a version.
+// PageHead is what lists need of a version, and what checks need of it.
 type PageHead struct {
 	EntryID  string
 	PersonID string
 	At       time.Time
 	Draft    bool
+	Report   content.Report      // only from CheckedHeads
+	Links    []content.FoundLink // only from CheckedHeads
 }
 
 // Lock says who has a page open.
@@ -151,8 +155,9 @@ type Release struct {
 	Before    *sitemap.Tree // Live until now
 	After     *sitemap.Tree
 	Table     []redirect.Row
-	Drafts    []string // entries whose draft goes live
-	Restored  int      // edition whose content is restored, or 0
+	Drafts    []string      // entries whose draft goes live
+	Rendered  []PageVersion // rendered again, because their entry has another template now
+	Restored  int           // edition whose content is restored, or 0
 	Overlay   Overlay
 	Decisions []string // entries whose decision is used up
 }
@@ -231,9 +236,10 @@ type PageTx interface {
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
 	DropDraft(ctx context.Context, entry string) error
+	// Heads gives every draft and what is live; CheckedHeads with what checks need.
 	Heads(ctx context.Context) ([]PageHead, error)
+	CheckedHeads(ctx context.Context) ([]PageHead, error)
 	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
-	LiveLinks(ctx context.Context) (map[string][]content.FoundLink, error)
 	Lock(ctx context.Context, entry string) (Lock, error)
 	PutLock(ctx context.Context, l Lock) error
 	DropLock(ctx context.Context, entry, window string) error

@@ -21,6 +21,16 @@ func All(changes []Change) Set {
 	return s
 }
 
+// onlyContent tells whether nothing in the set bears on the tree.
+func (s Set) onlyContent() bool {
+	for k := range s {
+		if k.Aspect != Content {
+			return false
+		}
+	}
+	return true
+}
+
 // ErrNotClosed says that a set lacks changes without which it makes no tree;
 // Closure adds them.
 var ErrNotClosed = errors.New("the chosen changes need others")
@@ -29,6 +39,9 @@ var ErrNotClosed = errors.New("the chosen changes need others")
 // Next. A sibling that is new among its siblings, or reordered, goes after the
 // nearest sibling that precedes it in Next and is there.
 func Apply(live, next *sitemap.Tree, chosen Set) (*sitemap.Tree, error) {
+	if chosen.onlyContent() {
+		return live, nil
+	}
 	list := partial(live, next, chosen)
 	t, err := sitemap.New(list)
 	if err != nil {

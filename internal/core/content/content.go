@@ -140,9 +140,31 @@ func (b Block) IsEmpty() bool {
 
 // Problem is something that a page must not go out with.
 type Problem struct {
-	Part string // key of the field or slot
-	What ProblemKind
-	Text string // a sentence
+	Part string      `json:"part"` // key of the field or slot
+	What ProblemKind `json:"what"`
+	Text string      `json:"text"` // a sentence
+}
+
+// Report is what checks need of a page. It is kept with every saved version, so
+// that checking an edition reads no content.
+type Report struct {
+	Template string    `json:"template"` // it was held against
+	Problems []Problem `json:"problems,omitempty"`
+	Empty    bool      `json:"empty,omitempty"` // no slot shows anything
+}
+
+// NewReport holds a page against its template.
+func NewReport(t Template, p Page, people func(id string) bool) Report {
+	r := Report{Template: t.Key, Problems: Problems(t, p, people), Empty: true}
+	for _, s := range t.Slots() {
+		r.Empty = r.Empty && !p.filled(s.Key)
+	}
+	return r
+}
+
+// filled tells whether a slot shows anything.
+func (p Page) filled(slot string) bool {
+	return slices.ContainsFunc(p.Slots[slot], func(b Block) bool { return !b.IsEmpty() })
 }
 
 // ProblemKind names the rule that a page breaks.
@@ -169,7 +191,7 @@ func Problems(t Template, p Page, people func(id string) bool) []Problem {
 		}
 	}
 	for _, s := range t.Slots() {
-		if s.Required && !slices.ContainsFunc(p.Slots[s.Key], func(b Block) bool { return !b.IsEmpty() }) {
+		if s.Required && !p.filled(s.Key) {
 			out = append(out, Problem{s.Key, RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Name())})
 		}
 	}

@@ -17,25 +17,19 @@ type Live struct {
 
 // Draft is an edition that is ready to be checked and published.
 type Draft struct {
-	Live  // as it will be
-	Next  *sitemap.Tree
-	Plan  []redirect.Row // Table with the rows that are reports
-	Told  []change.Change
-	Added []change.Pulled // changes that the chosen ones needed
+	Live // as it will be
+	Next *sitemap.Tree
+	Plan []redirect.Row // Table with the rows that are reports
 }
 
-// Publish prepares the edition in which the chosen changes go out, with those
-// they need.
-func Publish(live Live, next *sitemap.Tree, chosen change.Set, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
-	all := change.Diff(live.Tree, next)
-	closed, pulled := change.Closure(live.Tree, next, all, chosen)
+// Publish prepares the edition in which a set of changes goes out that holds
+// all it needs, as change.Closure gives it.
+func Publish(live Live, next *sitemap.Tree, closed change.Set, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
 	tree, err := change.Apply(live.Tree, next, closed)
 	if err != nil {
 		return Draft{}, err
 	}
-	d, err := prepare(live, tree, next, redirect.Input{Decisions: decisions, Hosts: hosts})
-	d.Added = pulled
-	return d, err
+	return prepare(live, tree, next, redirect.Input{Decisions: decisions, Hosts: hosts})
 }
 
 // Rollback prepares an edition equal to an earlier one. What is taken back
@@ -54,7 +48,7 @@ func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, err
 	if err != nil {
 		return Draft{}, err
 	}
-	d := Draft{Next: next, Plan: plan, Told: change.Diff(live.Tree, tree)}
+	d := Draft{Next: next, Plan: plan}
 	d.Tree = tree
 	for _, r := range plan {
 		if !r.Status.IsReport() && (r.Match != redirect.Exact || tree.PageAt(r.From) == sitemap.None) {
@@ -66,40 +60,59 @@ func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, err
 }
 
 // settle holds the slugs of what is published, and gives both trees ranks that
-// agree with their order, the same ranks wherever possible.
+// agree with their order, the same ranks wherever possible. A tree that needs
+// neither is given back as it is.
 func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
-	entries := tree.Entries()
-	for i := range entries {
-		entries[i].SlugHeld = entries[i].SlugHeld || tree.Served(i) != ""
-	}
-	tree, err := rank(entries)
+	tree, err := alter(tree, func(i int, e *sitemap.Entry) {
+		e.SlugHeld = e.SlugHeld || tree.Served(i) != ""
+	})
 	if err != nil {
 		return nil, nil, err
 	}
-	planned := next.Entries()
-	for i := range planned {
-		p := &planned[i]
-		at := tree.Find(p.ID)
+	next, err = alter(next, func(_ int, e *sitemap.Entry) {
+		at := tree.Find(e.ID)
 		if at == sitemap.None {
-			continue
+			return
 		}
-		e := tree.Ref(at)
-		p.SlugHeld = p.SlugHeld || e.SlugHeld
-		if e.Parent == p.Parent {
-			p.Rank = e.Rank
+		e.SlugHeld = e.SlugHeld || tree.Ref(at).SlugHeld
+		if tree.Ref(at).Parent == e.Parent {
+			e.Rank = tree.Ref(at).Rank
 		}
-	}
-	next, err = rank(planned)
+	})
 	return tree, next, err
 }
 
-func rank(entries []sitemap.Entry) (*sitemap.Tree, error) {
-	t, err := sitemap.New(entries)
-	if err != nil {
-		return nil, err
+// alter changes entries of a tree without moving any, and mends the ranks.
+func alter(t *sitemap.Tree, change func(i int, e *sitemap.Entry)) (*sitemap.Tree, error) {
+	var entries []sitemap.Entry
+	for i := range t.Len() {
+		e := t.At(i)
+		if change(i, &e); e == *t.Ref(i) {
+			continue
+		}
+		if entries == nil {
+			entries = t.Entries()
+		}
+		entries[i] = e
+	}
+	return rank(t, entries)
+}
+
+// rank gives the tree of entries, or t where they are nil, with ranks that
+// agree with its order.
+func rank(t *sitemap.Tree, entries []sitemap.Entry) (*sitemap.Tree, error) {
+	var err error
+	if entries != nil {
+		if t, err = sitemap.New(entries); err != nil {
+			return nil, err
+		}
+	}
+	changed := sitemap.Rerank(t)
+	if len(changed) == 0 {
+		return t, nil
 	}
 	entries = t.Entries()
-	for id, r := range sitemap.Rerank(t) {
+	for id, r := range changed {
 		entries[t.Find(id)].Rank = r
 	}
 	return sitemap.New(entries)

@@ -95,7 +95,8 @@ func (w *world) publish(t *rapid.T, chosen change.Set) {
 			decisions[id] = redirect.Decision{To: redirect.Target{URL: "https://archive.quillmere.example/" + id}}
 		}
 	}
-	d, err := edition.Publish(w.live, w.next, chosen, decisions, nil)
+	closed, _ := change.Closure(w.live.Tree, w.next, change.Diff(w.live.Tree, w.next), chosen)
+	d, err := edition.Publish(w.live, w.next, closed, decisions, nil)
 	require.NoError(t, err)
 	w.take(t, d)
 }

@@ -76,7 +76,7 @@ type Finding struct {
 // Page is the content that an entry will have.
 type Page struct {
 	ID      string
-	Content content.Page
+	Report  content.Report
 	Links   []content.FoundLink
 	Changed bool // goes out with this edition
 }
@@ -88,8 +88,6 @@ type Edition struct {
 	Plan      []redirect.Row
 	PlanError error // why there is no Plan
 	Pages     []Page
-	Templates map[string]content.Template
-	People    func(id string) bool
 	Takeback  bool // a rollback: undecided addresses become follow-ups
 }
 
@@ -184,7 +182,7 @@ func (c *checker) pages() {
 			}
 		}
 		if p.Changed {
-			c.filled(p, title, c.Tree.Ref(i).Template)
+			c.filled(p, title)
 		}
 	}
 }
@@ -209,31 +207,17 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 	return "nothing", strings.TrimSpace(l.To) == ""
 }
 
-func (c *checker) filled(p Page, title, template string) {
-	t, ok := c.Templates[template]
-	if !ok {
-		return
-	}
-	problems := content.Problems(t, p.Content, c.People)
-	for _, pr := range problems {
+func (c *checker) filled(p Page, title string) {
+	for _, pr := range p.Report.Problems {
 		rule := RequiredField
 		if pr.What == content.RequiredSlot {
 			rule = RequiredSlot
 		}
 		c.find(rule, p.ID, "%q cannot go out: %s. Open the page and fill it in.", title, pr.Text)
 	}
-	if len(problems) == 0 && isEmpty(t, p.Content) {
+	if len(p.Report.Problems) == 0 && p.Report.Empty {
 		c.find(EmptyPage, p.ID, "%q has no text yet; colleagues see only its title and what is below it.", title)
 	}
-}
-
-func isEmpty(t content.Template, p content.Page) bool {
-	for _, s := range t.Slots() {
-		if slices.ContainsFunc(p.Slots[s.Key], func(b content.Block) bool { return !b.IsEmpty() }) {
-			return false
-		}
-	}
-	return true
 }
 
 func (c *checker) titles() {

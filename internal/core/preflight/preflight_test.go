@@ -38,13 +38,12 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	plan, err := redirect.Plan(redirect.Input{Live: live, Next: next})
 	require.NoError(t, err)
 	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
-	empty := topic
-	empty.Key, empty.Parts = "topic", topic.Parts[:0]
+	nobody := func(string) bool { return false }
 	found := map[preflight.Rule]string{}
-	for _, templates := range []map[string]content.Template{{"topic": topic}, {"topic": empty}} {
+	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
-			Live: live, Tree: next, Plan: plan, Templates: templates, People: func(string) bool { return false },
-			Pages: []preflight.Page{{ID: "n", Changed: true, Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
+			Live: live, Tree: next, Plan: plan,
+			Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Sentence
 			require.Equal(t, preflight.About[f.Rule].Severity, f.Severity)
@@ -64,7 +63,7 @@ func TestAFilledPagePasses(t *testing.T) {
 	next := tree(t, sitemap.Entry{ID: "n", Title: "N", Slug: "n"})
 	page := content.Page{Fields: map[string]string{"summary": "s", "when": "2026-11-24"}, Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: "x"}}}}
 	check := func() []preflight.Finding {
-		return preflight.Check(preflight.Edition{Live: live, Tree: next, Templates: map[string]content.Template{"topic": topic}, Pages: []preflight.Page{{ID: "n", Changed: true, Content: page}}})
+		return preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(topic, page, nil)}}})
 	}
 	require.Empty(t, check())
 	page.Fields["when"] = "tomorrow"

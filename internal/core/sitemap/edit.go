@@ -302,6 +302,9 @@ type Patch struct {
 
 // Patches lists what differs between two trees, entry by entry, by id.
 func Patches(from, to *Tree) []Patch {
+	if from == to {
+		return nil
+	}
 	var out []Patch
 	for i := range from.entries {
 		b := &from.entries[i]

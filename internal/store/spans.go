@@ -1,0 +1,99 @@
+package store
+
+import (
+	"context"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"candlepath/internal/app/port"
+)
+
+// The condition on page_spans s for what is a draft and what is live.
+const (
+	isDraft = "s.from_edition IS NULL"
+	isLive  = "s.from_edition IS NOT NULL AND s.to_edition IS NULL"
+)
+
+// releasePages opens the spans of the drafts that go out and closes those of
+// the versions they replace.
+func (t *tx) releasePages(ctx context.Context, r port.Release) error {
+	n := r.Edition.Number
+	if r.Restored > 0 {
+		return t.restorePages(ctx, r)
+	}
+	for _, v := range r.Rendered {
+		if err := t.releaseRendered(ctx, n, v, slices.Contains(r.Drafts, v.EntryID)); err != nil {
+			return err
+		}
+	}
+	if len(r.Drafts) == 0 {
+		return nil
+	}
+	ids := setText(r.Drafts)
+	if _, err := t.exec(ctx, `UPDATE page_spans s SET to_edition = ? WHERE site_id = ? AND `+isLive+` AND entry_id `+inSet, n, t.site, ids); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `UPDATE page_spans s SET from_edition = ? WHERE site_id = ? AND `+isDraft+` AND entry_id `+inSet, n, t.site, ids)
+	return err
+}
+
+// releaseRendered writes a page that was rendered again: over its draft, which
+// goes out next, or as a version of its own that begins with this edition.
+func (t *tx) releaseRendered(ctx context.Context, edition int, v port.PageVersion, draft bool) error {
+	if draft {
+		return t.SaveDraft(ctx, v, v.Version)
+	}
+	if _, err := t.exec(ctx, `UPDATE page_spans s SET to_edition = ? WHERE site_id = ? AND version_id = ? AND `+isLive, edition, t.site, v.ID); err != nil {
+		return err
+	}
+	v.ID = uuid.NewString()
+	if err := t.addVersion(ctx, v); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) VALUES (?, ?, ?, ?)`, t.site, v.EntryID, v.ID, edition)
+	return err
+}
+
+// restorePages makes the versions of an earlier edition live again. What they
+// replace returns to the plan as a draft, unless there is a draft already.
+func (t *tx) restorePages(ctx context.Context, r port.Release) error {
+	const (
+		wasLive = `EXISTS (SELECT 1 FROM page_spans a WHERE a.version_id = s.version_id AND a.from_edition <= @k AND (a.to_edition IS NULL OR a.to_edition > @k))`
+		leaves  = `s.site_id = @site AND s.from_edition > @k AND s.to_edition IS NULL AND NOT ` + wasLive
+	)
+	for _, q := range []string{
+		// what leaves is copied into a draft, because drafts are written over
+		`WITH copies AS MATERIALIZED (
+				SELECT s.version_id AS old, gen_random_uuid() AS new FROM page_spans s WHERE ` + leaves + `
+				AND NOT EXISTS (SELECT 1 FROM page_spans d WHERE d.site_id = s.site_id AND d.entry_id = s.entry_id AND d.from_edition IS NULL)),
+			version AS (
+				INSERT INTO page_versions (id, ` + versionFields + `)
+				SELECT new, ` + versionFields + ` FROM page_versions JOIN copies ON old = id RETURNING id, site_id, entry_id),
+			words AS (
+				INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN copies ON old = version_id)
+			INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`,
+		`UPDATE page_spans s SET to_edition = @n WHERE ` + leaves,
+		`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition)
+			SELECT s.site_id, s.entry_id, s.version_id, CAST(@n AS integer) FROM page_spans s
+			WHERE s.site_id = @site AND s.from_edition <= @k AND s.to_edition > @k
+			AND NOT EXISTS (SELECT 1 FROM page_spans l WHERE l.version_id = s.version_id AND l.from_edition IS NOT NULL AND l.to_edition IS NULL)`,
+	} {
+		if _, err := t.exec(ctx, q, map[string]any{"site": t.site, "k": r.Restored, "n": r.Edition.Number}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ContentChangedSince gives the entries whose content is not the one that an
+// edition had.
+func (t *tx) ContentChangedSince(ctx context.Context, edition int) ([]string, error) {
+	var ids []string
+	err := t.scan(ctx, &ids, `SELECT coalesce(l.entry_id, k.entry_id) AS entry_id
+		FROM (SELECT entry_id, version_id FROM page_spans s WHERE site_id = @site AND `+isLive+`) l
+		FULL JOIN (SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= @k AND (to_edition IS NULL OR to_edition > @k)) k
+			ON k.entry_id = l.entry_id
+		WHERE l.version_id IS DISTINCT FROM k.version_id ORDER BY 1`, map[string]any{"site": t.site, "k": edition})
+	return ids, err
+}
