@@ -21,7 +21,7 @@ shots:
 	SHOTS=1 go test -count 1 -run TestShots ./e2e
 
 assets:
-	npm install --no-audit --no-fund
+	npm ci --no-audit --no-fund
 	node web/assets/build.mjs
 	sh scripts/assets.sh record
 

@@ -13,9 +13,6 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// LockFor is how long a lock holds without a sign of life from its window.
-const LockFor = 60 * time.Second
-
 // PageView is what the page editor shows.
 type PageView struct {
 	Entry     sitemap.Entry
@@ -40,6 +37,20 @@ type LockState struct {
 	Holder string // name, if not mine
 	Self   bool   // the holder is the same person in another window
 	Since  time.Time
+	Newest *Newest // set where a reading window has become the writing one
+}
+
+// Newest is the text from which a window begins to write.
+type Newest struct {
+	Content content.Page
+	Base    int
+}
+
+// LockAsk is what a window says with its sign of life.
+type LockAsk struct {
+	Window  string
+	Force   bool // take the lock from whoever has it
+	Reading bool // the window has not got it, and begins from the newest text when it gets it
 }
 
 // OpenPage loads a page for editing and takes its lock if it is free.
@@ -121,33 +132,42 @@ func templateOf(list []content.Template, key string) content.Template {
 // takeLock takes or keeps a page's lock for a window. By force it is taken
 // from whoever has it.
 func (a *App) takeLock(ctx context.Context, tx port.Tx, who port.Person, entry, window string, force bool) (LockState, error) {
-	now := a.now()
-	l, err := tx.Lock(ctx, entry)
-	if err != nil && !errors.Is(err, port.ErrNotFound) {
+	l, err := lockOf(ctx, tx, entry)
+	if err != nil {
 		return LockState{}, err
 	}
-	held := err == nil && now.Sub(l.Seen) < LockFor
-	if held && l.WindowID != window && !force {
+	l, mine := l.Take(who.ID, window, a.now(), force)
+	if !mine {
 		people, err := peopleByID(ctx, tx)
-		return LockState{Holder: people[l.PersonID].Name, Self: l.PersonID == who.ID, Since: l.Taken}, err
+		return LockState{Holder: people[l.Person].Name, Self: l.Person == who.ID, Since: l.Taken}, err
 	}
-	if !held || l.WindowID != window {
-		l = port.Lock{EntryID: entry, PersonID: who.ID, WindowID: window, Taken: now}
+	return LockState{Mine: true, Since: l.Taken}, tx.PutLock(ctx, entry, l)
+}
+
+// lockOf gives the lock of a page; the zero one where nobody has it.
+func lockOf(ctx context.Context, tx port.Tx, entry string) (workflow.Lock, error) {
+	l, err := tx.Lock(ctx, entry)
+	if errors.Is(err, port.ErrNotFound) {
+		return workflow.Lock{}, nil
 	}
-	l.Seen = now
-	return LockState{Mine: true, Since: l.Taken}, tx.PutLock(ctx, l)
+	return l, err
 }
 
 // KeepLock is the sign of life of a window that has a page open. It takes the
 // lock when it has become free, and by force when asked.
-func (a *App) KeepLock(ctx context.Context, who port.Person, entry, window string, force bool) (LockState, error) {
+func (a *App) KeepLock(ctx context.Context, who port.Person, entry string, ask LockAsk) (LockState, error) {
 	var st LockState
 	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Write); err != nil {
 			return err
 		}
 		var err error
-		st, err = a.takeLock(ctx, tx, who, entry, window, force)
+		if st, err = a.takeLock(ctx, tx, who, entry, ask.Window, ask.Force); err != nil || !st.Mine || !ask.Reading {
+			return err
+		}
+		var v PageView
+		err = a.pageView(ctx, tx, s, entry, &v)
+		st.Newest = &Newest{v.Content, v.Base}
 		return err
 	})
 	return st, err
@@ -186,11 +206,16 @@ func (a *App) SavePage(ctx context.Context, who port.Person, entry, window strin
 			if err := may(s, who, workflow.Write); err != nil {
 				return err
 			}
-			l, err := tx.Lock(ctx, entry)
-			if err != nil && !errors.Is(err, port.ErrNotFound) {
+			l, err := lockOf(ctx, tx, entry)
+			if err != nil {
 				return err
 			}
-			if err == nil && l.WindowID != window && a.now().Sub(l.Seen) < LockFor {
+			base, err := goesOn(ctx, tx, l, entry, window, base)
+			if err != nil {
+				return err
+			}
+			lock, mine := l.Take(who.ID, window, a.now(), false)
+			if !mine {
 				return port.ErrStale
 			}
 			v, err := a.version(ctx, tx, s, who, entry, p, base)
@@ -201,7 +226,7 @@ func (a *App) SavePage(ctx context.Context, who port.Person, entry, window strin
 				return err
 			}
 			out = SavedPage{Version: v.Version, At: v.At}
-			return tx.PutLock(ctx, port.Lock{EntryID: entry, PersonID: who.ID, WindowID: window, Taken: a.now(), Seen: a.now()})
+			return tx.PutLock(ctx, entry, lock)
 		})
 	}
 	err := save()
@@ -209,6 +234,29 @@ func (a *App) SavePage(ctx context.Context, who port.Person, entry, window strin
 		out.Clash, err = a.keep(ctx, who, entry, p)
 	}
 	return out, err
+}
+
+// goesOn gives the draft's version that a save goes on from. It is the one that
+// the window knows, or a later one that only this window can have made: its
+// answer was lost on the way, or the draft was published meanwhile.
+func goesOn(ctx context.Context, tx port.Tx, l workflow.Lock, entry, window string, base int) (int, error) {
+	draft, err := tx.Draft(ctx, entry)
+	switch {
+	case err == nil && l.SavedHere(window, draft.PersonID, draft.At):
+		return draft.Version, nil
+	case err == nil || base == 0:
+		return base, nil
+	case !errors.Is(err, port.ErrNotFound):
+		return base, err
+	}
+	live, err := tx.LivePage(ctx, entry)
+	if err == nil && l.SavedHere(window, live.PersonID, live.At) {
+		return 0, nil
+	}
+	if errors.Is(err, port.ErrNotFound) {
+		return base, nil
+	}
+	return base, err
 }
 
 // version renders a draft for saving.
@@ -278,16 +326,13 @@ func (a *App) keep(ctx context.Context, who port.Person, entry string, p content
 			return err
 		}
 		c.By, c.At, c.Theirs, c.Version = v.ChangedBy, v.ChangedAt, v.Content, v.Base
-		l, err := tx.Lock(ctx, entry)
-		if err == nil && a.now().Sub(l.Seen) < LockFor {
+		l, err := lockOf(ctx, tx, entry)
+		if l.Held(a.now()) && l.Person != who.ID {
 			for _, person := range v.People {
-				if person.ID == l.PersonID {
+				if person.ID == l.Person {
 					c.Holder = person.Name
 				}
 			}
-		}
-		if errors.Is(err, port.ErrNotFound) {
-			return nil
 		}
 		return err
 	})
@@ -299,11 +344,19 @@ func (a *App) DropKept(ctx context.Context, who port.Person, id string) error {
 	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.DropKept(ctx, id, who.ID) })
 }
 
-// DropDraft gives a page's edits up; Live stays as it is.
-func (a *App) DropDraft(ctx context.Context, who port.Person, entry string) error {
+// DropDraft gives a page's edits up; Live stays as it is. Whoever has the page
+// open in another window would lose what they write, so the lock is wanted.
+func (a *App) DropDraft(ctx context.Context, who port.Person, entry, window string) error {
 	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Write); err != nil {
 			return err
+		}
+		l, err := lockOf(ctx, tx, entry)
+		if err != nil {
+			return err
+		}
+		if _, mine := l.Take(who.ID, window, a.now(), false); !mine {
+			return &Invalid{"", "The page is open in another window. Take it over first."}
 		}
 		return tx.DropDraft(ctx, entry)
 	})

@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
 )
 
 type templateRow struct {
@@ -271,15 +272,15 @@ type lockRow struct {
 
 func (lockRow) TableName() string { return "locks" }
 
-func (t *tx) Lock(ctx context.Context, entry string) (port.Lock, error) {
+func (t *tx) Lock(ctx context.Context, entry string) (workflow.Lock, error) {
 	r, err := gorm.G[lockRow](t.db).Where("site_id = ? AND entry_id = ?", t.site, entry).Take(ctx)
-	return port.Lock{EntryID: r.EntryID, PersonID: r.PersonID, WindowID: r.WindowID, Taken: r.TakenAt, Seen: r.SeenAt}, wordError(err)
+	return workflow.Lock{Person: r.PersonID, Window: r.WindowID, Taken: r.TakenAt, Seen: r.SeenAt}, wordError(err)
 }
 
-func (t *tx) PutLock(ctx context.Context, l port.Lock) error {
+func (t *tx) PutLock(ctx context.Context, entry string, l workflow.Lock) error {
 	_, err := t.exec(ctx, `INSERT INTO locks (site_id, entry_id, person_id, window_id, taken_at, seen_at) VALUES (?, ?, ?, ?, ?, ?)
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET person_id = excluded.person_id, window_id = excluded.window_id,
-		taken_at = excluded.taken_at, seen_at = excluded.seen_at`, t.site, l.EntryID, l.PersonID, l.WindowID, l.Taken, l.Seen)
+		taken_at = excluded.taken_at, seen_at = excluded.seen_at`, t.site, entry, l.Person, l.Window, l.Taken, l.Seen)
 	return err
 }
 

@@ -59,6 +59,14 @@ func (b *Browser) Open(t testing.TB, base string) *Tab {
 	b.start(t)
 	profile, err := b.rod.Incognito()
 	require.NoError(t, err)
+	return openTab(t, profile, base)
+}
+
+// Another opens a second window of the same person.
+func (tab *Tab) Another() *Tab { return openTab(tab.t, tab.Browser(), tab.base) }
+
+func openTab(t testing.TB, profile *rod.Browser, base string) *Tab {
+	t.Helper()
 	page, err := profile.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)
 	page = page.Timeout(150 * time.Second)

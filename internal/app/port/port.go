@@ -117,12 +117,6 @@ type PageHead struct {
 	Links    []content.FoundLink // only from CheckedHeads
 }
 
-// Lock says who has a page open.
-type Lock struct {
-	EntryID, PersonID, WindowID string
-	Taken, Seen                 time.Time
-}
-
 // KeptText is a text that met another and waits for a choice.
 type KeptText struct {
 	ID, EntryID, PersonID string
@@ -240,8 +234,8 @@ type PageTx interface {
 	Heads(ctx context.Context) ([]PageHead, error)
 	CheckedHeads(ctx context.Context) ([]PageHead, error)
 	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
-	Lock(ctx context.Context, entry string) (Lock, error)
-	PutLock(ctx context.Context, l Lock) error
+	Lock(ctx context.Context, entry string) (workflow.Lock, error)
+	PutLock(ctx context.Context, entry string, l workflow.Lock) error
 	DropLock(ctx context.Context, entry, window string) error
 	Keep(ctx context.Context, k KeptText) error
 	Kept(ctx context.Context, entry, person string) ([]KeptText, error)

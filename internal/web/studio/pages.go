@@ -140,7 +140,7 @@ type pageView struct {
 	Parts                                           []partView
 	Data                                            template.JS
 	HasDraft                                        bool
-	DropURL                                         string
+	DropURL, Window                                 string
 	Symbols                                         []string
 }
 
@@ -178,10 +178,12 @@ type pageData struct {
 }
 
 type lockView struct {
-	Mine   bool   `json:"mine"`
-	Holder string `json:"holder,omitempty"`
-	Self   bool   `json:"self,omitempty"`
-	Since  string `json:"since,omitempty"`
+	Mine    bool          `json:"mine"`
+	Holder  string        `json:"holder,omitempty"`
+	Self    bool          `json:"self,omitempty"`
+	Since   string        `json:"since,omitempty"`
+	Base    int           `json:"base,omitempty"`
+	Content *content.Page `json:"content,omitempty"`
 }
 
 type keptView struct {
@@ -211,7 +213,7 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageV
 	v := pageView{
 		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
 		OutlineURL: urls.At(id), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
-		HasDraft: pv.Base > 0 && pv.HasLive, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
+		HasDraft: pv.Base > 0 && pv.HasLive && pv.Lock.Mine, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
 	}
 	m := newRowMaker(pv.Trees, nil)
 	if pv.Base > 0 {
@@ -242,6 +244,9 @@ func newLock(l app.LockState) lockView {
 	v := lockView{Mine: l.Mine, Holder: l.Holder, Self: l.Self}
 	if !l.Since.IsZero() {
 		v.Since = l.Since.UTC().Format(time.RFC3339)
+	}
+	if l.Newest != nil {
+		v.Base, v.Content = l.Newest.Base, &l.Newest.Content
 	}
 	return v
 }
@@ -308,6 +313,7 @@ type saveForm struct {
 	Window  string       `json:"window"`
 	Base    int          `json:"base"`
 	Content content.Page `json:"content"`
+	Close   bool         `json:"close"` // the window closes
 }
 
 func (s *Studio) savePage(r *request) error {
@@ -318,6 +324,11 @@ func (s *Studio) savePage(r *request) error {
 	got, err := s.app.SavePage(r.ctx(), r.who, r.Param("id"), f.Window, f.Content, f.Base)
 	if err != nil {
 		return err
+	}
+	if f.Close {
+		if err := s.app.ClosePage(r.ctx(), r.Param("id"), f.Window); err != nil {
+			return err
+		}
 	}
 	if c := got.Clash; c != nil {
 		r.JSON(http.StatusConflict, map[string]any{
@@ -330,9 +341,10 @@ func (s *Studio) savePage(r *request) error {
 }
 
 type lockForm struct {
-	Window string `json:"window"`
-	Force  bool   `json:"force"`
-	ID     string `json:"id"`
+	Window  string `json:"window"`
+	Force   bool   `json:"force"`
+	Reading bool   `json:"reading"`
+	ID      string `json:"id"`
 }
 
 func (s *Studio) lockPage(r *request) error {
@@ -340,7 +352,7 @@ func (s *Studio) lockPage(r *request) error {
 	if err := r.json(&f); err != nil {
 		return err
 	}
-	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), f.Window, f.Force)
+	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), app.LockAsk{Window: f.Window, Force: f.Force, Reading: f.Reading})
 	if err != nil {
 		return err
 	}
@@ -367,7 +379,7 @@ func (s *Studio) dropKept(r *request) error {
 }
 
 func (s *Studio) dropDraft(r *request) error {
-	if err := s.app.DropDraft(r.ctx(), r.who, r.Param("id")); err != nil {
+	if err := s.app.DropDraft(r.ctx(), r.who, r.Param("id"), r.PostForm("window")); err != nil {
 		return err
 	}
 	r.Redirect(http.StatusSeeOther, urls.Page(r.Param("id")))

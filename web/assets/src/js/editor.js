@@ -6,7 +6,7 @@ import { makeText } from "./richtext.js";
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
 const page = { fields: data.fields || {}, slots: data.slots || {} };
-let base = data.base, lock = data.lock, dirty = false, saving = null, failed = 0, timer, clash = null;
+let base = data.base, lock = data.lock, dirty = false, saving = null, failed = 0, timer, clash = null, leaving = false;
 const editors = new Set();
 const editable = () => lock.mine && !clash;
 const names = { text: "Text", tiles: "Tile board", note: "Note box" };
@@ -36,7 +36,7 @@ function keepHere() {
 const forgetHere = () => { try { localStorage.removeItem(store); } catch { /* nothing kept */ } };
 
 async function save(options = {}) {
-  if (saving || !dirty || clash) return saving;
+  if (saving || !dirty || clash || leaving) return saving;
   dirty = false;
   saving = (async () => {
     try {
@@ -63,9 +63,20 @@ async function save(options = {}) {
   return saving;
 }
 addEventListener("online", () => { failed = 0; save(); });
+// Leaving, what is not saved yet is sent along, and the lock given back. What
+// is too long for that, or does not arrive, is on this computer.
 addEventListener("pagehide", () => {
-  if (dirty && !clash) save({ keepalive: true });
-  navigator.sendBeacon?.(data.close, new Blob([JSON.stringify({ window: data.window })], { type: "application/json" }));
+  const unsaved = (dirty || saving) && !clash && !leaving;
+  leaving = true;
+  const send = (url, more) => navigator.sendBeacon?.(url, new Blob([JSON.stringify({ window: data.window, ...more })], { type: "application/json" }));
+  if (!unsaved || !send(data.save, { close: true, base, content: page })) send(data.close);
+});
+// Edits that are given up must not be saved again on the way out.
+addEventListener("submit", (e) => {
+  if (e.target.id !== "give-up" || e.defaultPrevented) return;
+  leaving = true;
+  clearTimeout(timer);
+  forgetHere();
 });
 addEventListener("pageshow", (e) => { if (e.persisted) location.reload(); });
 
@@ -146,28 +157,46 @@ function drawLock() {
 }
 async function takeOver() {
   try {
-    await post(data.lockUrl, { window: data.window, force: true });
-    forgetHere();
-    location.reload();
+    become(await post(data.lockUrl, { window: data.window, force: true, reading: true }));
   } catch (problem) {
     say(problem.message, true);
   }
 }
+
+// become takes up what the server says of the lock. A window that gets it
+// begins from the newest text, and from what this computer still holds.
+function become(l) {
+  lock = l;
+  if (l.mine && l.content) {
+    base = l.base || 0;
+    page.fields = l.content.fields || {};
+    page.slots = l.content.slots || {};
+    dirty = false;
+    drawAll();
+    restore();
+  }
+  refresh();
+}
+
+let beating;
 async function beat() {
+  clearTimeout(beating);
   try {
-    const was = lock.mine, l = await post(data.lockUrl, { window: data.window });
-    if (!was && l.mine) return location.reload(); // it became free: begin from the newest text
-    if (was && !l.mine) {
+    const was = lock.mine, l = await post(data.lockUrl, { window: data.window, reading: !was });
+    if (was && !l.mine && dirty) {
       lock = l;
-      if (dirty) { const d = dirty; dirty = d; await save(); }
-      if (!clash) { drawLock(); refresh(); }
-      return;
+      await save(); // meets the other text; both are kept
     }
-    lock = l;
+    if (!clash && l.mine !== was) become(l);
+    else lock = l;
     drawLock();
   } catch { /* the next beat tells */ }
+  beating = setTimeout(beat, soon.shift() || 12000);
 }
-setInterval(beat, 12000);
+// The window that was open before this one, as on a reload, gives the lock back
+// in a moment.
+const soon = lock.mine || !lock.self ? [] : [300, 1000, 3000];
+beating = setTimeout(beat, soon.shift() || 12000);
 
 // --- fields and blocks ---
 

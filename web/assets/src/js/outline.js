@@ -1,5 +1,5 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
-import { say, post, get, key, el, symbol } from "./say.js";
+import { say, post, get, fragment, key, el, symbol } from "./say.js";
 import { suggest } from "./suggest.js";
 
 const ROW = 32, MARGIN = 12;
@@ -230,11 +230,11 @@ export function startOutline(root) {
     besideTimer = setTimeout(async () => {
       const id = state.selected, mine = ++besideTurn;
       if (!id || state.pending) return;
-      const answer = await fetch(root.dataset.beside + "?id=" + encodeURIComponent(id)).catch(() => null);
-      if (!answer?.ok || mine !== besideTurn || state.pending) return;
+      const facts = await fragment(root.dataset.beside + "?id=" + encodeURIComponent(id));
+      if (facts === null || mine !== besideTurn || state.pending) return;
       const box = document.getElementById("beside");
       const kept = document.activeElement?.id, within = box.contains(document.activeElement);
-      box.innerHTML = await answer.text();
+      box.innerHTML = facts;
       wireFacts(box);
       if (within && kept) document.getElementById(kept)?.focus();
     }, 90);
@@ -304,9 +304,9 @@ export function startOutline(root) {
   function updateShelf() {
     clearTimeout(shelfTimer);
     shelfTimer = setTimeout(async () => {
-      const answer = await fetch(root.dataset.shelf + "?stop=Sitemap").catch(() => null);
-      if (!answer?.ok) return;
-      const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+      const html = await fragment(root.dataset.shelf + "?stop=Sitemap");
+      if (html === null) return;
+      const page = new DOMParser().parseFromString(html, "text/html");
       for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
     }, 250);
   }

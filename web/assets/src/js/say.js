@@ -33,6 +33,16 @@ export async function get(url) {
   return body;
 }
 
+// fragment gets a piece of a page, or null where there is none to be had.
+export async function fragment(url) {
+  try {
+    const answer = await fetch(url);
+    return answer.ok ? await answer.text() : null;
+  } catch {
+    return null;
+  }
+}
+
 export const key = () => crypto.randomUUID ? crypto.randomUUID() : ([1e7] + -1e3 + -4e3 + -8e3 + -1e11).replace(/[018]/g, (c) => (c ^ (crypto.getRandomValues(new Uint8Array(1))[0] & (15 >> (c / 4)))).toString(16));
 
 export function el(tag, attrs = {}, ...children) {

@@ -1,0 +1,154 @@
+package e2e_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/testkit"
+)
+
+const borrowed = "/glasshouses/watering-rounds/summer-rounds" // a page of the demo without a draft
+
+// openPage opens the page editor on a page and waits until it can be written.
+func openPage(t *testing.T, tab *testkit.Tab, site *testkit.Site, addr string) {
+	tab.Go("/studio/pages/" + entryID(t, site, addr))
+	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+}
+
+// write puts a sentence at the beginning of the first text.
+func write(tab *testkit.Tab, sentence string) {
+	tab.MustElement(".ProseMirror").MustClick()
+	tab.KeyActions().Press(input.ControlLeft).Type(input.Home).MustDo()
+	tab.MustElement(".ProseMirror").MustInput(sentence + " ")
+}
+
+func allSaved(tab *testkit.Tab) { tab.Until("document.querySelector('#saved').innerText === 'All is saved.'") }
+
+func hasText(tab *testkit.Tab, sentence string) {
+	tab.Until("[...document.querySelectorAll('.ProseMirror')].some((e) => e.innerText.includes(" + quote(sentence) + "))")
+}
+
+// draftHolds waits until the server's draft holds a sentence.
+func draftHolds(t *testing.T, site *testkit.Site, entry, sentence string) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		var n int
+		err := site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM page_versions v JOIN page_spans s ON s.version_id = v.id
+			WHERE s.from_edition IS NULL AND s.entry_id = $1 AND v.content::text LIKE '%' || $2 || '%'`, entry, sentence).Scan(&n)
+		return err == nil && n == 1
+	}, 10*time.Second, 50*time.Millisecond, "the draft holds %q", sentence)
+}
+
+func offline(tab *testkit.Tab, cut bool) {
+	_ = proto.NetworkEmulateNetworkConditions{Offline: cut, DownloadThroughput: -1, UploadThroughput: -1}.Call(tab)
+}
+
+func TestTheEditorLosesNothing(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	entry := entryID(t, site, borrowed)
+
+	t.Log("a tab closed at once after typing")
+	openPage(t, tab, site, borrowed)
+	write(tab, "Closed too early.")
+	second := tab.Another()
+	require.NoError(t, tab.Close())
+	draftHolds(t, site, entry, "Closed too early.")
+	tab = second
+
+	t.Log("a reload gives the lock on by itself")
+	openPage(t, tab, site, borrowed)
+	hasText(tab, "Closed too early.")
+	require.NoError(t, tab.Reload())
+	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+	require.True(t, tab.MustEval("() => document.getElementById('lock-note').hidden").Bool())
+
+	t.Log("a cut connection is said, and the text saved when it is back")
+	offline(tab, true)
+	write(tab, "Written in the tunnel.")
+	tab.Until("document.querySelector('#saved').innerText.startsWith('Not connected')")
+	offline(tab, false)
+	draftHolds(t, site, entry, "Written in the tunnel.")
+	allSaved(tab)
+
+	t.Log("a tab that crashes without a connection")
+	offline(tab, true)
+	write(tab, "Before the crash.")
+	tab.Until("document.querySelector('#saved').innerText.startsWith('Not connected')")
+	second = tab.Another()
+	go func() { _ = proto.PageCrash{}.Call(tab) }()
+	second.Go("/studio/pages/" + entry)
+	second.MustElementR("#lock-note button", "Write here instead").MustClick()
+	hasText(second, "Before the crash.")
+	draftHolds(t, site, entry, "Before the crash.")
+	tab = second
+
+	t.Log("an answer that was lost on the way")
+	_, err := site.Pool.Exec(t.Context(), `UPDATE page_versions SET version = version + 1 WHERE entry_id = $1`, entry)
+	require.NoError(t, err)
+	write(tab, "Answer lost.")
+	draftHolds(t, site, entry, "Answer lost.")
+	allSaved(tab)
+
+	t.Log("an edition that goes out while the page is open")
+	publishAll(t, site)
+	write(tab, "After the edition.")
+	draftHolds(t, site, entry, "After the edition.")
+	allSaved(tab)
+
+	t.Log("somebody takes the page over")
+	other := browser.Open(t, site.URL)
+	other.SignIn("marta")
+	other.Go("/studio/pages/" + entry)
+	require.False(t, other.MustElement(".ProseMirror").MustEval("() => this.isContentEditable").Bool(), "a second window reads")
+	other.MustElementR("#lock-note button", "Take over").MustClick()
+	tab.MustElement(".ProseMirror").MustInput("Overtaken in the middle.")
+	tab.Until("!document.querySelector('#compare').hidden")
+	tab.MustElementR("#compare pre", "Overtaken in the middle")
+	other.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+	write(other, "By Marta.")
+	draftHolds(t, site, entry, "By Marta.")
+
+	t.Log("the kept text is there after all windows were closed, and can be taken")
+	require.NoError(t, tab.Reload())
+	tab.MustElementR("#kept button", "Yours of").MustClick()
+	tab.MustElementR("#compare button", "Go on with yours").MustClick()
+	draftHolds(t, site, entry, "Overtaken in the middle.")
+	require.Empty(t, tab.Problems())
+	require.Empty(t, other.Problems())
+}
+
+// publishAll publishes what is planned, as the site manager would.
+func publishAll(t *testing.T, site *testkit.Site) {
+	who := person(t, site, "marta")
+	n, err := site.App.LookAhead(t.Context(), who, app.Select{})
+	require.NoError(t, err)
+	leave := app.Select{Chosen: true}
+	for _, c := range n.All { // only edits of pages
+		if c.Aspect != "content" {
+			leave.LeaveOut = append(leave.LeaveOut, c.Key)
+		}
+	}
+	_, err = site.App.Publish(t.Context(), who, app.PublishAsk{Key: uuid.NewString(), Why: "Edits go out", Changes: leave})
+	require.NoError(t, err)
+}
+
+func person(t testing.TB, site *testkit.Site, login string) port.Person {
+	people, err := site.App.Everyone(t.Context())
+	require.NoError(t, err)
+	for _, p := range people {
+		if p.Login == login {
+			return p
+		}
+	}
+	require.Fail(t, "nobody", login)
+	return port.Person{}
+}
