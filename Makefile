@@ -12,9 +12,9 @@ test:
 	go test -timeout 15m ./...
 
 bench:
-	@sh scripts/setup.sh postgres
+	@sh scripts/setup.sh postgres load
 	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/web/...
-	go test -run '^$$' -bench Publish -benchtime 1x ./e2e
+	go test -timeout 30m -run '^$$' -bench . -benchtime 1x ./e2e
 
 shots:
 	@sh scripts/setup.sh postgres chromium

@@ -29,7 +29,9 @@ func write(tab *testkit.Tab, sentence string) {
 	tab.MustElement(".ProseMirror").MustInput(sentence + " ")
 }
 
-func allSaved(tab *testkit.Tab) { tab.Until("document.querySelector('#saved').innerText === 'All is saved.'") }
+func allSaved(tab *testkit.Tab) {
+	tab.Until("document.querySelector('#saved').innerText === 'All is saved.'")
+}
 
 func hasText(tab *testkit.Tab, sentence string) {
 	tab.Until("[...document.querySelectorAll('.ProseMirror')].some((e) => e.innerText.includes(" + quote(sentence) + "))")

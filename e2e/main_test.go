@@ -1,6 +1,7 @@
 package e2e_test
 
 import (
+	"fmt"
 	"os"
 	"testing"
 
@@ -13,6 +14,10 @@ var (
 )
 
 func TestMain(m *testing.M) {
+	if bare := os.Getenv(bareEnv); bare != "" {
+		fmt.Fprintln(os.Stderr, serveBare(bare))
+		os.Exit(1)
+	}
 	code := testkit.Main(m, &kit)
 	browser.Close()
 	os.Exit(code)
