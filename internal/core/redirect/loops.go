@@ -1,11 +1,20 @@
 package redirect
 
-import "candlepath/internal/core/sitemap"
+import (
+	"slices"
+
+	"candlepath/internal/core/sitemap"
+)
 
 // follow gives the row that the target of row i leads on to in the table, or
-// -1 where it ends at a page, elsewhere, or nowhere.
-func (t *Table) follow(i int) int {
-	r := &t.rows[i]
+// -1 where it ends at a page, elsewhere, or nowhere. A prefix row may lead deeper
+// into what it answers for itself: /docs to /docs/archive.
+func (t *Table) follow(i int) int { return t.followRow(i, &t.rows[i]) }
+
+func (t *Table) followRow(i int, r *Row) int {
+	if r.Match == Prefix && r.To.Address == r.From && r.Code != Gone {
+		return i // it carries every address over to itself
+	}
 	if r.Code == Gone || r.To.Address == "" || t.page(r.To.Address) != sitemap.None {
 		return -1
 	}
@@ -13,16 +22,36 @@ func (t *Table) follow(i int) int {
 		return int(e)
 	}
 	for base, more := r.To.Address, true; more; base, more = up(base) {
-		if s, ok := t.spread[base]; ok && int(s) != i {
+		if s, ok := t.spread[base]; ok && (int(s) != i || r.Match == Branch || base == r.To.Address) {
 			return int(s)
 		}
 	}
 	return -1
 }
 
-// Loop finds rows that lead back to themselves. It gives the index of one row
-// of each ring; rows that a live page hides lead nowhere.
+// Loops finds rows that lead back to themselves, both as the table reads and as
+// it answers, where prefix rows that do not fire are passed over. It gives the
+// index of one row of each ring; rows that a live page hides lead nowhere.
 func (t *Table) Loops() []int {
+	found := t.rings(t.follow)
+	for _, i := range t.rings(t.answeredBy) {
+		if !slices.Contains(found, i) {
+			found = append(found, i)
+		}
+	}
+	return found
+}
+
+// answeredBy gives the row that answers at the target of row i, or -1.
+func (t *Table) answeredBy(i int) int {
+	r := &t.rows[i]
+	if t.pages == nil || r.Code == Gone || r.To.Address == "" {
+		return -1
+	}
+	return t.ResolveNormal(r.To.Address, "").row
+}
+
+func (t *Table) rings(follow func(int) int) []int {
 	const unseen, onPath, done = 0, 1, 2
 	state := make([]uint8, len(t.rows))
 	var found []int
@@ -37,7 +66,7 @@ func (t *Table) Loops() []int {
 		for at >= 0 && state[at] == unseen {
 			state[at] = onPath
 			path = append(path, at)
-			at = t.follow(at)
+			at = follow(at)
 		}
 		if at >= 0 && state[at] == onPath {
 			found = append(found, at)

@@ -3,6 +3,7 @@ package redirect
 import (
 	"slices"
 	"strings"
+	"sync"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
@@ -41,7 +42,13 @@ func Plan(in Input) ([]Row, error) {
 		r := given[rings[0]]
 		return nil, &TableError{r.Line, r.From, "this row leads back to itself", "point one row of the ring to a page"}
 	}
-	p := &planner{Input: in, live: live, given: given}
+	p := &planner{
+		Input: in, live: live, given: given,
+		pages: sync.OnceValue(func() []located { return locatePages(in.Live) }),
+		rows:  sync.OnceValue(func() []located { return locateRows(given) }),
+
+		following: map[int]bool{},
+	}
 	p.keepGiven()
 	if p.kept, err = NewTable(p.out, in.Next); err != nil {
 		return nil, err
@@ -58,6 +65,9 @@ type planner struct {
 	kept  *Table // given rows as they are in Next, over Next
 	out   []Row
 	at    map[string]int // exact from → index in out
+
+	pages, rows func() []located // of Live, sorted by address
+	following   map[int]bool     // rows whose target is being looked for
 }
 
 // ownHosts turns URLs on the site's own hosts into addresses, and drops reports.
@@ -95,6 +105,9 @@ func (p *planner) ofEntry(id string) destination {
 	}
 	if d, ok := p.Decisions[id]; ok {
 		if dest, ok := p.decided(id, d); ok {
+			if n != sitemap.None && p.Next.Ref(n).Withdrawn && dest.code != Gone {
+				dest.code = 302 // the page is to come back
+			}
 			return dest
 		}
 		return destination{to: d.To, code: d.Code, status: Dangling, note: "the decided target is nowhere"}
@@ -184,6 +197,12 @@ func (p *planner) ofTarget(row int, to Target, code int) destination {
 	if to.URL != "" || to.IsZero() {
 		return destination{to: to, code: code}
 	}
+	lost := destination{to: to, code: code, status: Dangling, note: "the target is neither a page of Live nor of Next"}
+	if p.following[row] {
+		return lost // a ring of which Live knows a part and Next another
+	}
+	p.following[row] = true
+	defer delete(p.following, row)
 	if to.Entry != "" {
 		return p.onward(to.Entry, to.Suffix, code)
 	}
@@ -196,10 +215,13 @@ func (p *planner) ofTarget(row int, to Target, code int) destination {
 	if i := p.Next.PageAt(to.Address); i != sitemap.None {
 		return destination{to: Target{Entry: p.Next.At(i).ID, Suffix: to.Suffix}, code: code}
 	}
+	if d, ok := p.throughNext(row, to, code); ok {
+		return d
+	}
 	if a := to.Address; address.Reserved(a) && strings.HasPrefix(a, "/files/") {
 		return destination{to: to, code: code}
 	}
-	return destination{to: to, code: code, status: Dangling, note: "the target is neither a page of Live nor of Next"}
+	return lost
 }
 
 // onward is ofEntry for the target of a row with a code of its own.
@@ -232,6 +254,34 @@ func (p *planner) throughRows(row int, to Target, code int) (destination, bool) 
 	return d, true
 }
 
+// throughNext follows a target to a row that answers it in Next only, because
+// where it leads to is not there in Live. Rings were refused, so this ends.
+func (p *planner) throughNext(row int, to Target, code int) (destination, bool) {
+	r := p.given[row]
+	r.To = to
+	s := p.live.followRow(row, &r)
+	if s < 0 || p.live.inactive(s) {
+		return destination{}, false
+	}
+	over := p.given[s]
+	d := p.ofTarget(s, over.To, join(code, over.Code))
+	if over.Match != Prefix || over.Code == Gone || d.code == Gone {
+		return d, true
+	}
+	rest, _ := address.Below(over.From, to.Address)
+	switch n := p.Next.Find(d.to.Entry); {
+	case d.to.URL != "":
+		d.to.URL = joinURL(d.to.URL, escaped(rest))
+		return d, true
+	case d.to.Entry != "" && n != sitemap.None:
+		if n = p.Next.PageAt(address.Join(p.Next.Served(n), rest)); n != sitemap.None {
+			d.to = Target{Entry: p.Next.Ref(n).ID, Suffix: to.Suffix}
+			return d, true
+		}
+	}
+	return destination{}, false
+}
+
 // keepGiven carries the given rows over into Next.
 func (p *planner) keepGiven() {
 	p.out = make([]Row, 0, len(p.given))
@@ -253,7 +303,12 @@ func (p *planner) carry(i int, g Row) Row {
 		return r
 	}
 	if g.Match == Prefix && g.Code != Gone && g.To.URL == "" {
-		return p.carryPrefix(i, g)
+		carried := p.carryPrefix(i, g)
+		if onto, ok := (&Table{pages: p.Next}).addressOf(carried.To); ok && carried.Match == Prefix && onto == g.From {
+			r.Status = Retired // its pages came back to where it led from
+			return r
+		}
+		return carried
 	}
 	d := p.ofTarget(i, g.To, g.Code)
 	return p.settle(r, g, d)
@@ -261,7 +316,7 @@ func (p *planner) carry(i int, g Row) Row {
 
 // settle writes a destination into a given row and words the difference.
 func (p *planner) settle(r, g Row, d destination) Row {
-	r.To, r.Code = d.to, d.code
+	r.To, r.Code, r.Status = d.to, d.code, Kept
 	if r.Code == Gone {
 		r.To = Target{}
 	}
@@ -281,58 +336,108 @@ func (p *planner) settle(r, g Row, d destination) Row {
 }
 
 // carryPrefix follows the target of a prefix row. Where nothing is left for the
-// rest of the path to be carried to, the row becomes a branch row.
-func (p *planner) carryPrefix(i int, g Row) Row {
-	r := g
-	r.Status = Kept
-	at, _ := p.live.addressOf(g.To)
-	if page := p.Live.PageAt(at); page != sitemap.None {
-		d := p.onward(p.Live.At(page).ID, g.To.Suffix, g.Code)
-		if d.to.Entry != p.Live.At(page).ID && d.code != Gone {
-			r.Match = Branch
-		}
-		return p.settle(r, g, d)
+// rest of the path to be carried to, the row becomes a branch row. Where rows
+// spread over each other, so that another is asked for what this one has no
+// page for, it stays as it is: what it answers is preserved address by address.
+func (p *planner) carryPrefix(i int, g Row, through ...int) Row {
+	at, ok := p.live.addressOf(g.To)
+	if !ok {
+		return p.settlePrefix(g, g.To.Entry, p.ofTarget(i, g.To, g.Code))
 	}
-	if c := p.Live.ClaimedBy(at); c != sitemap.None { // a group's segment
-		if n := p.Next.Find(p.Live.At(c).ID); n != sitemap.None && p.Next.Claim(n) != "" {
-			return p.settle(r, g, destination{to: Target{Address: p.Next.Claim(n), Suffix: g.To.Suffix}, code: g.Code})
+	stands := Target{Address: at, Suffix: g.To.Suffix}
+	page, cover := p.Live.PageAt(at), p.cover(at, append(through, i))
+	switch {
+	case cover >= 0 && (p.occupied(at) || p.cover(g.From, []int{i}) >= 0):
+		return p.settle(g, g, destination{to: stands, code: g.Code})
+	case cover >= 0:
+		r := p.flatten(i, cover, at, g, through)
+		for not := append(through, i, cover); r.Status == Dangling; not = append(not, cover) {
+			if cover = p.cover(at, not); cover < 0 {
+				break
+			}
+			r = p.flatten(i, cover, at, g, through) // the nearer one does not fire
+		}
+		return r
+	case page != sitemap.None:
+		id := p.Live.Ref(page).ID
+		d := p.onward(id, g.To.Suffix, g.Code)
+		if d.to.Entry != id && p.cover(g.From, []int{i}) >= 0 {
+			// A branch row would take from a shorter row what this one never had.
+			return p.settle(g, g, destination{to: stands, code: g.Code})
+		}
+		return p.settlePrefix(g, id, d)
+	}
+	if c := p.Live.ClaimedBy(at); c != sitemap.None && p.Live.Ref(c).Kind == sitemap.Group {
+		if n := p.Next.Find(p.Live.Ref(c).ID); n != sitemap.None && p.Next.Claim(n) != "" {
+			return p.settle(g, g, destination{to: Target{Address: p.Next.Claim(n), Suffix: g.To.Suffix}, code: g.Code})
 		}
 	}
 	if below(p.Live, at) || below(p.Next, at) {
-		return r
+		return p.settle(g, g, destination{to: stands, code: g.Code})
 	}
 	if page := p.Next.PageAt(at); page != sitemap.None {
-		return p.settle(r, g, destination{to: Target{Entry: p.Next.At(page).ID, Suffix: g.To.Suffix}, code: g.Code})
-	}
-	for base, more := at, true; more; base, more = up(base) {
-		s, ok := p.live.spread[base]
-		if !ok || int(s) == i {
-			continue
-		}
-		rest, _ := address.Below(base, at)
-		if onto, ok := p.live.addressOf(p.given[s].To); ok && p.given[s].Match == Prefix {
-			moved := g
-			moved.To = Target{Address: address.Join(onto, rest), Suffix: g.To.Suffix}
-			moved.Code = join(g.Code, p.given[s].Code)
-			r = p.carryPrefix(int(s), moved)
-			if r.Status == Kept {
-				r.Status = Changed
-			}
-			return r
-		}
-		d := p.ofTarget(int(s), p.given[s].To, join(g.Code, p.given[s].Code))
-		if p.given[s].To.URL == "" || p.given[s].Match == Branch {
-			r.Match = Branch
-		} else {
-			d.to = Target{URL: joinURL(p.given[s].To.URL, escaped(rest))}
-		}
-		return p.settle(r, g, d)
+		return p.settle(g, g, destination{to: Target{Entry: p.Next.Ref(page).ID, Suffix: g.To.Suffix}, code: g.Code})
 	}
 	if _, exact := p.live.exact[at]; exact {
-		return p.settle(r, g, p.ofTarget(i, g.To, g.Code))
+		if d := p.ofTarget(i, g.To, g.Code); p.cover(g.From, []int{i}) < 0 {
+			return p.settle(g, g, d)
+		}
+		return p.settle(g, g, destination{to: stands, code: g.Code})
 	}
-	r.Status, r.Note = Dangling, "there is no page at or below the target"
-	return r
+	return p.settle(g, g, destination{to: stands, code: g.Code, status: Dangling, note: "there is no page at or below the target"})
+}
+
+// settlePrefix is settle for a prefix row whose target was an entry: where the
+// destination is another place, all below go there too.
+func (p *planner) settlePrefix(g Row, id string, d destination) Row {
+	r := g
+	if d.to.Entry != id && d.code != Gone {
+		r.Match = Branch
+	}
+	return p.settle(r, g, d)
+}
+
+// cover gives the nearest prefix or branch row of Live that answers at an
+// address, leaving out some, or -1.
+func (p *planner) cover(at string, not []int) int {
+	for base, more := at, true; more; base, more = up(base) {
+		if s, ok := p.live.spread[base]; ok && !slices.Contains(not, int(s)) {
+			return int(s)
+		}
+	}
+	return -1
+}
+
+// occupied tells whether pages of Live stand at an address or below it.
+func (p *planner) occupied(at string) bool {
+	for range under(p.pages(), at) {
+		return true
+	}
+	return false
+}
+
+// flatten points a prefix row past row s, over which its target lies.
+func (p *planner) flatten(i, s int, at string, g Row, through []int) Row {
+	over := p.given[s]
+	rest, _ := address.Below(over.From, at)
+	code := join(g.Code, over.Code)
+	if onto, ok := p.live.addressOf(over.To); ok && over.Match == Prefix && over.Code != Gone {
+		moved := g
+		moved.To, moved.Code = Target{Address: address.Join(onto, rest), Suffix: g.To.Suffix}, code
+		r := p.carryPrefix(s, moved, append(through, i)...)
+		if r.Status == Kept {
+			r.Status = Changed
+		}
+		return r
+	}
+	r := g
+	d := p.ofTarget(s, over.To, code)
+	if over.To.URL != "" && over.Match == Prefix {
+		d.to = Target{URL: joinURL(over.To.URL, escaped(rest))}
+	} else {
+		r.Match = Branch
+	}
+	return p.settle(r, g, d)
 }
 
 func below(t *sitemap.Tree, at string) bool {
@@ -353,13 +458,14 @@ func (p *planner) movedPages() {
 			continue
 		}
 		if p.Live.PageAt(old) == i {
-			p.lead(old, p.ofEntry(id))
+			p.lead(old, p.ofEntry(id), p.answersRightly)
 		}
 	}
 }
 
-// lead makes sure that an address of Live leads to its destination in Next.
-func (p *planner) lead(from string, d destination) {
+// lead makes sure that an address of Live leads to its destination in Next;
+// right tells whether it does already.
+func (p *planner) lead(from string, d destination, right func(string, destination) bool) {
 	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Review: d.review}
 	if r.Code == 0 {
 		r.Code = 301
@@ -374,9 +480,9 @@ func (p *planner) lead(from string, d destination) {
 		r.Status = d.status
 	case taken:
 		r.Status, r.Note = Blocked, "another page has this address now"
-	case p.answersRightly(from, d):
+	case right(from, d):
 		return
-	case given:
+	case given && at < len(p.given):
 		r.Status = Changed
 	}
 	if given && !taken {
@@ -409,57 +515,83 @@ func same(a, b Target, t *Table) bool { return a == b || t.Written(a) == t.Writt
 // answer wrongly in Next, exact rows of their own; and rows that began below a
 // prefix row's old target, rows below its from.
 func (p *planner) belowPrefixes() {
-	var pages, rows []located
 	for i, g := range p.given {
-		if g.Match != Prefix || g.Code == Gone || g.To.URL != "" {
+		if g.Match != Prefix || g.Code == Gone {
 			continue
 		}
-		at, ok := p.live.addressOf(g.To)
-		if !ok {
-			continue
+		if at, ok := p.live.addressOf(g.To); ok {
+			p.carriedOver(i, g.From, at, true)
 		}
-		if pages == nil {
-			pages, rows = locatePages(p.Live), locateRows(p.given)
-		}
-		for rest, page := range under(pages, at) {
-			p.preserve(i, address.Join(g.From, rest), func() destination { return p.ofEntry(p.Live.Ref(page).ID) })
-		}
-		for rest, row := range under(rows, at) {
-			from := address.Join(g.From, rest)
-			if r := p.given[row]; r.Match == Exact {
-				p.preserve(i, from, func() destination { return p.ofTarget(row, r.To, join(g.Code, r.Code)) })
-			} else if row != i && p.out[i].Status != Kept {
-				p.preserveSpread(from, row)
+	}
+}
+
+// carriedOver preserves what row i answers at and below from by carrying the
+// rest of the path over to an address, and once more by a row found there.
+func (p *planner) carriedOver(i int, from, at string, first bool) {
+	for rest := range under(p.pages(), at) {
+		p.preserve(i, address.Join(from, rest))
+	}
+	if !first {
+		return
+	}
+	for rest, row := range under(p.rows(), at) {
+		r, here := p.given[row], address.Join(from, rest)
+		switch {
+		case r.Match == Exact:
+			p.preserve(i, here)
+		case row != i:
+			p.preserve(i, here)
+			p.second(i, row, here, "")
+			if p.out[i].Status != Kept && p.preserveSpread(here, row) {
+				for below := range under(p.pages(), r.From) { // which the new row would hide
+					p.preserveBy(i, address.Join(here, below), func(string, destination) bool { return false })
+				}
 			}
+		}
+	}
+	if s := p.cover(at, []int{i}); s >= 0 && p.given[s].From != at {
+		rest, _ := address.Below(p.given[s].From, at)
+		p.second(i, s, from, rest)
+	}
+}
+
+// second preserves what row i answers by way of prefix row s.
+func (p *planner) second(i, s int, from, rest string) {
+	if over := p.given[s]; over.Match == Prefix && over.Code != Gone {
+		if onto, ok := p.live.addressOf(over.To); ok {
+			p.carriedOver(i, from, address.Join(onto, rest), false)
 		}
 	}
 }
 
 // preserve keeps an address that prefix row i answered in Live leading where
 // its visitors belong.
-func (p *planner) preserve(i int, from string, dest func() destination) {
-	if a := p.live.ResolveNormal(from, ""); a.row != i || p.Next.PageAt(from) != sitemap.None {
+func (p *planner) preserve(i int, from string) { p.preserveBy(i, from, p.answersRightly) }
+
+func (p *planner) preserveBy(i int, from string, right func(string, destination) bool) {
+	a := p.live.ResolveNormal(from, "")
+	if a.row != i || p.Next.PageAt(from) != sitemap.None {
 		return
 	}
-	d := dest()
-	if d.status == Dangling {
-		return
+	d := destination{code: Gone}
+	if a.Code != Gone {
+		d = p.ofTarget(i, a.target, a.Code)
 	}
-	if d.code == 0 {
-		d.code = p.given[i].Code
+	if d.status != Dangling {
+		p.lead(from, d, right)
 	}
-	p.lead(from, d)
 }
 
-func (p *planner) preserveSpread(from string, row int) {
-	for _, r := range p.out {
-		if r.From == from && r.Match != Exact {
-			return
-		}
-	}
+// preserveSpread gives a row a double below the from of a prefix row whose
+// target left it behind, and tells whether it did.
+func (p *planner) preserveSpread(from string, row int) bool {
 	r := p.out[row]
+	if r.Status == Dangling || r.Status.IsReport() || slices.ContainsFunc(p.out, func(o Row) bool { return o.From == from && o.Match != Exact }) {
+		return false
+	}
 	r.From, r.Status, r.Line = from, Added, 0
 	p.out = append(p.out, r)
+	return true
 }
 
 func pathOf(from string) string {
