@@ -6,10 +6,8 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
-	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/testkit"
 )
@@ -101,7 +99,7 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	allSaved(tab)
 
 	t.Log("an edition that goes out while the page is open")
-	publishAll(t, site)
+	publishOnly(t, site, "Edits go out", func(aspect string) bool { return aspect == "content" })
 	write(tab, "After the edition.")
 	draftHolds(t, site, entry, "After the edition.")
 	allSaved(tab)
@@ -126,21 +124,6 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	draftHolds(t, site, entry, "Overtaken in the middle.")
 	require.Empty(t, tab.Problems())
 	require.Empty(t, other.Problems())
-}
-
-// publishAll publishes what is planned, as the site manager would.
-func publishAll(t *testing.T, site *testkit.Site) {
-	who := person(t, site, "marta")
-	n, err := site.App.LookAhead(t.Context(), who, app.Select{})
-	require.NoError(t, err)
-	leave := app.Select{Chosen: true}
-	for _, c := range n.All { // only edits of pages
-		if c.Aspect != "content" {
-			leave.LeaveOut = append(leave.LeaveOut, c.Key)
-		}
-	}
-	_, err = site.App.Publish(t.Context(), who, app.PublishAsk{Key: uuid.NewString(), Why: "Edits go out", Changes: leave})
-	require.NoError(t, err)
 }
 
 func person(t testing.TB, site *testkit.Site, login string) port.Person {

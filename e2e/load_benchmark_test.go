@@ -22,7 +22,6 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
 	"candlepath/internal/core/content"
 	"candlepath/internal/testkit"
 )
@@ -119,16 +118,7 @@ func startOurs(b *testing.B, dir string) string {
 		Slots:  map[string][]content.Block{"steps": {{Type: content.Text, Text: text.String()}}, "main": {{Type: content.Text, Text: text.String()}}},
 	}, 0)
 	require.NoError(b, err)
-	n, err := site.App.LookAhead(b.Context(), who, app.Select{})
-	require.NoError(b, err)
-	sel := app.Select{Chosen: true}
-	for _, c := range n.All {
-		if c.ID != entry {
-			sel.LeaveOut = append(sel.LeaveOut, c.Key)
-		}
-	}
-	_, err = site.App.Publish(b.Context(), who, app.PublishAsk{Key: uuid.NewString(), Why: "load", Changes: sel})
-	require.NoError(b, err)
+	publishOnly(b, site, "load", func(aspect string) bool { return aspect == "content" })
 	var siteID, vault string
 	require.NoError(b, site.Pool.QueryRow(b.Context(), "SELECT id FROM sites").Scan(&siteID))
 	vault = entryAt(b, site, "/seed-vault")

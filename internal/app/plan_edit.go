@@ -226,6 +226,8 @@ func changeFact(t *sitemap.Tree, id, field, value string) (*sitemap.Tree, error)
 			e.Notes = value
 		case "review":
 			e.Review = value
+		case "readership":
+			e.Readership = value
 		case "topics":
 			e.Topics = value
 		case "target":

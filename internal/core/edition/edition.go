@@ -5,6 +5,7 @@ package edition
 
 import (
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
@@ -33,8 +34,17 @@ func Publish(live Live, next *sitemap.Tree, closed change.Set, decisions map[str
 }
 
 // Rollback prepares an edition equal to an earlier one. What is taken back
-// stays in Next, and so returns to the plan.
+// stays in Next, and so returns to the plan. A readership that was narrowed
+// since stays narrow.
 func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
+	earlier, err := alter(earlier, func(_ int, e *sitemap.Entry) {
+		if i := live.Tree.Find(e.ID); i != sitemap.None {
+			e.Readership = readership.Narrower(e.Readership, live.Tree.Ref(i).Readership)
+		}
+	})
+	if err != nil {
+		return Draft{}, err
+	}
 	return prepare(live, earlier, next, redirect.Input{Decisions: decisions, Hosts: hosts, Takeback: true})
 }
 

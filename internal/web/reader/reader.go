@@ -17,7 +17,7 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/menu"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/web/render"
 	"candlepath/web"
@@ -28,23 +28,19 @@ type Site struct {
 	app  *app.App
 	set  *render.Set
 	log  *slog.Logger
-	snap atomic.Pointer[snapshot]
+	who  func(*http.Request) readership.Reader
+	live atomic.Pointer[edition]
 }
 
-// snapshot is one edition as an instance keeps it.
-type snapshot struct {
-	app.LiveSite
-	menus menu.Maker
-	cache *cache
-}
-
-// New makes the reader site; Refresh must succeed before it answers.
-func New(a *app.App, log *slog.Logger) (*Site, error) {
+// New makes the reader site; Refresh must succeed before it answers. who names
+// the reader of a request, the zero Reader if nobody signed in; it is asked only
+// where an edition holds something that is not for everybody.
+func New(a *app.App, log *slog.Logger, who func(*http.Request) readership.Reader) (*Site, error) {
 	set, err := render.Load(web.Files, "templates/layout/reader.html", "templates/screens/reader")
 	if err != nil {
 		return nil, err
 	}
-	return &Site{app: a, set: set, log: log}, nil
+	return &Site{app: a, set: set, log: log, who: who}, nil
 }
 
 // Screens lists the screens of the reader site, for a test of completeness.
@@ -57,16 +53,33 @@ func (s *Site) Refresh(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	old := s.snap.Load()
-	if old != nil && old.Site.Edition > live.Site.Edition {
+	old := s.live.Load()
+	if old != nil && old.full.Site.Edition > live.Site.Edition {
 		return nil // a later one was taken up meanwhile
 	}
-	s.snap.Store(&snapshot{LiveSite: live, menus: menu.For(live.Tree), cache: newCache(128 << 20)})
+	e, err := newEdition(live)
+	if err != nil {
+		return err
+	}
+	s.live.Store(e)
 	return nil
 }
 
 // Ready tells whether there is an edition to answer from.
-func (s *Site) Ready() bool { return s.snap.Load() != nil }
+func (s *Site) Ready() bool { return s.live.Load() != nil }
+
+// viewOf gives the edition as the reader of a request may see it; nil before
+// there is one.
+func (s *Site) viewOf(r *http.Request) *view {
+	e := s.live.Load()
+	if e == nil {
+		return nil
+	}
+	if !e.restricted {
+		return e.public
+	}
+	return e.viewOf(s.who(r))
+}
 
 const pagePolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
@@ -74,6 +87,7 @@ const pagePolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img
 var (
 	htmlType   = []string{"text/html; charset=utf-8"}
 	noCache    = []string{"no-cache"}
+	privately  = []string{"private, no-cache"}
 	vary       = []string{"Accept-Encoding"}
 	policy     = []string{pagePolicy}
 	noSniff    = []string{"nosniff"}
@@ -83,7 +97,9 @@ var (
 
 func pageHeaders(h http.Header) {
 	h["Content-Type"] = htmlType
-	h["Cache-Control"] = noCache
+	if h["Cache-Control"] == nil {
+		h["Cache-Control"] = noCache
+	}
 	h["Content-Security-Policy"] = policy
 	h["X-Content-Type-Options"] = noSniff
 	h["Referrer-Policy"] = noReferrer
@@ -92,7 +108,7 @@ func pageHeaders(h http.Header) {
 // Serve answers everything that is not the studio's.
 func (s *Site) Serve(c *gin.Context) {
 	w, r := c.Writer, c.Request
-	snap := s.snap.Load()
+	snap := s.viewOf(r)
 	if snap == nil {
 		s.unavailable(w)
 		return
@@ -141,7 +157,7 @@ func moved(w http.ResponseWriter, location string, code int) {
 	w.WriteHeader(code)
 }
 
-func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *snapshot, i int) {
+func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
 	p := snap.cache.get(i)
 	if p == nil {
 		var err error
@@ -153,6 +169,9 @@ func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *snapshot, i in
 			return
 		}
 		snap.cache.put(i, p)
+	}
+	if snap.private {
+		w.Header()["Cache-Control"] = privately
 	}
 	p.serve(w, r)
 }

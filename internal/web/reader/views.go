@@ -26,10 +26,11 @@ type frame struct {
 	Query   string
 	Edition int
 	Search  string // where the search form goes
+	SignIn  string
 }
 
-func (snap *snapshot) frame(title string, page int) frame {
-	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search}
+func (snap *view) frame(title string, page int) frame {
+	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn}
 }
 
 // pageView is a page of the site.
@@ -51,7 +52,7 @@ type pageView struct {
 
 // compose makes the bytes of a page: its stored article inside the site's
 // frame, links resolved to the addresses of this edition.
-func (s *Site) compose(ctx context.Context, snap *snapshot, i int) (*composed, error) {
+func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error) {
 	e := snap.Tree.Ref(i)
 	body, err := s.body(ctx, e.ID)
 	if err != nil {
@@ -82,7 +83,7 @@ func (s *Site) body(ctx context.Context, entry string) (b port.LiveBody, err err
 	}
 }
 
-func (snap *snapshot) pageView(i int, body port.LiveBody) (pageView, error) {
+func (snap *view) pageView(i int, body port.LiveBody) (pageView, error) {
 	e := snap.Tree.Ref(i)
 	v := pageView{frame: snap.frame(e.Title, i), Heading: e.Title, Excerpt: body.Excerpt, Owner: e.Owner, Crumbs: snap.menus.Crumbs(i)}
 	v.SideHead, v.Side = snap.menus.Side(i)
@@ -107,7 +108,7 @@ func (snap *snapshot) pageView(i int, body port.LiveBody) (pageView, error) {
 }
 
 // href is where a link to an entry leads in this edition.
-func (snap *snapshot) href(id string) (string, bool) {
+func (snap *view) href(id string) (string, bool) {
 	i := snap.Tree.Find(id)
 	if i == sitemap.None {
 		return "", false
@@ -125,19 +126,19 @@ type lostView struct {
 	Home  string
 }
 
-func (s *Site) notFound(w http.ResponseWriter, r *http.Request, snap *snapshot) {
+func (s *Site) notFound(w http.ResponseWriter, r *http.Request, snap *view) {
 	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: r.URL.Path, Home: "/"}
 	v.Meant = snap.meant(r.URL.Path)
 	s.lost(w, r, http.StatusNotFound, v)
 }
 
-func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *snapshot, normal string) {
+func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *view, normal string) {
 	v := lostView{frame: snap.frame("Gone", sitemap.None), Asked: normal, Gone: true, Home: "/"}
 	v.Meant = snap.meant(normal)
 	s.lost(w, r, http.StatusGone, v)
 }
 
-func (snap *snapshot) meant(path string) []menu.Item {
+func (snap *view) meant(path string) []menu.Item {
 	var out []menu.Item
 	for _, i := range match.Meant(snap.Tree, path, 5) {
 		out = append(out, menu.Item{Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i))})
@@ -185,7 +186,7 @@ const searchLimit = 30
 
 // Search answers the search page.
 func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
-	snap := s.snap.Load()
+	snap := s.viewOf(r)
 	if snap == nil {
 		s.unavailable(w)
 		return
@@ -221,7 +222,7 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	_, _ = w.Write(body)
 }
 
-func (snap *snapshot) hits(hits []port.Hit) []hitView {
+func (snap *view) hits(hits []port.Hit) []hitView {
 	out := make([]hitView, 0, len(hits))
 	for _, h := range hits {
 		i := snap.Tree.Find(h.EntryID)

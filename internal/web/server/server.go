@@ -17,6 +17,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/app"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
@@ -44,13 +45,13 @@ func New(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) (*Server, er
 		return nil, err
 	}
 	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
-	site, err := reader.New(a, log)
+	sessions := newSessions(pool)
+	site, err := reader.New(a, log, readerOf(a, sessions))
 	if err != nil {
 		return nil, err
 	}
 	ctx, cancel := context.WithCancel(ctx)
 	s := &Server{App: a, Reader: site, store: st, cancel: cancel}
-	sessions := newSessions(pool)
 	desk, err := studio.New(studio.Config{
 		App: a, Sessions: sessions, Log: log, Read: ReadSheet,
 		Published: func(ctx context.Context) {
@@ -90,13 +91,32 @@ func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	m.Lifetime = 12 * time.Hour
 	m.IdleTimeout = 4 * time.Hour
 	m.Cookie.Name = "candlepath"
-	m.Cookie.Path = urls.Studio
+	m.Cookie.Path = "/" // restricted pages of the reader site ask who reads
 	m.Cookie.SameSite = http.SameSiteLaxMode
 	m.ErrorFunc = func(w http.ResponseWriter, _ *http.Request, _ error) {
 		w.Header().Set("Retry-After", "2")
 		http.Error(w, "The studio cannot answer for a moment. Please try again; nothing is lost.", http.StatusServiceUnavailable)
 	}
 	return m
+}
+
+// readerOf names who reads, from the session of the studio.
+func readerOf(a *app.App, sessions *scs.SessionManager) func(*http.Request) readership.Reader {
+	return func(r *http.Request) readership.Reader {
+		c, err := r.Cookie(sessions.Cookie.Name)
+		if err != nil {
+			return readership.Reader{}
+		}
+		ctx, err := sessions.Load(r.Context(), c.Value)
+		if err != nil {
+			return readership.Reader{}
+		}
+		p, _, err := a.Person(ctx, studio.PersonOf(ctx, sessions))
+		if err != nil {
+			return readership.Reader{}
+		}
+		return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}
+	}
 }
 
 // handler builds the engine. Sessions and the same-origin check wrap the
@@ -119,7 +139,7 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	e.NoRoute(s.Reader.Serve)
 	studioSide := http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		if strings.HasPrefix(r.URL.Path, urls.Studio) {
+		if r.URL.Path == urls.Studio || strings.HasPrefix(r.URL.Path, urls.Studio+"/") {
 			studioSide.ServeHTTP(w, r)
 			return
 		}

@@ -304,6 +304,7 @@ type besideView struct {
 	ID, Title, Kind, KindLabel, Template, Owner  string
 	Live, Next, Slug, Short, Target, TargetName  string
 	Source, Notes, Review, Topics, State, Wick   string
+	Readership                                   string
 	Changed                                      string
 	SlugFixed, IsPage, IsHome, Unlisted, Moved   bool
 	NeedsTarget, TargetIsPage, Withdrawn, InLive bool
@@ -360,7 +361,7 @@ func newBeside(o app.Outline, i int, people []port.Person, templates []content.T
 	row := m.row(i)
 	v := besideView{
 		ID: e.ID, Title: e.Title, Kind: string(e.Kind), KindLabel: e.Kind.Label(), Template: e.Template, Owner: e.Owner,
-		Next: address.Written(t.Address(i)), Slug: e.Slug, Short: e.Short, Target: e.Target, Source: e.Source, Notes: e.Notes,
+		Next: address.Written(t.Address(i)), Slug: e.Slug, Short: e.Short, Target: e.Target, Source: e.Source, Notes: e.Notes, Readership: e.Readership,
 		Review: e.Review, Topics: e.Topics, State: row.State, Wick: row.Wick, SlugFixed: e.Fixed != "", IsPage: e.Kind.IsPage(),
 		IsHome: i == t.Home(), Unlisted: e.Unlisted, Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), FindURL: urls.Find,
 		NeedsTarget: e.Kind == sitemap.Outside || e.Kind == sitemap.File || e.Kind == sitemap.Reference, TargetIsPage: e.Kind == sitemap.Reference,

@@ -8,6 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
@@ -46,7 +47,10 @@ func (s *Studio) signIn(c *gin.Context) error {
 	}
 	s.sessions.Put(ctx, sessionPerson, who.ID)
 	to := urls.Outline
-	if strings.HasPrefix(v.To, urls.Studio+"/") && !strings.Contains(v.To, "//") && !strings.Contains(v.To, "\\") {
+	if who.Role == workflow.Reader {
+		to = "/" // readers have no work in the studio
+	}
+	if strings.HasPrefix(v.To, "/") && !strings.Contains(v.To, "//") && !strings.Contains(v.To, "\\") {
 		to = v.To
 	}
 	c.Redirect(http.StatusSeeOther, to)

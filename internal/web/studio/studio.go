@@ -133,10 +133,15 @@ func secure(h http.Header) {
 
 const sessionPerson = "person"
 
+// PersonOf gives the id of whoever signed in to the session of a context.
+func PersonOf(ctx context.Context, sessions *scs.SessionManager) string {
+	return sessions.GetString(ctx, sessionPerson)
+}
+
 // signedIn lets only people in who may do what the route is for.
 func (s *Studio) signedIn(r Route) gin.HandlerFunc {
 	return s.adapt(func(c *gin.Context) error {
-		id := s.sessions.GetString(c.Request.Context(), sessionPerson)
+		id := PersonOf(c.Request.Context(), s.sessions)
 		if id == "" {
 			return s.askToSignIn(c)
 		}

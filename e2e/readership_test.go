@@ -1,0 +1,96 @@
+package e2e_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/testkit"
+)
+
+// What somebody may not read is for them exactly the page that is not there.
+func TestRestrictedPagesDoNotExistForOthers(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := signIn(t, site, "marta")
+	vault := entryID(t, site, "/seed-vault")
+	status, _ := marta.act(map[string]any{"do": "fact", "id": vault, "field": "readership", "value": "Ines Barrow; approver"})
+	require.Equal(t, 200, status)
+	publishOnly(t, site, "Only the vault team reads about the vault", func(k string) bool { return k == "readership" })
+
+	const page = "/seed-vault/drying-room"
+	for login, may := range map[string]bool{"": false, "noor": false, "kofi": false, "ines": true, "anselm": true, "marta": true} {
+		c := signIn(t, site, login)
+		status, body := c.get(page)
+		_, home := c.get("/")
+		_, found := c.get("/search?q=drying+room")
+		listed := strings.Contains(string(home), `href="/seed-vault"`)
+		if may {
+			require.Equal(t, 200, status, login)
+			require.Contains(t, string(body), "Drying room")
+			require.True(t, listed, login)
+			require.Contains(t, string(found), page)
+			continue
+		}
+		require.Equal(t, 404, status, login)
+		require.Contains(t, string(body), "There is no page here")
+		for _, secret := range []string{"Drying room", "Germination tests", "Seed vault"} {
+			require.NotContains(t, string(body), secret, login)
+		}
+		require.False(t, listed, login)
+		require.NotContains(t, string(found), page)
+		for _, text := range [][]byte{home, found} {
+			require.NotContains(t, string(text), "Seed vault", login)
+		}
+	}
+	require.Equal(t, "private, no-cache", header(t, site, "ines", page, "Cache-Control"))
+	require.Equal(t, "no-cache", header(t, site, "", "/visitors", "Cache-Control"))
+}
+
+// A readership that was narrowed stays narrow when an edition is taken back.
+func TestGoingBackDoesNotOpenWhatWasClosed(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := signIn(t, site, "marta")
+	who := person(t, site, "marta")
+	at, err := site.App.SiteNow(t.Context())
+	require.NoError(t, err)
+	status, _ := marta.act(map[string]any{"do": "fact", "id": entryID(t, site, "/visitors"), "field": "readership", "value": "approver"})
+	require.Equal(t, 200, status)
+	publishOnly(t, site, "Closed", func(k string) bool { return k == "readership" })
+	_, err = site.App.Rollback(t.Context(), who, uuid.NewString(), at.Edition, "Something else was wrong")
+	require.NoError(t, err)
+	require.NoError(t, site.Reader.Refresh(t.Context()))
+	status, _ = signIn(t, site, "").get("/visitors")
+	require.Equal(t, 404, status)
+	status, _ = marta.get("/visitors")
+	require.Equal(t, 200, status)
+}
+
+func header(t *testing.T, site *testkit.Site, login, path, name string) string {
+	r, err := http.NewRequest("GET", site.URL+path, nil)
+	require.NoError(t, err)
+	resp, err := signIn(t, site, login).Do(r)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	return resp.Header.Get(name)
+}
+
+// publishOnly publishes the planned changes of some aspects and takes the
+// edition up.
+func publishOnly(t testing.TB, site *testkit.Site, why string, goes func(aspect string) bool) {
+	who := person(t, site, "marta")
+	n, err := site.App.LookAhead(t.Context(), who, app.Select{})
+	require.NoError(t, err)
+	sel := app.Select{Chosen: true}
+	for _, c := range n.All {
+		if !goes(string(c.Aspect)) {
+			sel.LeaveOut = append(sel.LeaveOut, c.Key)
+		}
+	}
+	_, err = site.App.Publish(t.Context(), who, app.PublishAsk{Key: uuid.NewString(), Why: why, Changes: sel})
+	require.NoError(t, err)
+	require.NoError(t, site.Reader.Refresh(t.Context()))
+}

@@ -1,0 +1,106 @@
+// Package readership tells who may read what.
+//
+// An entry's readership names people and roles, separated by semicolons; empty
+// means everybody. It is inherited: a reader must be named by every entry above
+// that names anybody, and by the entry itself. What a reader may not read does
+// not exist for them: Visible gives the tree without it, and menus, lists,
+// search, redirects and the pages meant by a wrong address all follow from that
+// tree.
+//
+//	Staff          editor; approver
+//	  Pay          Marta Oduya; Anselm Friis
+//
+//	Anselm, an approver, reads both; Ines, an editor, reads Staff.
+package readership
+
+import (
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Reader is somebody who reads. The zero Reader is nobody known: they read what
+// everybody may.
+type Reader struct {
+	Name, Login string
+	Role        workflow.Role
+}
+
+// All tells whether the reader may read everything.
+func (r Reader) All() bool { return r.Role == workflow.Manager }
+
+// In tells whether a readership names the reader.
+func (r Reader) In(readership string) bool {
+	names := Names(readership)
+	if len(names) == 0 || r.All() {
+		return true
+	}
+	return slices.ContainsFunc(names, func(n string) bool {
+		return r.Name != "" && strings.EqualFold(n, r.Name) || r.Login != "" && strings.EqualFold(n, r.Login) ||
+			r.Role != "" && strings.EqualFold(n, string(r.Role))
+	})
+}
+
+// Names splits a readership.
+func Names(readership string) []string {
+	var out []string
+	for part := range strings.FieldsFuncSeq(readership, func(c rune) bool { return c == ';' || c == ',' || c == '\n' }) {
+		if part = strings.TrimSpace(part); part != "" {
+			out = append(out, part)
+		}
+	}
+	return out
+}
+
+// Restricted tells whether anything in the tree is not for everybody.
+func Restricted(t *sitemap.Tree) bool {
+	for i := range t.Len() {
+		if len(Names(t.Ref(i).Readership)) > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// Visible gives the tree as it is for a reader.
+func Visible(t *sitemap.Tree, r Reader) *sitemap.Tree {
+	var kept []sitemap.Entry
+	hidden := false
+	for i := 0; i < t.Len(); {
+		if !r.In(t.Ref(i).Readership) {
+			i, hidden = t.End(i), true
+			continue
+		}
+		kept = append(kept, t.At(i))
+		i++
+	}
+	if !hidden {
+		return t
+	}
+	out, err := sitemap.New(kept)
+	if err != nil { // cannot be: whole branches are left out
+		out, _ = sitemap.New(nil)
+	}
+	return out
+}
+
+// Narrower joins two readerships of one entry so that nobody may read it who
+// could not read it under both. Where that leaves nobody, the later one holds.
+func Narrower(earlier, later string) string {
+	a, b := Names(earlier), Names(later)
+	switch {
+	case len(b) == 0:
+		return earlier
+	case len(a) == 0:
+		return later
+	}
+	both := slices.DeleteFunc(b, func(n string) bool {
+		return !slices.ContainsFunc(a, func(m string) bool { return strings.EqualFold(m, n) })
+	})
+	if len(both) == 0 {
+		return later
+	}
+	return strings.Join(both, "; ")
+}

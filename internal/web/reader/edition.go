@@ -1,0 +1,74 @@
+package reader
+
+import (
+	"sync"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/redirect"
+)
+
+// edition is the current edition as an instance keeps it.
+type edition struct {
+	full       app.LiveSite
+	restricted bool  // something is not for everybody
+	public     *view // what everybody may read
+
+	mu    sync.Mutex
+	views map[readership.Reader]*view
+}
+
+// view is an edition as it is for some readers: what they may not read is not
+// in it.
+type view struct {
+	app.LiveSite
+	menus   menu.Maker
+	cache   *cache
+	private bool // not for everybody
+}
+
+const (
+	publicCache  = 128 << 20
+	privateCache = 8 << 20
+	mostViews    = 200 // readers whose own view is kept
+)
+
+func newEdition(live app.LiveSite) (*edition, error) {
+	e := &edition{full: live, restricted: readership.Restricted(live.Tree), views: map[readership.Reader]*view{}}
+	var err error
+	e.public, err = e.newView(readership.Reader{}, publicCache)
+	return e, err
+}
+
+func (e *edition) newView(r readership.Reader, room int) (*view, error) {
+	v := &view{LiveSite: e.full, cache: newCache(room)}
+	v.Tree = readership.Visible(e.full.Tree, r)
+	v.menus = menu.For(v.Tree)
+	var err error
+	if v.Tree != e.full.Tree {
+		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
+	}
+	return v, err
+}
+
+// viewOf gives the view of a reader. Those who may read no more than everybody
+// share the public one.
+func (e *edition) viewOf(r readership.Reader) *view {
+	e.mu.Lock()
+	defer e.mu.Unlock()
+	if v, ok := e.views[r]; ok {
+		return v
+	}
+	if len(e.views) >= mostViews {
+		clear(e.views)
+	}
+	v, err := e.newView(r, privateCache)
+	if err != nil || v.Tree.Len() == e.public.Tree.Len() {
+		v = e.public
+	} else {
+		v.private = true
+	}
+	e.views[r] = v
+	return v
+}
