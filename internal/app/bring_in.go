@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"time"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/sitemap"
@@ -42,7 +43,7 @@ func (a *App) PutFile(ctx context.Context, who port.Person, name string, data []
 // ReadFile reads a kept file to its end, telling how far it got. It writes
 // nothing to the plan.
 func (a *App) ReadFile(ctx context.Context, id string, read ReadSheet) error {
-	b, err := a.bringIn(ctx, id)
+	b, err := a.bringIn(ctx, id, true)
 	if err != nil {
 		return err
 	}
@@ -59,14 +60,16 @@ func (a *App) ReadFile(ctx context.Context, id string, read ReadSheet) error {
 }
 
 func (a *App) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
-	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.SetBringIn(ctx, id, state, done, total, message) })
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		return tx.SetBringIn(ctx, id, state, done, total, message, a.now())
+	})
 }
 
-func (a *App) bringIn(ctx context.Context, id string) (port.BringIn, error) {
+func (a *App) bringIn(ctx context.Context, id string, data bool) (port.BringIn, error) {
 	var b port.BringIn
 	err := a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
 		var err error
-		b, err = tx.BringIn(ctx, id)
+		b, err = tx.BringIn(ctx, id, data)
 		return err
 	})
 	return b, err
@@ -85,7 +88,7 @@ type BringPreview struct {
 // the choice. Nothing is written to the plan.
 func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, way sitemap.Way, place string, read ReadSheet) (BringPreview, error) {
 	var p BringPreview
-	b, err := a.bringIn(ctx, id)
+	b, err := a.bringIn(ctx, id, true)
 	if err != nil {
 		return p, err
 	}
@@ -145,7 +148,7 @@ func (a *App) brought(ctx context.Context, tx port.Tx, next *sitemap.Tree, sheet
 // AcceptFile brings a file in as it was previewed, as one act that can be
 // undone. Accepting twice acts once.
 func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read ReadSheet) (PlanResult, error) {
-	b, err := a.bringIn(ctx, id)
+	b, err := a.bringIn(ctx, id, true)
 	if err != nil {
 		return PlanResult{}, err
 	}
@@ -186,7 +189,7 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read R
 			return err
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
-		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words)
+		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.now())
 	})
 	if err != nil {
 		a.trees.Store(nil)
@@ -199,14 +202,31 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read R
 	return res, nil
 }
 
-// BringState tells how far a file is.
-func (a *App) BringState(ctx context.Context, who port.Person, id string) (port.BringIn, error) {
-	b, err := a.bringIn(ctx, id)
-	if err == nil && b.PersonID != who.ID {
-		return b, ErrNotFound
+// stalled is how long reading or writing a file may give no sign of life before
+// its process counts as killed.
+const stalled = time.Minute
+
+// BringState tells how far a file is. A file whose process was killed can be
+// brought in again, or, if it was still being read, has to be: again says so.
+func (a *App) BringState(ctx context.Context, who port.Person, id string) (b port.BringIn, again bool, err error) {
+	b, err = a.bringIn(ctx, id, false)
+	if err != nil {
+		return b, false, err
 	}
-	b.Data = nil
-	return b, err
+	if b.PersonID != who.ID {
+		return port.BringIn{}, false, ErrNotFound
+	}
+	if a.now().Sub(b.Seen) < stalled {
+		return b, false, nil
+	}
+	switch b.State {
+	case BringWriting: // nothing of it was written, since that is one transaction
+		b.State = BringReady
+		return b, false, a.setBringIn(ctx, id, BringReady, 0, b.Total, "")
+	case BringReading:
+		return b, true, a.setBringIn(ctx, id, BringReading, 0, 0, "")
+	}
+	return b, false, nil
 }
 
 // TakeOut gives the tree to write to a file: Live or Next.

@@ -22,25 +22,30 @@ type bringInRow struct {
 	Message  string
 	Way      string
 	Place    string
+	SeenAt   time.Time
 }
 
 func (bringInRow) TableName() string { return "bring_ins" }
 
 func (t *tx) PutBringIn(ctx context.Context, b port.BringIn) error {
-	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place}
+	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At}
 	return wordError(gorm.G[bringInRow](t.db).Create(ctx, &r))
 }
 
-func (t *tx) BringIn(ctx context.Context, id string) (port.BringIn, error) {
-	r, err := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id).Take(ctx)
+func (t *tx) BringIn(ctx context.Context, id string, data bool) (port.BringIn, error) {
+	q := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
+	if !data {
+		q = q.Omit("data")
+	}
+	r, err := q.Take(ctx)
 	return port.BringIn{
 		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
-		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place,
+		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt,
 	}, wordError(err)
 }
 
-func (t *tx) SetBringIn(ctx context.Context, id, state string, done, total int, message string) error {
-	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ? WHERE site_id = ? AND id = ?`, state, done, total, message, t.site, id)
+func (t *tx) SetBringIn(ctx context.Context, id, state string, done, total int, message string, at time.Time) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ?, seen_at = ? WHERE site_id = ? AND id = ?`, state, done, total, message, at, t.site, id)
 	return err
 }
 

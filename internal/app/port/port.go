@@ -166,6 +166,7 @@ type BringIn struct {
 	Done, Total  int
 	Message      string
 	Way, Place   string
+	Seen         time.Time // last sign of life of whoever reads or writes it
 }
 
 // Store opens transactions.
@@ -265,8 +266,8 @@ type Hit struct {
 // BringInTx keeps files on their way in.
 type BringInTx interface {
 	PutBringIn(ctx context.Context, b BringIn) error
-	BringIn(ctx context.Context, id string) (BringIn, error)
-	SetBringIn(ctx context.Context, id, state string, done, total int, message string) error
+	BringIn(ctx context.Context, id string, data bool) (BringIn, error)
+	SetBringIn(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
 	ChooseWay(ctx context.Context, id, way, place string) error
 	BroughtIDs(ctx context.Context) (map[string]string, error)
 	RememberIDs(ctx context.Context, ids map[string]string) error

@@ -86,7 +86,8 @@ type Edition struct {
 	Live      *sitemap.Tree
 	Tree      *sitemap.Tree // as it will be
 	Plan      []redirect.Row
-	PlanError error // why there is no Plan
+	PlanError error    // why there is no Plan
+	Hosts     []string // the site's own
 	Pages     []Page
 	Takeback  bool // a rollback: undecided addresses become follow-ups
 }
@@ -94,6 +95,9 @@ type Edition struct {
 // Check runs every rule.
 func Check(e Edition) []Finding {
 	c := checker{Edition: e}
+	if t, err := redirect.NewTable(e.Plan, e.Tree); err == nil {
+		c.answers = t
+	}
 	c.addresses()
 	c.removals()
 	c.pages()
@@ -118,7 +122,8 @@ func Errors(fs []Finding) (errs, warnings int) {
 
 type checker struct {
 	Edition
-	out []Finding
+	answers *redirect.Table // nil where the plan contradicts itself
+	out     []Finding
 }
 
 func (c *checker) find(r Rule, id, format string, args ...any) {
@@ -204,7 +209,36 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 		}
 		return "", false
 	}
-	return "nothing", strings.TrimSpace(l.To) == ""
+	to := strings.TrimSpace(l.To)
+	if path, own := address.PathOn(to, c.Hosts); own {
+		to = path
+	}
+	if to == "" {
+		return "nothing", true
+	}
+	return c.answered(to)
+}
+
+// answered tells whether an address written out in a link answers nothing.
+func (c *checker) answered(to string) (string, bool) {
+	if !strings.HasPrefix(to, "/") || c.answers == nil {
+		return "", false
+	}
+	if n, err := address.Normal(pathOf(to)); err == nil && address.Reserved(n) {
+		return "", false
+	}
+	switch c.answers.Resolve(to).Code {
+	case 404:
+		return to + ", where there is no page", true
+	case redirect.Gone:
+		return to + ", which is gone", true
+	}
+	return "", false
+}
+
+func pathOf(to string) string {
+	path, _, _ := address.Split(to)
+	return path
 }
 
 func (c *checker) filled(p Page, title string) {

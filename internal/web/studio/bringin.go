@@ -72,13 +72,18 @@ func (s *Studio) upload(r *request) error {
 	if err != nil {
 		return err
 	}
+	s.readFile(id)
+	r.Redirect(http.StatusSeeOther, urls.File(id))
+	return nil
+}
+
+// readFile reads a file while the person may do something else.
+func (s *Studio) readFile(id string) {
 	s.work(func(ctx context.Context) {
 		if err := s.app.ReadFile(ctx, id, s.read); err != nil {
 			s.log.Error("read brought-in file", "id", id, "error", err)
 		}
 	})
-	r.Redirect(http.StatusSeeOther, urls.File(id))
-	return nil
 }
 
 type bringFileView struct {
@@ -117,9 +122,12 @@ func (s *Studio) bringFile(r *request) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.app.BringState(r.ctx(), r.who, id)
+	b, again, err := s.app.BringState(r.ctx(), r.who, id)
 	if err != nil {
 		return err
+	}
+	if again {
+		s.readFile(id)
 	}
 	v := bringFileView{frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
 	switch b.State {
