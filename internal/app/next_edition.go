@@ -305,18 +305,3 @@ func checkDecision(next *sitemap.Tree, d redirect.Decision, entry string) error 
 	}
 	return nil
 }
-
-// NeedsDecision tells whether the page at an index of Live goes with this
-// edition to nowhere, so that its visitors need a decision.
-func (n *NextEdition) NeedsDecision(i int) bool {
-	id := n.Trees.Live.Ref(i).ID
-	j := n.Draft.Tree.Find(id)
-	if j != sitemap.None && n.Draft.Tree.Served(j) != "" {
-		return false
-	}
-	if j == sitemap.None {
-		return true
-	}
-	k := n.Draft.Tree.Ref(j).Kind
-	return k == sitemap.Group || n.Draft.Tree.Ref(j).Withdrawn
-}

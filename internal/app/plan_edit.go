@@ -81,7 +81,7 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		if err := a.quicker(ctx, tx, who, act.Seen, sitemap.Patches(trees.Next, next)); err != nil {
 			return err
 		}
-		if act.Do == "move" || act.Do == "step" || act.Do == "remove" {
+		if act.mayReaddress() {
 			if ask, err := a.askFirst(ctx, tx, s, trees, next, act, &res); err != nil || ask {
 				return err
 			}
@@ -291,6 +291,15 @@ func (a *App) whoRemoved(ctx context.Context, tx port.Tx, act PlanAct, err error
 	return err
 }
 
+// mayReaddress tells acts that can change the addresses of what is there.
+func (a PlanAct) mayReaddress() bool {
+	switch a.Do {
+	case "move", "step", "remove", "withdraw", "slug", "kind":
+		return true
+	}
+	return false
+}
+
 // askFirst tells the consequences of an act that changes addresses colleagues
 // use, unless they were confirmed.
 func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, act PlanAct, res *PlanResult) (bool, error) {
@@ -298,7 +307,7 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 		return false, nil
 	}
 	of, err := a.consequences(ctx, tx, s, trees, next, act.ID)
-	if err != nil || of.FromLive == 0 {
+	if err != nil || !of.AsksFirst() {
 		return false, err
 	}
 	links, pages, err := tx.LinksTo(ctx, of.Readdressed)

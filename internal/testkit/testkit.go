@@ -111,6 +111,9 @@ func (k *Kit) fill(t testing.TB) {
 	k.filled = true
 }
 
+// Pool opens a database of its own for one test.
+func (k *Kit) Pool(t testing.TB, filled bool) *pgxpool.Pool { return k.pool(t, k.DSN(t, filled)) }
+
 func (k *Kit) pool(t testing.TB, dsn string) *pgxpool.Pool {
 	pool, err := pgxpool.New(context.Background(), dsn)
 	require.NoError(t, err)
@@ -128,7 +131,7 @@ type Site struct {
 // Site starts an instance over a database of its own.
 func (k *Kit) Site(t testing.TB, filled bool) *Site {
 	t.Helper()
-	pool := k.pool(t, k.DSN(t, filled))
+	pool := k.Pool(t, filled)
 	s, err := server.New(context.Background(), pool, Quiet())
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)

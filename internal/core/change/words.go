@@ -2,6 +2,7 @@ package change
 
 import (
 	"fmt"
+	"strings"
 
 	"candlepath/internal/core/sitemap"
 )
@@ -36,6 +37,27 @@ func (c Change) Mark() string {
 		return c.Because
 	}
 	return c.Aspect.Label()
+}
+
+// Sorts lists the sorts of change that a summary counts, in its order.
+func Sorts() []string {
+	return []string{"new", "moved", "renamed address", "turned", "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "other"}
+}
+
+// Sort is what a summary counts the change as.
+func (c Change) Sort() string {
+	switch c.Aspect {
+	case Added, Title, Content:
+		return c.Aspect.Label()
+	case Placement:
+		if strings.HasPrefix(c.Because, "turned") {
+			return "turned"
+		}
+		return c.Because
+	case Removed, Withdrawn, Returned, Reordered:
+		return string(c.Aspect)
+	}
+	return "other"
 }
 
 // Words tells a change in a sentence for people who know the site.

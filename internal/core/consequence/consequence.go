@@ -23,6 +23,10 @@ type Of struct {
 	NewAddress  string
 }
 
+// AsksFirst tells whether the act waits until its consequences were seen: it
+// changes addresses that colleagues use.
+func (o Of) AsksFirst() bool { return o.FromLive > 0 }
+
 // Move compares Next before and after an act on one entry, over Live.
 func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, id string) (Of, error) {
 	var o Of

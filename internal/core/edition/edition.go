@@ -48,6 +48,21 @@ func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redir
 	return prepare(live, earlier, next, redirect.Input{Decisions: decisions, Hosts: hosts, Takeback: true})
 }
 
+// NeedsDecision tells whether the page at an index of Live leaves without
+// another taking its place, so that somebody has to say where its visitors
+// belong.
+func NeedsDecision(live Live, i int, d Draft) bool {
+	j := d.Tree.Find(live.Tree.Ref(i).ID)
+	switch {
+	case j == sitemap.None:
+		return true
+	case d.Tree.Served(j) != "":
+		return false
+	}
+	e := d.Tree.Ref(j)
+	return e.Kind == sitemap.Group || e.Withdrawn
+}
+
 func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, error) {
 	tree, next, err := settle(tree, next)
 	if err != nil {

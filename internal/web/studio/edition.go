@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -192,7 +193,7 @@ func (v *editionView) findings(n app.NextEdition) {
 func (v *editionView) addresses(n app.NextEdition) {
 	shown := 0
 	for _, row := range n.Draft.Plan {
-		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None && n.NeedsDecision(i) {
+		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None && edition.NeedsDecision(edition.Live{Tree: n.Trees.Live}, i, n.Draft) {
 			v.Decisions = append(v.Decisions, newDecision(n, i, row))
 			continue
 		}

@@ -147,7 +147,7 @@ func newShelf(n app.NextEdition) shelfView {
 			continue
 		}
 		total++
-		kinds[shelfWord(c)]++
+		kinds[c.Sort()]++
 	}
 	v.Errors, v.Warnings = preflight.Errors(n.Findings)
 	v.Says = count(v.Errors, "error", "errors") + ", " + count(v.Warnings, "warning", "warnings")
@@ -156,7 +156,7 @@ func newShelf(n app.NextEdition) shelfView {
 		return v
 	}
 	var parts []string
-	for _, k := range []string{"new", "moved", "renamed address", "turned", "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "other"} {
+	for _, k := range change.Sorts() {
 		if kinds[k] > 0 {
 			parts = append(parts, thousands(kinds[k])+" "+k)
 		}
@@ -166,25 +166,6 @@ func newShelf(n app.NextEdition) shelfView {
 		v.Words += "; " + count(k, "more page gets a new address", "more pages get a new address")
 	}
 	return v
-}
-
-func shelfWord(c change.Change) string {
-	switch c.Aspect {
-	case change.Added:
-		return "new"
-	case change.Placement:
-		if strings.HasPrefix(c.Because, "turned") {
-			return "turned"
-		}
-		return c.Because
-	case change.Removed, change.Withdrawn, change.Returned, change.Reordered:
-		return string(c.Aspect)
-	case change.Title:
-		return "retitled"
-	case change.Content:
-		return "edited"
-	}
-	return "other"
 }
 
 func initials(name string) string {

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
@@ -88,32 +89,20 @@ func (m rowMaker) row(i int) rowView {
 		v.Address = address.Written(t.Address(i))
 		v.Bare = e.Kind == sitemap.Carried && !m.pages[e.ID]
 	}
-	v.Wick, v.State = m.state(e)
-	if m.drafts[e.ID] && v.Wick != "never" {
+	state := m.state(e)
+	v.Wick, v.State = string(state.Wick()), string(state)
+	if m.drafts[e.ID] && state.Wick() != workflow.Unlit {
 		v.Marks = append(v.Marks[:len(v.Marks):len(v.Marks)], "edited")
 	}
 	return v
 }
 
-// state gives the wick of an entry and its state in words.
-func (m rowMaker) state(e *sitemap.Entry) (wick, words string) {
-	l := m.trees.Live.Find(e.ID)
-	live := l != sitemap.None
-	switch {
-	case e.Withdrawn:
-		return "bar", "withdrawn"
-	case !live && m.drafts[e.ID]:
-		return "never", "draft"
-	case !live && e.Kind == sitemap.Carried:
-		return "never", "to be carried"
-	case !live:
-		return "never", "planned"
-	case m.drafts[e.ID]:
-		return "half", "live, edited"
-	case len(m.marks[e.ID]) > 0:
-		return "half", "live, planned"
-	}
-	return "live", "live"
+// state gives where an entry stands.
+func (m rowMaker) state(e *sitemap.Entry) workflow.PageState {
+	return workflow.PageFacts{
+		Live: m.trees.Live.Find(e.ID) != sitemap.None, Draft: m.drafts[e.ID], Planned: len(m.marks[e.ID]) > 0,
+		Withdrawn: e.Withdrawn, Carried: e.Kind == sitemap.Carried,
+	}.State()
 }
 
 func (s *Studio) rows(r *request) error {
@@ -262,14 +251,24 @@ type confirmView struct {
 	Act                  actForm
 }
 
+// confirmWords says for each act that asks first what is asked.
+var confirmWords = map[string]struct{ verb, confirm string }{
+	"move":     {"What this move does", "Move it"},
+	"step":     {"What this move does", "Move it"},
+	"remove":   {"What removing does", "Remove it"},
+	"withdraw": {"What withdrawing does", "Withdraw it"},
+	"slug":     {"What another slug does", "Change it"},
+	"kind":     {"What turning it does", "Turn it"},
+}
+
 // point is one consequence; Mark is planned, fine or wrong.
 type point struct{ Mark, Strong, Text string }
 
 func newConfirm(f actForm, res app.PlanResult) confirmView {
 	of := res.Confirm
-	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: "What this move does", Confirm: "Move it"}
-	if f.Do == "remove" {
-		v.Verb, v.Confirm = "What removing does", "Remove it"
+	words := confirmWords[f.Do]
+	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: words.verb, Confirm: words.confirm}
+	if of.NewAddress == "" {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page", "pages"), "leave the site with the next edition"})
 	} else {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "and " + count(of.Redirects, "redirect is added", "redirects are added")})
@@ -280,7 +279,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	switch {
 	case res.Links == 0:
 		v.Points = append(v.Points, point{"fine", "No link", "on other pages leads there"})
-	case f.Do == "remove":
+	case of.NewAddress == "":
 		v.Points = append(v.Points, point{"wrong", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page leads there and has to go", "pages lead there and have to go")})
 	default:
 		v.Points = append(v.Points, point{"fine", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page follows by itself", "pages follow by themselves")})
@@ -290,7 +289,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	} else {
 		v.Points = append(v.Points, point{"fine", "Top menu", "stays as it is"})
 	}
-	if of.SideMenus > 0 && f.Do != "remove" {
+	if of.SideMenus > 0 && of.NewAddress != "" {
 		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu shows", "side menus show"), "the change of place"})
 	}
 	if of.NoOwner > 0 {

@@ -219,7 +219,8 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageV
 	if pv.Base > 0 {
 		m.drafts[id] = true
 	}
-	v.Wick, v.State = m.state(&pv.Entry)
+	state := m.state(&pv.Entry)
+	v.Wick, v.State = string(state.Wick()), string(state)
 	for _, p := range pv.Template.Parts {
 		part, err := s.newPart(p, pv)
 		if err != nil {

@@ -1,0 +1,523 @@
+package app_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/files"
+	"candlepath/internal/markup"
+	"candlepath/internal/store"
+	"candlepath/internal/testkit"
+)
+
+var kit testkit.Kit
+
+func TestMain(m *testing.M) { os.Exit(testkit.Main(m, &kit)) }
+
+// desk is a small site of its own, with a clock that the test moves.
+type desk struct {
+	*app.App
+	t      *testing.T
+	now    time.Time
+	store  *store.Store
+	people map[string]port.Person
+}
+
+var topic = content.Template{Key: "topic", Name: "Topic page", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
+
+var procedure = content.Template{Key: "procedure", Name: "Procedure", Parts: []content.Part{
+	{Kind: content.Fixed, Text: "Ask before you start."},
+	{Kind: content.Slot, Key: "main", Required: true},
+}}
+
+func newDesk(t *testing.T) *desk {
+	pool := kit.Pool(t, false)
+	st, err := store.Open(pool)
+	require.NoError(t, err)
+	d := &desk{t: t, store: st, now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), people: map[string]port.Person{}}
+	d.restart()
+	var people []port.Person
+	for login, role := range map[string]workflow.Role{"marta": workflow.Manager, "anselm": workflow.Approver, "ines": workflow.Editor, "noor": workflow.Reader} {
+		people = append(people, port.Person{Login: login, Name: login + " of Quillmere", Role: role})
+	}
+	_, err = d.Found(t.Context(), app.Founding{Site: port.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
+	require.NoError(t, err)
+	all, err := d.Everyone(t.Context())
+	require.NoError(t, err)
+	for _, p := range all {
+		d.people[p.Login] = p
+	}
+	d.bring("marta", sitemap.Update, `level,title,template
+0,Home,topic
+1,Grounds,topic
+2,Compost,procedure
+2,Ponds,topic
+1,Visitors,topic
+2,Opening hours,topic
+`)
+	for _, a := range []string{"/", "/grounds", "/grounds/compost", "/grounds/ponds", "/visitors", "/visitors/opening-hours"} {
+		d.write("marta", d.id(a), "About "+a)
+	}
+	d.publish("marta", "The site opens")
+	return d
+}
+
+// restart is the application begun anew over the same database.
+func (d *desk) restart() {
+	d.App = app.New(d.store, markup.New(), func() time.Time { return d.now })
+}
+
+func (d *desk) next() *sitemap.Tree {
+	t, _, err := d.TakeOut(d.t.Context(), d.people["marta"], false)
+	require.NoError(d.t, err)
+	return t
+}
+
+func (d *desk) id(addr string) string {
+	d.t.Helper()
+	i := d.next().ClaimedBy(addr)
+	require.NotEqual(d.t, sitemap.None, i, "nothing claims %s", addr)
+	return d.next().At(i).ID
+}
+
+func (d *desk) try(login string, a app.PlanAct) (app.PlanResult, error) {
+	a.Key, a.Confirmed = uuid.NewString(), true
+	d.now = d.now.Add(time.Second)
+	return d.Plan(d.t.Context(), d.people[login], a)
+}
+
+func (d *desk) act(login string, a app.PlanAct) app.PlanResult {
+	d.t.Helper()
+	r, err := d.try(login, a)
+	require.NoError(d.t, err)
+	return r
+}
+
+func (d *desk) bring(login string, way sitemap.Way, csv string) {
+	d.t.Helper()
+	ctx, who := d.t.Context(), d.people[login]
+	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
+	require.NoError(d.t, err)
+	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
+	_, err = d.PreviewFile(ctx, who, id, way, "", readSheet)
+	require.NoError(d.t, err)
+	_, err = d.AcceptFile(ctx, who, id, readSheet)
+	require.NoError(d.t, err)
+}
+
+func page(text string) content.Page {
+	return content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: text}}}}
+}
+
+func (d *desk) write(login, entry, text string) {
+	d.t.Helper()
+	ctx, who, window := d.t.Context(), d.people[login], uuid.NewString()
+	v, err := d.OpenPage(ctx, who, entry, window)
+	require.NoError(d.t, err)
+	saved, err := d.SavePage(ctx, who, entry, window, page(text), v.Base)
+	require.NoError(d.t, err)
+	require.Nil(d.t, saved.Clash)
+	require.NoError(d.t, d.ClosePage(ctx, entry, window))
+}
+
+func (d *desk) look(login string, leave ...change.Key) app.NextEdition {
+	d.t.Helper()
+	n, err := d.LookAhead(d.t.Context(), d.people[login], app.Select{Chosen: len(leave) > 0, LeaveOut: leave})
+	require.NoError(d.t, err)
+	return n
+}
+
+func (d *desk) tryPublish(login, why string, leave ...change.Key) (port.Edition, error) {
+	d.now = d.now.Add(time.Minute)
+	return d.Publish(d.t.Context(), d.people[login], app.PublishAsk{Key: uuid.NewString(), Why: why, Changes: app.Select{Chosen: len(leave) > 0, LeaveOut: leave}})
+}
+
+func (d *desk) publish(login, why string, leave ...change.Key) port.Edition {
+	d.t.Helper()
+	e, err := d.tryPublish(login, why, leave...)
+	require.NoError(d.t, err)
+	return e
+}
+
+// planned lists what is planned and whether it is ticked.
+func (d *desk) planned() map[string]bool {
+	n, out := d.look("marta"), map[string]bool{}
+	for _, c := range n.All {
+		t := n.Trees.Next
+		if t.Find(c.ID) == sitemap.None {
+			t = n.Trees.Live
+		}
+		out[fmt.Sprintf("%s %s", c.Aspect, t.Ref(t.Find(c.ID)).Title)] = n.Chosen[c.Key]
+	}
+	return out
+}
+
+func (d *desk) live() app.LiveSite {
+	l, err := d.LoadLive(context.WithoutCancel(d.t.Context()))
+	require.NoError(d.t, err)
+	return l
+}
+
+// body is what readers get of a page.
+func (d *desk) body(entry string) string {
+	b, err := d.LiveBody(d.t.Context(), entry)
+	require.NoError(d.t, err)
+	html, err := markup.Unzip(b.Body)
+	require.NoError(d.t, err)
+	return string(html)
+}
+
+func TestWhatStaysPlannedKeepsItsPlanner(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.act("anselm", app.PlanAct{Do: "retitle", ID: ponds, Value: "Ponds and streams"})
+	d.act("ines", app.PlanAct{Do: "retitle", ID: compost, Value: "Compost and mulch"})
+	_, err := d.tryPublish("anselm", "Better names")
+	require.ErrorIs(t, err, app.ErrOwnWork, "an approver does not publish own work")
+	d.publish("anselm", "A better name", change.Key{ID: ponds, Aspect: change.Title})
+	n := d.look("marta")
+	require.Equal(t, d.people["anselm"].ID, n.Makers[change.Key{ID: ponds, Aspect: change.Title}].PersonID)
+	require.Equal(t, map[string]bool{"title Ponds and streams": true}, d.planned())
+	_, err = d.tryPublish("anselm", "The other, too")
+	require.ErrorIs(t, err, app.ErrOwnWork, "still")
+	d.publish("marta", "The other, too")
+	require.Equal(t, 3, d.live().Site.Edition)
+	require.Empty(t, d.planned())
+}
+
+func TestUndoIsAPersonsOwnAndSurvivesARestart(t *testing.T) {
+	d := newDesk(t)
+	ctx, ponds := t.Context(), d.id("/grounds/ponds")
+	before := d.next().Entries()
+	for i := range 5 {
+		d.act("ines", app.PlanAct{Do: "retitle", ID: ponds, Value: fmt.Sprintf("Ponds %d", i)})
+	}
+	added := d.act("ines", app.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Bog garden"})
+	d.act("marta", app.PlanAct{Do: "fact", ID: ponds, Field: "owner", Value: "Gwen Hale"})
+	d.restart()
+	for range 6 {
+		_, err := d.Undo(ctx, d.people["ines"])
+		require.NoError(t, err)
+	}
+	_, err := d.Undo(ctx, d.people["ines"])
+	require.ErrorIs(t, err, app.ErrNothing)
+	require.Equal(t, sitemap.None, d.next().Find(added.ID))
+	require.Equal(t, "Ponds", d.next().At(d.next().Find(ponds)).Title)
+	require.Equal(t, "Gwen Hale", d.next().At(d.next().Find(ponds)).Owner, "marta's act stays")
+	_, err = d.Undo(ctx, d.people["marta"])
+	require.NoError(t, err)
+	require.Equal(t, before, d.next().Entries())
+	d.restart()
+	for range 6 {
+		_, err := d.Redo(ctx, d.people["ines"])
+		require.NoError(t, err)
+	}
+	require.Equal(t, "Ponds 4", d.next().At(d.next().Find(ponds)).Title)
+	d.act("marta", app.PlanAct{Do: "retitle", ID: ponds, Value: "Still waters"})
+	_, err = d.Undo(ctx, d.people["ines"]) // of adding
+	require.NoError(t, err)
+	_, err = d.Undo(ctx, d.people["ines"])
+	meanwhile := (*app.Meanwhile)(nil)
+	require.ErrorAs(t, err, &meanwhile)
+	require.Equal(t, "marta of Quillmere", meanwhile.Who)
+}
+
+func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
+	d := newDesk(t)
+	d.write("marta", d.id("/visitors"), fmt.Sprintf("[See](page:%s) and [see](page:%s)", d.id("/grounds/ponds"), d.id("/grounds/compost")))
+	d.publish("marta", "Links")
+	grounds, visitors := d.id("/grounds"), d.id("/visitors")
+	for _, a := range []app.PlanAct{
+		{Do: "move", ID: grounds, Parent: visitors}, {Do: "slug", ID: grounds, Value: "outside"}, {Do: "kind", ID: grounds, Value: "group"},
+		{Do: "withdraw", ID: d.id("/grounds/ponds")}, {Do: "remove", ID: grounds}, {Do: "step", ID: d.id("/visitors/opening-hours"), Step: sitemap.Out},
+	} {
+		a.Key = uuid.NewString()
+		was := d.next()
+		r, err := d.Plan(t.Context(), d.people["ines"], a)
+		require.NoError(t, err)
+		require.NotNil(t, r.Confirm, a.Do)
+		require.Positive(t, r.Confirm.FromLive, a.Do)
+		require.Equal(t, was.Entries(), d.next().Entries(), "nothing is done yet: %s", a.Do)
+	}
+	a := app.PlanAct{Key: uuid.NewString(), Do: "move", ID: grounds, Parent: visitors}
+	r, err := d.Plan(t.Context(), d.people["ines"], a)
+	require.NoError(t, err)
+	require.Equal(t, []int{3, 3, 2, 1}, []int{r.Confirm.FromLive, r.Confirm.Redirects, r.Links, r.LinkPages})
+	require.Equal(t, "/visitors/grounds", r.Confirm.NewAddress)
+	require.Equal(t, []string{"Home", "Visitors"}, r.Confirm.TopAfter)
+	a.Confirmed = true
+	r, err = d.Plan(t.Context(), d.people["ines"], a)
+	require.NoError(t, err)
+	require.Nil(t, r.Confirm)
+	again, err := d.Plan(t.Context(), d.people["ines"], a)
+	require.NoError(t, err)
+	require.Equal(t, r.Version, again.Version, "sent twice, done once")
+	for _, quiet := range []app.PlanAct{{Do: "retitle", ID: grounds, Value: "Outdoors"}, {Do: "step", ID: d.id("/visitors/grounds/ponds"), Step: sitemap.Up}, {Do: "add", Value: "Science"}} {
+		quiet.Key = uuid.NewString()
+		r, err := d.Plan(t.Context(), d.people["ines"], quiet)
+		require.NoError(t, err)
+		require.Nil(t, r.Confirm, quiet.Do)
+	}
+}
+
+func TestRightsAreCheckedForEveryAct(t *testing.T) {
+	d := newDesk(t)
+	ctx, grounds := t.Context(), d.id("/grounds")
+	noor, ines := d.people["noor"], d.people["ines"]
+	acts := map[string]func(port.Person) error{
+		"plan": func(p port.Person) error {
+			_, err := d.Plan(ctx, p, app.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: grounds, Value: "X"})
+			return err
+		},
+		"undo":    func(p port.Person) error { _, err := d.Undo(ctx, p); return err },
+		"upload":  func(p port.Person) error { _, err := d.PutFile(ctx, p, "a.csv", nil); return err },
+		"takeout": func(p port.Person) error { _, _, err := d.TakeOut(ctx, p, true); return err },
+		"open":    func(p port.Person) error { _, err := d.OpenPage(ctx, p, grounds, uuid.NewString()); return err },
+		"save": func(p port.Person) error {
+			_, err := d.SavePage(ctx, p, grounds, uuid.NewString(), page("x"), 0)
+			return err
+		},
+		"lock": func(p port.Person) error {
+			_, err := d.KeepLock(ctx, p, grounds, app.LockAsk{Window: uuid.NewString()})
+			return err
+		},
+		"drop":    func(p port.Person) error { return d.DropDraft(ctx, p, grounds, uuid.NewString()) },
+		"preview": func(p port.Person) error { _, _, err := d.PreviewPage(ctx, p, grounds); return err },
+		"decide":  func(p port.Person) error { return d.Decide(ctx, p, grounds, "gone", false, "") },
+		"look":    func(p port.Person) error { _, err := d.LookAhead(ctx, p, app.Select{}); return err },
+		"past":    func(p port.Person) error { _, _, err := d.PastEditions(ctx, p); return err },
+	}
+	for name, act := range acts {
+		require.ErrorIs(t, act(noor), app.ErrForbidden, "a reader may not %s", name)
+	}
+	for _, p := range []port.Person{noor, ines} {
+		_, err := d.Publish(ctx, p, app.PublishAsk{Key: uuid.NewString(), Why: "x"})
+		require.ErrorIs(t, err, app.ErrForbidden)
+		_, err = d.Rollback(ctx, p, uuid.NewString(), 1, "x")
+		require.ErrorIs(t, err, app.ErrForbidden)
+	}
+}
+
+func TestPublishingTwiceActsOnceAndNumbersHaveNoGaps(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	_, err := d.tryPublish("marta", "  ")
+	require.Error(t, err, "a sentence why is needed")
+	seen := d.look("marta").Site.PlanVersion
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
+	_, err = d.Publish(ctx, marta, app.PublishAsk{Key: uuid.NewString(), Why: "x", Seen: seen})
+	require.ErrorIs(t, err, app.ErrMoved)
+	ask := app.PublishAsk{Key: uuid.NewString(), Why: "Names"}
+	first, err := d.Publish(ctx, marta, ask)
+	require.NoError(t, err)
+	again, err := d.Publish(ctx, marta, ask)
+	require.NoError(t, err)
+	require.Equal(t, []int{2, 2}, []int{first.Number, again.Number})
+	_, err = d.tryPublish("marta", "Nothing")
+	require.Error(t, err)
+	eds, _, err := d.PastEditions(ctx, marta)
+	require.NoError(t, err)
+	require.Len(t, eds, 2)
+	require.Equal(t, "Names", eds[0].Why)
+	require.Len(t, eds[0].Told, 2)
+}
+
+func TestAddressesSwapPlaces(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.act("ines", app.PlanAct{Do: "slug", ID: ponds, Value: "aside"})
+	d.act("ines", app.PlanAct{Do: "slug", ID: compost, Value: "ponds"})
+	d.act("ines", app.PlanAct{Do: "slug", ID: ponds, Value: "compost"})
+	d.publish("marta", "They change places")
+	l := d.live()
+	require.Equal(t, ponds, l.Tree.At(l.Tree.PageAt("/grounds/compost")).ID)
+	require.Equal(t, compost, l.Tree.At(l.Tree.PageAt("/grounds/ponds")).ID)
+	require.Equal(t, 200, l.Table.Resolve("/grounds/ponds").Code)
+}
+
+func TestRemovedPagesWantADecision(t *testing.T) {
+	d := newDesk(t)
+	ctx, ponds := t.Context(), d.id("/grounds/ponds")
+	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+	_, err := d.tryPublish("marta", "Away with it")
+	notReady := (*app.NotReady)(nil)
+	require.ErrorAs(t, err, &notReady)
+	require.Equal(t, preflight.UndecidedPage, notReady.Findings[0].Rule)
+	for _, wrong := range []string{"/nowhere", ponds, "some-id"} {
+		require.Error(t, d.Decide(ctx, d.people["ines"], ponds, wrong, false, ""), wrong)
+	}
+	require.NoError(t, d.Decide(ctx, d.people["ines"], ponds, "/grounds", true, "2027-01-01"))
+	d.publish("marta", "Away with it")
+	got := d.live().Table.Resolve("/grounds/ponds?x=1")
+	require.Equal(t, 302, got.Code)
+	require.Equal(t, "/grounds?x=1", got.Location)
+	d.act("ines", app.PlanAct{Do: "slug", ID: d.id("/grounds"), Value: "outdoors"})
+	d.publish("marta", "Its target moves")
+	require.Equal(t, "/outdoors", d.live().Table.Resolve("/grounds/ponds").Location, "no chain")
+	require.Empty(t, redirect.Unanswered(d.live().Table, []string{"/grounds", "/grounds/ponds", "/grounds/compost"}))
+}
+
+func TestGoingBackReturnsTheRestToThePlan(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
+	d.act("ines", app.PlanAct{Do: "retitle", ID: ponds, Value: "Waters"})
+	d.write("ines", ponds, "The second text")
+	added := d.act("ines", app.PlanAct{Do: "add", Value: "Science"}).ID
+	d.write("ines", added, "Born in the second edition")
+	d.publish("marta", "Second")
+	d.write("ines", d.id("/visitors"), "A draft that waits")
+
+	e, err := d.Rollback(ctx, marta, uuid.NewString(), 1, "Too soon")
+	require.NoError(t, err)
+	require.Equal(t, []int{3, 1}, []int{e.Number, e.BackTo})
+	require.Contains(t, d.body(ponds), "About /grounds/ponds")
+	l := d.live()
+	require.Equal(t, "Ponds", l.Tree.At(l.Tree.Find(ponds)).Title)
+	require.Equal(t, 302, l.Table.Resolve("/science").Code, "born since, and to come again")
+	require.Equal(t, map[string]bool{
+		"title Waters": false, "content Waters": false, "added Science": false, "content Visitors": true,
+	}, d.planned(), "what was taken back is planned again, not ticked")
+
+	_, err = d.Rollback(ctx, marta, uuid.NewString(), 2, "Not too soon")
+	require.NoError(t, err)
+	require.Contains(t, d.body(ponds), "The second text")
+	require.Equal(t, 200, d.live().Table.Resolve("/science").Code)
+	_, err = d.Rollback(ctx, marta, uuid.NewString(), 3, "And back")
+	require.NoError(t, err)
+	require.Contains(t, d.body(ponds), "About /grounds/ponds")
+	require.Contains(t, d.body(d.id("/visitors")), "About /visitors", "a page that never changed")
+}
+
+func TestAnotherTemplateRendersAPageAgain(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	require.Contains(t, d.body(compost), "Ask before you start.")
+	require.NotContains(t, d.body(ponds), "Ask before you start.")
+	d.act("ines", app.PlanAct{Do: "fact", ID: ponds, Field: "template", Value: "procedure"})
+	d.write("ines", compost, "")
+	_, err := d.tryPublish("marta", "Procedures")
+	notReady := (*app.NotReady)(nil)
+	require.ErrorAs(t, err, &notReady)
+	require.Equal(t, preflight.RequiredSlot, notReady.Findings[0].Rule)
+	d.write("ines", compost, "Turn it")
+	d.publish("marta", "Procedures")
+	require.Contains(t, d.body(ponds), "Ask before you start.")
+	require.Contains(t, d.body(ponds), "About /grounds/ponds")
+	require.Empty(t, d.planned())
+}
+
+func TestLinksToNothingStopAnEdition(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	for link, broken := range map[string]bool{
+		"page:" + d.id("/grounds/compost"): false, "/grounds/compost": false, "/GROUNDS/compost/?x=1#y": false, "https://weather.quillmere.example": false,
+		"mailto:gate@quillmere.example": false, "/files/map.pdf": false, "/nowhere": true, "page:none": true,
+	} {
+		d.write("ines", ponds, fmt.Sprintf("[there](%s)", link))
+		errs, _ := preflight.Errors(d.look("marta").Findings)
+		require.Equal(t, broken, errs == 1, link)
+	}
+}
+
+func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title\n1,Science\n"))
+	require.NoError(t, err)
+	_, again, err := d.BringState(ctx, ines, id)
+	require.NoError(t, err)
+	require.False(t, again, "somebody reads it")
+	d.now = d.now.Add(2 * time.Minute)
+	_, again, err = d.BringState(ctx, ines, id)
+	require.NoError(t, err)
+	require.True(t, again)
+	_, again, err = d.BringState(ctx, ines, id)
+	require.NoError(t, err)
+	require.False(t, again, "once is enough")
+	require.NoError(t, d.ReadFile(ctx, id, readSheet))
+	b, _, err := d.BringState(ctx, ines, id)
+	require.NoError(t, err)
+	require.Equal(t, app.BringReady, b.State)
+	_, _, err = d.BringState(ctx, d.people["marta"], id)
+	require.ErrorIs(t, err, app.ErrNotFound, "somebody else's file")
+
+	require.NoError(t, d.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		return tx.SetBringIn(ctx, id, app.BringWriting, 0, 1, "", d.now)
+	}))
+	_, err = d.AcceptFile(ctx, ines, id, readSheet)
+	require.ErrorIs(t, err, app.ErrDone)
+	d.now = d.now.Add(2 * time.Minute)
+	b, _, err = d.BringState(ctx, ines, id)
+	require.NoError(t, err)
+	require.Equal(t, app.BringReady, b.State)
+	_, err = d.PreviewFile(ctx, ines, id, sitemap.Update, "", readSheet)
+	require.NoError(t, err)
+	_, err = d.AcceptFile(ctx, ines, id, readSheet)
+	require.NoError(t, err)
+	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/science"))
+}
+
+func TestSignInClosesAfterManyFailures(t *testing.T) {
+	d := newDesk(t)
+	ctx := t.Context()
+	for range 8 {
+		_, err := d.SignIn(ctx, "ines", "wrong", "127.0.0.1")
+		require.ErrorIs(t, err, app.ErrSignIn)
+	}
+	_, err := d.SignIn(ctx, "INES ", "right", "127.0.0.9")
+	require.ErrorIs(t, err, app.ErrTooMany, "the name is closed from everywhere")
+	_, err = d.SignIn(ctx, "nobody", "x", "127.0.0.1")
+	require.ErrorIs(t, err, app.ErrSignIn, "an unknown name answers like a known one")
+	d.now = d.now.Add(16 * time.Minute)
+	_, err = d.SignIn(ctx, "ines", "wrong", "127.0.0.1")
+	require.ErrorIs(t, err, app.ErrSignIn)
+	hash, err := app.HashPassword("sesame")
+	require.NoError(t, err)
+	require.True(t, app.CheckPassword(hash, "sesame"))
+	require.False(t, app.CheckPassword(hash, "Sesame"))
+	require.False(t, app.CheckPassword("", ""))
+	require.False(t, app.CheckPassword("$argon2id$v=19$m=x$a$b", ""))
+}
+
+func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
+	d := newDesk(t)
+	ctx, ponds := t.Context(), d.id("/grounds/ponds")
+	d.write("ines", ponds, "Newts and dragonflies")
+	hits := func(q string) int {
+		h, err := d.Search(ctx, d.live().Tree, q, 10)
+		require.NoError(t, err)
+		return len(h)
+	}
+	require.Zero(t, hits("newts"), "a draft is nobody's")
+	d.publish("marta", "Newts")
+	require.Equal(t, 1, hits("newt"))
+	require.Equal(t, 1, hits(`"dragonflies" -compost`))
+	require.Equal(t, 1, hits("ponds"), "by title")
+	require.Zero(t, hits("') OR 1=1 --"))
+	require.Zero(t, hits("!!! ((("))
+	d.act("ines", app.PlanAct{Do: "withdraw", ID: ponds})
+	require.NoError(t, d.Decide(ctx, d.people["ines"], ponds, "/grounds", false, ""))
+	d.publish("marta", "Dry season")
+	require.Zero(t, hits("newt"))
+	require.Equal(t, 302, d.live().Table.Resolve("/grounds/ponds").Code, "it is to come back")
+}
+
+func readSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+	return files.ReadSitemap(name, r, files.Options{Progress: progress})
+}

@@ -1,0 +1,114 @@
+package content_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/core/content"
+)
+
+var procedure = content.Template{Key: "procedure", Parts: []content.Part{
+	{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Label: "Summary", Type: content.FieldText, Required: true}}},
+	{Kind: content.Facts, Fields: []content.Field{
+		{Key: "contact", Label: "Contact", Type: content.FieldPerson},
+		{Key: "checked", Label: "Checked", Type: content.FieldDate},
+		{Key: "risk", Label: "Risk", Type: content.FieldChoice, Choices: []string{"low", "high"}},
+	}},
+	{Kind: content.Fixed, Text: "Ask before you start."},
+	{Kind: content.Slot, Key: "steps", Label: "Steps", Required: true},
+	{Kind: content.Slot, Key: "more"},
+}}
+
+func known(id string) bool { return id == "p1" }
+
+func text(s string) []content.Block { return []content.Block{{Type: content.Text, Text: s}} }
+
+func TestProblemsOfAPage(t *testing.T) {
+	whole := func() content.Page {
+		return content.Page{
+			Fields: map[string]string{"summary": "How", "contact": "p1", "checked": "2026-11-24", "risk": "low"},
+			Slots:  map[string][]content.Block{"steps": text("1. Stop")},
+		}
+	}
+	for name, c := range map[string]struct {
+		change func(*content.Page)
+		part   string
+		what   content.ProblemKind
+	}{
+		"whole":                 {func(*content.Page) {}, "", ""},
+		"no summary":            {func(p *content.Page) { p.Fields["summary"] = "  " }, "summary", content.RequiredField},
+		"a stranger":            {func(p *content.Page) { p.Fields["contact"] = "p2" }, "contact", content.BadValue},
+		"no contact":            {func(p *content.Page) { delete(p.Fields, "contact") }, "", ""},
+		"no day":                {func(p *content.Page) { p.Fields["checked"] = "31.02.2026" }, "checked", content.BadValue},
+		"a day that is not":     {func(p *content.Page) { p.Fields["checked"] = "2026-02-31" }, "checked", content.BadValue},
+		"not among the choices": {func(p *content.Page) { p.Fields["risk"] = "some" }, "risk", content.BadValue},
+		"an empty slot":         {func(p *content.Page) { p.Slots["steps"] = text(" \n") }, "steps", content.RequiredSlot},
+		"only an empty board":   {func(p *content.Page) { p.Slots["steps"] = []content.Block{{Type: content.Tiles}} }, "steps", content.RequiredSlot},
+	} {
+		p := whole()
+		c.change(&p)
+		got := content.NewReport(procedure, p, known)
+		require.Equal(t, "procedure", got.Template)
+		require.False(t, got.Empty && c.what == "", name)
+		if c.what == "" {
+			require.Empty(t, got.Problems, name)
+			continue
+		}
+		require.Len(t, got.Problems, 1, name)
+		require.Equal(t, c.part, got.Problems[0].Part, name)
+		require.Equal(t, c.what, got.Problems[0].What, name)
+	}
+	require.True(t, content.NewReport(procedure, content.Page{}, known).Empty)
+}
+
+func TestCleanKeepsOnlyWhatCanBeShown(t *testing.T) {
+	p := content.Page{
+		Fields: map[string]string{"summary": " How ", "checked": " ", "of another template": "kept"},
+		Slots: map[string][]content.Block{"steps": {
+			{Type: "script", Text: "alert(1)"},
+			{Type: content.Text, Text: "One", Tone: "tip", Tiles: []content.Tile{{Title: "x"}}},
+			{Type: content.Note, Text: "Mind", Tone: "loud"},
+			{Type: content.Tiles, Text: "x", Tiles: []content.Tile{{To: "page:a", Title: "A", Symbol: "skull"}, {Symbol: "leaf"}}},
+		}},
+	}
+	want := content.Page{
+		Fields: map[string]string{"summary": "How", "of another template": "kept"},
+		Slots: map[string][]content.Block{"steps": {
+			{Type: content.Text, Text: "One"},
+			{Type: content.Note, Text: "Mind", Tone: "plain"},
+			{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a", Title: "A"}, {Symbol: "leaf"}}},
+		}},
+	}
+	require.Equal(t, want, content.Clean(p))
+	require.Equal(t, want, content.Clean(want), "cleaning twice equals once")
+}
+
+// parse is as much of a parser as these tests need: "[words](to) words".
+func parse(s string) []content.Node {
+	if s == "" {
+		return nil
+	}
+	return []content.Node{{Kind: content.Other, Children: []content.Node{
+		{Kind: content.Link, To: "page:b", Children: []content.Node{{Kind: content.Words, Text: s}}},
+		{Kind: content.Words, Text: " and  more"},
+	}}}
+}
+
+func TestLinksAndWordsOfAPage(t *testing.T) {
+	p := content.Page{
+		Fields: map[string]string{"summary": "How we do it", "contact": "p1", "risk": "low", "elsewhere": "not shown"},
+		Slots: map[string][]content.Block{
+			"steps":      append(text("Stop"), content.Block{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a", Title: "Ponds", Line: "All of them"}}}),
+			"of another": text("unseen"),
+		},
+	}
+	links := content.Links(procedure, p, parse)
+	require.Equal(t, []content.FoundLink{{To: "page:b", Text: "Stop"}, {To: "page:a", Text: "Ponds"}}, links)
+	id, is := links[0].Entry()
+	require.True(t, is)
+	require.Equal(t, "b", id)
+	_, is = content.FoundLink{To: "https://quillmere.example"}.Entry()
+	require.False(t, is)
+	require.Equal(t, "How we do it low Stop and more Ponds All of them", content.PlainText(procedure, p, parse))
+}

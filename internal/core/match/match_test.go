@@ -1,0 +1,48 @@
+package match_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/core/match"
+	"candlepath/internal/core/sitemap"
+)
+
+// What somebody probably meant: the address asked for, and the first page told.
+func TestMeant(t *testing.T) {
+	s, err := sitemap.ReadAddresses([]string{
+		"/", "/visitors", "/visitors/opening-hours", "/visitors/guided-walks", "/grounds", "/grounds/opening-the-gates",
+		"/grounds/machines/book-the-wood-chipper", "/glasshouses/orchid-house", "/glasshouses/alpine-house", "/working-here/overtime",
+	})
+	require.NoError(t, err)
+	for asked, want := range map[string]string{
+		"/opening-hours":                 "/visitors/opening-hours",
+		"/visitors/openning-hours":       "/visitors/opening-hours", // a letter too many
+		"/visitors/openign-hours":        "/visitors/opening-hours", // two swapped
+		"/visitor/guided-walk":           "/visitors/guided-walks",  // beginnings
+		"/old/chipper.html":              "/grounds/machines/book-the-wood-chipper",
+		"/wiki/Orchid_House":             "/glasshouses/orchid-house",
+		"/grounds/opening":               "/grounds/opening-the-gates",
+		"/working-here/overtime/forms":   "/working-here/overtime",
+		"/GLASSHOUSES/ALPINE-HOUSE/2019": "/glasshouses/alpine-house",
+	} {
+		got := match.Meant(s.Tree, asked, 3)
+		require.NotEmpty(t, got, asked)
+		require.Equal(t, want, s.Tree.Served(got[0]), asked)
+		require.LessOrEqual(t, len(got), 3)
+	}
+	for _, nothing := range []string{"/", "", "/zzz/qqq", "/a"} {
+		require.Empty(t, match.Meant(s.Tree, nothing, 3), nothing)
+	}
+}
+
+func TestMeantNamesOnlyWhatReadersSee(t *testing.T) {
+	tree, err := sitemap.New([]sitemap.Entry{
+		{ID: "a", Title: "Orchid house", Slug: "orchid-house", Kind: sitemap.Page, Withdrawn: true},
+		{ID: "b", Title: "Orchid house, old", Slug: "orchid-house-old", Kind: sitemap.Page, Unlisted: true},
+		{ID: "c", Title: "Orchid pots", Slug: "orchid-pots", Kind: sitemap.Page},
+	})
+	require.NoError(t, err)
+	require.Equal(t, []int{tree.Find("c")}, match.Meant(tree, "/orchid-house", 5))
+}

@@ -1,0 +1,62 @@
+package workflow
+
+// PageState is where a page stands, in a word or two for people.
+type PageState string
+
+// The page states.
+const (
+	Withdrawn   PageState = "withdrawn"
+	Drafted     PageState = "draft" // never published, with a text
+	ToBeCarried PageState = "to be carried"
+	Planned     PageState = "planned"      // never published, no text yet
+	Edited      PageState = "live, edited" // the text changed in Next
+	Replanned   PageState = "live, planned"
+	Unchanged   PageState = "live"
+)
+
+// Wick is the glyph of a page state.
+type Wick string
+
+// The wicks: an unlit ring, a half, a lit one, and a bar across.
+const (
+	Unlit   Wick = "never"
+	HalfLit Wick = "half"
+	Lit     Wick = "live"
+	Barred  Wick = "bar"
+)
+
+// wicks gives every page state its glyph.
+var wicks = map[PageState]Wick{
+	Withdrawn: Barred, Drafted: Unlit, ToBeCarried: Unlit, Planned: Unlit, Edited: HalfLit, Replanned: HalfLit, Unchanged: Lit,
+}
+
+// Wick gives the glyph of a state.
+func (s PageState) Wick() Wick { return wicks[s] }
+
+// PageFacts are what the state of an entry follows from.
+type PageFacts struct {
+	Live      bool // in Live
+	Draft     bool // has a text that is not out
+	Planned   bool // differs from Live otherwise
+	Withdrawn bool
+	Carried   bool // its content is to come from an older site
+}
+
+// State tells where a page stands.
+func (f PageFacts) State() PageState {
+	switch {
+	case f.Withdrawn:
+		return Withdrawn
+	case !f.Live && f.Draft:
+		return Drafted
+	case !f.Live && f.Carried:
+		return ToBeCarried
+	case !f.Live:
+		return Planned
+	case f.Draft:
+		return Edited
+	case f.Planned:
+		return Replanned
+	}
+	return Unchanged
+}
