@@ -93,6 +93,9 @@ func (t *Tree) Add(e Entry, s Spot) (*Tree, error) {
 		return nil, err
 	}
 	e.Parent = s.Parent
+	if t.Len() == 0 && e.Kind.IsPage() {
+		e.Fixed = "/" // the first page of a site is its home
+	}
 	if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
 		e.Slug = address.Slug(e.Title)
 	}

@@ -149,3 +149,17 @@ func ids(t *sitemap.Tree) []string {
 	}
 	return out
 }
+
+func TestTheFirstPageIsHome(t *testing.T) {
+	none, err := sitemap.New(nil)
+	require.NoError(t, err)
+	tree, err := none.Add(sitemap.Entry{ID: "h", Title: "Quillmere Inside"}, sitemap.Spot{})
+	require.NoError(t, err)
+	require.Equal(t, "/", tree.Served(tree.Home()))
+	tree, err = tree.Add(sitemap.Entry{ID: "g", Title: "Grounds"}, sitemap.Spot{After: ""})
+	require.NoError(t, err)
+	require.Equal(t, "/grounds", tree.Served(tree.Find("g")))
+	tree, err = none.Add(sitemap.Entry{ID: "x", Title: "For everyone", Kind: sitemap.Group}, sitemap.Spot{})
+	require.NoError(t, err)
+	require.Equal(t, sitemap.None, tree.Home())
+}

@@ -124,10 +124,12 @@ type lostView struct {
 	Meant []menu.Item
 	Gone  bool
 	Home  string
+
+	Unborn bool // no edition was published yet
 }
 
 func (s *Site) notFound(w http.ResponseWriter, r *http.Request, snap *view) {
-	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: r.URL.Path, Home: "/"}
+	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: r.URL.Path, Home: "/", Unborn: snap.Site.Edition == 0}
 	v.Meant = snap.meant(r.URL.Path)
 	s.lost(w, r, http.StatusNotFound, v)
 }

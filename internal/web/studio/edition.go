@@ -21,28 +21,29 @@ import (
 
 type editionView struct {
 	frame
-	Number    int
-	Version   int64
-	Key       string
-	Publish   string
-	Decide    string
-	FindURL   string
-	Entries   []changedEntry
-	ChosenN   string
-	TotalN    string
-	Pulled    []pulledView
-	Errors    []findingView
-	Warnings  []findingView
-	Decisions []decisionView
-	Redirects []redirectView
-	MoreRows  string
-	MayGo     bool
-	WhyNot    string
-	Why       string
-	Error     string
-	Nothing   bool
-	Self      string
-	More      string
+	OutlineURL, PagesURL string
+	Number               int
+	Version              int64
+	Key                  string
+	Publish              string
+	Decide               string
+	FindURL              string
+	Entries              []changedEntry
+	ChosenN              string
+	TotalN               string
+	Pulled               []pulledView
+	Errors               []findingView
+	Warnings             []findingView
+	Decisions            []decisionView
+	Redirects            []redirectView
+	MoreRows             string
+	MayGo                bool
+	WhyNot               string
+	Why                  string
+	Error                string
+	Nothing              bool
+	Self                 string
+	More                 string
 }
 
 type changedEntry struct {
@@ -108,7 +109,7 @@ func (s *Studio) editionPage(r *request, status int, sel app.Select, why, proble
 	}
 	v := editionView{
 		frame: newFrame(r.who, all, "Edition", "Next edition", "Next edition"), Number: n.Site.Edition + 1, Version: n.Site.PlanVersion,
-		Key: newKey(), Publish: urls.Publish, Decide: urls.Decide, FindURL: urls.Find, Why: why, Error: problem, Self: urls.Edition,
+		Key: newKey(), Publish: urls.Publish, Decide: urls.Decide, FindURL: urls.Find, Why: why, Error: problem, Self: urls.Edition, OutlineURL: urls.Outline, PagesURL: urls.Pages,
 	}
 	v.changes(n, people)
 	v.findings(n)
@@ -304,168 +305,4 @@ func (s *Studio) publish(r *request) error {
 	s.published(r.ctx())
 	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
 	return nil
-}
-
-type pastView struct {
-	frame
-	Editions []pastEdition
-	MayBack  bool
-	New      int
-	Error    string
-	None     bool
-	Next     string
-}
-
-type pastEdition struct {
-	Number   int
-	At       moment
-	Who, Why string
-	BackTo   int
-	Open     bool
-	Live     bool
-	Summary  string
-	Told     []port.Told
-	More     string
-	Rollback string
-	Key      string
-	URL      string
-}
-
-func (s *Studio) past(r *request) error { return s.pastPage(r, http.StatusOK, "") }
-
-func (s *Studio) pastPage(r *request, status int, problem string) error {
-	f, n, err := s.frameFor(r, "Edition", "Past editions", "Past editions")
-	if err != nil {
-		return err
-	}
-	eds, people, err := s.app.PastEditions(r.ctx(), r.who)
-	if err != nil {
-		return err
-	}
-	open, _ := strconv.Atoi(r.Query("edition"))
-	v := pastView{frame: f, MayBack: n.Site.Rights.May(r.who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
-	if r.Query("new") != "" {
-		v.New = open
-	}
-	for _, e := range eds {
-		v.Editions = append(v.Editions, newPast(e, people, n.Site.Edition, open))
-	}
-	return s.show(r, status, "past", v)
-}
-
-func newPast(e port.Edition, people map[string]port.Person, live, open int) pastEdition {
-	p := pastEdition{
-		Number: e.Number, At: at(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
-		Open: e.Number == open, Summary: count(len(e.Told), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: newKey(), URL: urls.PastEdition(e.Number),
-	}
-	p.Told = e.Told[:min(len(e.Told), entriesShown)]
-	if more := len(e.Told) - len(p.Told); more > 0 {
-		p.More = thousands(more) + " more."
-	}
-	return p
-}
-
-func (s *Studio) rollback(r *request) error {
-	to, _ := strconv.Atoi(r.Param("number"))
-	e, err := s.app.Rollback(r.ctx(), r.who, r.PostForm("key"), to, r.PostForm("why"))
-	var invalid *app.Invalid
-	if errors.As(err, &invalid) {
-		return s.pastPage(r, http.StatusUnprocessableEntity, invalid.Message)
-	}
-	if err != nil {
-		return err
-	}
-	s.published(r.ctx())
-	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
-	return nil
-}
-
-type movesView struct {
-	frame
-	Rows  []moveRow
-	Total string
-	More  string
-	Edit  string
-}
-
-type moveRow struct {
-	Title, From, To, Code, Status, Words, URL string
-	Bad                                       bool
-}
-
-// moves lists the addresses that change with what is planned.
-func (s *Studio) moves(r *request) error {
-	f, n, err := s.frameFor(r, "Addresses", "Moves", "Moves")
-	if err != nil {
-		return err
-	}
-	v := movesView{frame: f, Edit: urls.Edition}
-	total := 0
-	for _, row := range n.Draft.Plan {
-		if row.Status == redirect.Kept {
-			continue
-		}
-		if total++; total > entriesShown {
-			continue
-		}
-		rv := newRedirect(row, n.Draft.Tree)
-		m := moveRow{From: rv.From, To: rv.To, Code: rv.Code, Status: rv.Status, Words: statusWords[row.Status], Bad: row.Status == redirect.Undecided || row.Status == redirect.Dangling}
-		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None {
-			m.Title = n.Trees.Live.Ref(i).Title
-			if n.Trees.Next.Find(n.Trees.Live.Ref(i).ID) != sitemap.None {
-				m.URL = urls.At(n.Trees.Live.Ref(i).ID)
-			}
-		}
-		if m.Bad {
-			m.URL = urls.Edition + "#decisions"
-		}
-		v.Rows = append(v.Rows, m)
-	}
-	v.Total = count(total, "address", "addresses")
-	if total > entriesShown {
-		v.More = thousands(total-entriesShown) + " more."
-	}
-	return s.show(r, http.StatusOK, "moves", v)
-}
-
-var statusWords = map[redirect.Status]string{
-	redirect.Added:     "redirect is added",
-	redirect.Changed:   "redirect leads elsewhere",
-	redirect.Retired:   "redirect ends: a page has this address",
-	redirect.Blocked:   "another page takes this address",
-	redirect.Undecided: "needs a decision",
-	redirect.Dangling:  "leads to nothing",
-}
-
-type redirectsView struct {
-	frame
-	Rows  []redirectView
-	Q     string
-	Total string
-	More  string
-	Self  string
-}
-
-// redirects lists the live table.
-func (s *Studio) redirects(r *request) error {
-	f, n, err := s.frameFor(r, "Addresses", "Redirects", "Redirects")
-	if err != nil {
-		return err
-	}
-	v := redirectsView{frame: f, Q: strings.TrimSpace(r.Query("q")), Self: urls.Redirects}
-	total := 0
-	for _, row := range n.Table {
-		rv := newRedirect(row, n.Trees.Live)
-		if v.Q != "" && !strings.Contains(rv.From, v.Q) && !strings.Contains(rv.To, v.Q) {
-			continue
-		}
-		if total++; total <= entriesShown {
-			v.Rows = append(v.Rows, rv)
-		}
-	}
-	v.Total = count(total, "redirect", "redirects")
-	if total > entriesShown {
-		v.More = thousands(total-entriesShown) + " more; search to narrow the list down."
-	}
-	return s.show(r, http.StatusOK, "redirects", v)
 }

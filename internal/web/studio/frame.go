@@ -51,8 +51,17 @@ type shelfView struct {
 	Errors   int
 	Warnings int
 	Look     string
-	Says     string // errors and warnings in words
+	Lines    []shelfLine
+	More     string
 }
+
+// shelfLine is one planned change; Left tells that it does not go out.
+type shelfLine struct {
+	Title, Mark, URL string
+	Left             bool
+}
+
+const shelfLines = 60
 
 var stopTabs = map[string][]tab{
 	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Bring in · take out", URL: urls.BringIn}},
@@ -148,9 +157,12 @@ func newShelf(n app.NextEdition) shelfView {
 		}
 		total++
 		kinds[c.Sort()]++
+		v.line(c, n, total)
+	}
+	if total > shelfLines {
+		v.More = thousands(total-shelfLines) + " more."
 	}
 	v.Errors, v.Warnings = preflight.Errors(n.Findings)
-	v.Says = count(v.Errors, "error", "errors") + ", " + count(v.Warnings, "warning", "warnings")
 	if v.Empty = total == 0; v.Empty {
 		v.Words = "Nothing is planned. What you change in the sitemap or on pages gathers here."
 		return v
@@ -166,6 +178,17 @@ func newShelf(n app.NextEdition) shelfView {
 		v.Words += "; " + count(k, "more page gets a new address", "more pages get a new address")
 	}
 	return v
+}
+
+func (v *shelfView) line(c change.Change, n app.NextEdition, total int) {
+	if total > shelfLines {
+		return
+	}
+	l := shelfLine{Title: titleIn(c.ID, n.Trees.Next, n.Trees.Live), Mark: c.Mark(), Left: !n.Chosen[c.Key]}
+	if n.Trees.Next.Find(c.ID) != sitemap.None {
+		l.URL = urls.At(c.ID)
+	}
+	v.Lines = append(v.Lines, l)
 }
 
 func initials(name string) string {

@@ -111,7 +111,6 @@ export function startOutline(root) {
   // --- drawing ---
 
   function build() {
-    document.getElementById("outline-empty")?.toggleAttribute("hidden", tree.nodes.size > 0);
     head = el("div", { class: "o-head", role: "row" }, ...["Entry", "Address in Next", "Owner", "State"].map((t) => el("span", { role: "columnheader" }, t)));
     space = el("div", { class: "o-space", role: "rowgroup" });
     scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-label": "Sitemap" }, head, space);
@@ -143,6 +142,7 @@ export function startOutline(root) {
 
   function draw() {
     if (!scroll) return;
+    document.getElementById("outline-empty")?.toggleAttribute("hidden", tree.nodes.size > 0);
     const from = Math.max(0, Math.floor(scroll.scrollTop / ROW) - MARGIN);
     const to = Math.min(state.visible.length, Math.ceil((scroll.scrollTop + scroll.clientHeight) / ROW) + MARGIN);
     space.style.height = state.visible.length * ROW + "px";
@@ -170,7 +170,7 @@ export function startOutline(root) {
     if (state.editing?.id === n.id) title.append(editField(n));
     else {
       title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
-      for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag" }, m));
+      for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag", title: m }, m));
       if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
       if (n.kids.length && !isOpen(n, depth)) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
     }
@@ -307,7 +307,9 @@ export function startOutline(root) {
       const html = await fragment(root.dataset.shelf + "?stop=Sitemap");
       if (html === null) return;
       const page = new DOMParser().parseFromString(html, "text/html");
+      const open = document.querySelector("#shelf details")?.open;
       for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
+      document.querySelector("#shelf details")?.toggleAttribute("open", !!open);
     }, 250);
   }
 
@@ -443,7 +445,7 @@ export function startOutline(root) {
       }
     }
   }
-  document.querySelectorAll(".bar-acts [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
+  document.querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
 
   function step(delta) {
     const i = indexOf(state.selected);

@@ -71,4 +71,11 @@ document.addEventListener("keydown", (e) => {
     document.getElementById("find")?.focus();
   } else if (e.key === "?" && !document.getElementById("outline")) showKeys();
 });
+document.addEventListener("keydown", (e) => {
+  const open = e.key === "Escape" && document.querySelector("#shelf details[open], .person[open]");
+  if (open) {
+    open.open = false;
+    open.querySelector("summary").focus();
+  }
+});
 document.addEventListener("show-keys", (e) => showKeys(e.detail));

@@ -1,0 +1,112 @@
+package studio
+
+import (
+	"cmp"
+	"net/http"
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/urls"
+)
+
+type movesView struct {
+	frame
+	Rows  []moveRow
+	Total string
+	More  string
+	Edit  string
+}
+
+type moveRow struct {
+	Title, From, To, Code, Status, Words, URL string
+	Bad                                       bool
+}
+
+// moves lists the addresses that change with what is planned.
+func (s *Studio) moves(r *request) error {
+	f, n, err := s.frameFor(r, "Addresses", "Moves", "Moves")
+	if err != nil {
+		return err
+	}
+	v := movesView{frame: f, Edit: urls.Edition}
+	total := 0
+	plan := slices.DeleteFunc(slices.Clone(n.Draft.Plan), func(r redirect.Row) bool { return r.Status == redirect.Kept })
+	slices.SortStableFunc(plan, func(a, b redirect.Row) int { // what needs somebody comes first
+		return cmp.Compare(btoi(b.Status.IsFinding()), btoi(a.Status.IsFinding()))
+	})
+	for _, row := range plan {
+		if total++; total > entriesShown {
+			continue
+		}
+		rv := newRedirect(row, n.Draft.Tree)
+		m := moveRow{From: rv.From, To: rv.To, Code: rv.Code, Status: rv.Status, Words: statusWords[row.Status], Bad: row.Status == redirect.Undecided || row.Status == redirect.Dangling}
+		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None {
+			m.Title = n.Trees.Live.Ref(i).Title
+			if n.Trees.Next.Find(n.Trees.Live.Ref(i).ID) != sitemap.None {
+				m.URL = urls.At(n.Trees.Live.Ref(i).ID)
+			}
+		} else if j := n.Draft.Tree.Find(row.To.Entry); j != sitemap.None {
+			m.Title, m.URL = n.Draft.Tree.Ref(j).Title, urls.At(row.To.Entry)
+		}
+		if m.Bad {
+			m.URL = urls.Edition + "#decisions"
+		}
+		v.Rows = append(v.Rows, m)
+	}
+	v.Total = count(total, "address", "addresses")
+	if total > entriesShown {
+		v.More = thousands(total-entriesShown) + " more."
+	}
+	return s.show(r, http.StatusOK, "moves", v)
+}
+
+func btoi(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+var statusWords = map[redirect.Status]string{
+	redirect.Added:     "redirect is added",
+	redirect.Changed:   "redirect leads elsewhere",
+	redirect.Retired:   "redirect ends: a page has this address",
+	redirect.Blocked:   "another page takes this address",
+	redirect.Undecided: "needs a decision",
+	redirect.Dangling:  "leads to nothing",
+}
+
+type redirectsView struct {
+	frame
+	Rows  []redirectView
+	Q     string
+	Total string
+	More  string
+	Self  string
+}
+
+// redirects lists the live table.
+func (s *Studio) redirects(r *request) error {
+	f, n, err := s.frameFor(r, "Addresses", "Redirects", "Redirects")
+	if err != nil {
+		return err
+	}
+	v := redirectsView{frame: f, Q: strings.TrimSpace(r.Query("q")), Self: urls.Redirects}
+	total := 0
+	for _, row := range n.Table {
+		rv := newRedirect(row, n.Trees.Live)
+		if v.Q != "" && !strings.Contains(rv.From, v.Q) && !strings.Contains(rv.To, v.Q) {
+			continue
+		}
+		if total++; total <= entriesShown {
+			v.Rows = append(v.Rows, rv)
+		}
+	}
+	v.Total = count(total, "redirect", "redirects")
+	if total > entriesShown {
+		v.More = thousands(total-entriesShown) + " more; search to narrow the list down."
+	}
+	return s.show(r, http.StatusOK, "redirects", v)
+}
