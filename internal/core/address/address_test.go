@@ -101,3 +101,17 @@ func TestPathOn(t *testing.T) {
 	_, ok = address.PathOn("https://weather.quillmere.example/", []string{"inside.quillmere.example"})
 	require.False(t, ok)
 }
+
+// A Namer gives what Unused gives, however often the same slug is asked for.
+func TestNamerCountsOn(t *testing.T) {
+	taken, plain := map[string]bool{"page-3": true}, map[string]bool{"page-3": true}
+	var names address.Namer
+	long := strings.Repeat("word-", 30)
+	for i := range 3000 {
+		slug := []string{"page", "page-3", "beds", long[:79]}[i%4]
+		got := names.Unused(slug, func(s string) bool { return taken[s] })
+		require.Equal(t, address.Unused(slug, func(s string) bool { return plain[s] }), got)
+		require.LessOrEqual(t, len(got), address.MaxSlug)
+		taken[got], plain[got] = true, true
+	}
+}

@@ -65,13 +65,25 @@ func cutAtWord(s string, most int) string {
 
 // Unused gives slug, or slug with the first of -2, -3, … that taken does not
 // know. The suffix counts towards the length.
-func Unused(slug string, taken func(string) bool) string {
+func Unused(slug string, taken func(string) bool) string { return new(Namer).Unused(slug, taken) }
+
+// Namer gives unused slugs one after another in a space in which none becomes
+// free. It remembers how far it counted, so that thousands of equal titles cost
+// no more than thousands of different ones.
+type Namer struct{ counted map[string]int }
+
+// Unused is the function of that name.
+func (n *Namer) Unused(slug string, taken func(string) bool) string {
 	if !taken(slug) {
 		return slug
 	}
-	for n := 2; ; n++ {
-		suffix := "-" + strconv.Itoa(n)
+	if n.counted == nil {
+		n.counted = map[string]int{}
+	}
+	for i := max(n.counted[slug], 1) + 1; ; i++ {
+		suffix := "-" + strconv.Itoa(i)
 		if s := cutAtWord(slug, MaxSlug-len(suffix)) + suffix; !taken(s) {
+			n.counted[slug] = i
 			return s
 		}
 	}

@@ -400,14 +400,17 @@ func (b *bringer) freeAll(t *Tree) (*Tree, error) {
 				holder[a] = i
 			}
 		}
-		renamed := false
+		renamed, names := false, map[string]*address.Namer{}
 		for i, a := range t.claim {
 			e := &t.entries[i]
 			if a == "" || holder[a] == i || !isNew[e.ID] || e.Fixed != "" {
 				continue
 			}
 			above := t.Prefix(t.Parent(i))
-			e.Slug = address.Unused(e.Slug, func(s string) bool { _, taken := holder[address.Join(above, "/"+s)]; return taken })
+			if names[above] == nil {
+				names[above] = &address.Namer{}
+			}
+			e.Slug = names[above].Unused(e.Slug, func(s string) bool { _, taken := holder[address.Join(above, "/"+s)]; return taken })
 			holder[address.Join(above, "/"+e.Slug)] = i
 			renamed = true
 		}

@@ -474,9 +474,10 @@ func (r *reader) sheet(t *Tree, order []int) (*Sheet, error) {
 			final[t.entries[i].ID], used[id], s.Given[i] = id, true, true
 		}
 	}
+	var names address.Namer
 	for i := range t.entries {
 		if temp := t.entries[i].ID; final[temp] == "" {
-			id := address.Unused(derivedID(t, i), func(id string) bool { return used[id] })
+			id := names.Unused(derivedID(t, i), func(id string) bool { return used[id] })
 			final[temp], used[id] = id, true
 		}
 		s.Line[i] = r.rows[order[i]].line

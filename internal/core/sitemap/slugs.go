@@ -26,14 +26,14 @@ func (r *reader) addresses(t *Tree, order []int) {
 			}
 			prefix[o] = above
 		}
-		taken := map[string]bool{}
+		taken, names := map[string]bool{}, address.Namer{}
 		for _, i := range members[o] {
 			r.explicitSlug(t, i, r.rows[order[i]], above, taken, fixed)
 		}
 		for _, i := range members[o] {
 			e := &t.entries[i]
 			if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
-				e.Slug = address.Unused(address.Slug(e.Title), func(s string) bool {
+				e.Slug = names.Unused(address.Slug(e.Title), func(s string) bool {
 					return taken[s] || fixed[address.Join(above, "/"+s)]
 				})
 				taken[e.Slug] = true
