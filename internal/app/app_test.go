@@ -243,8 +243,12 @@ func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
 	d.publish("marta", "Links")
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
 	for _, a := range []app.PlanAct{
-		{Do: "move", ID: grounds, Parent: visitors}, {Do: "slug", ID: grounds, Value: "outside"}, {Do: "kind", ID: grounds, Value: "group"},
-		{Do: "withdraw", ID: d.id("/grounds/ponds")}, {Do: "remove", ID: grounds}, {Do: "step", ID: d.id("/visitors/opening-hours"), Step: sitemap.Out},
+		{Do: "move", ID: grounds, Parent: visitors},
+		{Do: "slug", ID: grounds, Value: "outside"},
+		{Do: "kind", ID: grounds, Value: "group"},
+		{Do: "withdraw", ID: d.id("/grounds/ponds")},
+		{Do: "remove", ID: grounds},
+		{Do: "step", ID: d.id("/visitors/opening-hours"), Step: sitemap.Out},
 	} {
 		a.Key = uuid.NewString()
 		was := d.next()

@@ -22,7 +22,8 @@ type Pulled struct {
 //   - a placement that takes an address needs the change by which its present
 //     holder leaves it, on either side possibly a change further up;
 //   - a removal needs each live entry below removed or placed elsewhere;
-//   - placements that together reverse an ancestry go together.
+//   - placements that together reverse an ancestry go together;
+//   - a placement that turns an entry into a link needs where it leads.
 func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Pulled) {
 	c := &closer{live: live, next: next, open: make(Set, len(changes)), set: make(Set, len(chosen))}
 	for _, ch := range changes {
@@ -96,10 +97,15 @@ func (c *closer) parentThere(k Key) {
 }
 
 // kindHolds sees to it that an entry that turns into a kind without children
-// has none left.
+// has none left, and takes along what its kind cannot do without.
 func (c *closer) kindHolds(k Key) {
-	if n := c.next.Find(k.ID); !c.next.Ref(n).Kind.HoldsChildren() {
+	n := c.next.Ref(c.next.Find(k.ID))
+	if !n.Kind.HoldsChildren() {
 		c.emptied(k)
+		c.need(Key{k.ID, Target}, k, fmt.Sprintf("%q has to lead somewhere", n.Title))
+	}
+	if n.Kind == sitemap.Carried {
+		c.need(Key{k.ID, Details}, k, fmt.Sprintf("%q has to say where its content comes from", n.Title))
 	}
 }
 

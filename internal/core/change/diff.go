@@ -55,7 +55,7 @@ type Key struct {
 type Change struct {
 	Key
 	Before, After string
-	Because       string // readdressed: id of the entry that took it along; placement: in a word, how
+	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which
 }
 
 // Diff tells how Next differs from Live, in Next's document order with removed
@@ -131,8 +131,8 @@ func (d *differ) entry(j int) {
 	if a.Readership != b.Readership {
 		d.tell(b.ID, Readership, a.Readership, b.Readership, "")
 	}
-	if field, before, after := details(a, b); field != "" {
-		d.tell(b.ID, Details, before, after, field)
+	if fields, before, after := details(a, b); fields != "" {
+		d.tell(b.ID, Details, before, after, fields)
 	}
 }
 
@@ -149,8 +149,8 @@ func how(a, b *sitemap.Entry) string {
 	return ""
 }
 
-// details names the first of the lesser facts that changed.
-func details(a, b *sitemap.Entry) (field, before, after string) {
+// details names the lesser facts that changed, and tells the first of them.
+func details(a, b *sitemap.Entry) (fields, before, after string) {
 	yes := func(no bool) string {
 		if no {
 			return "no"
@@ -166,11 +166,15 @@ func details(a, b *sitemap.Entry) (field, before, after string) {
 		{"review", a.Review, b.Review},
 		{"notes", a.Notes, b.Notes},
 	} {
-		if f.a != f.b {
-			return f.name, f.a, f.b
+		switch {
+		case f.a == f.b:
+		case fields == "":
+			fields, before, after = f.name, f.a, f.b
+		default:
+			fields += ", " + f.name
 		}
 	}
-	return "", "", ""
+	return fields, before, after
 }
 
 // cause finds the nearest ancestor of Next that explains a new address.

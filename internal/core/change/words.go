@@ -86,6 +86,9 @@ func Words(c Change, live, next *sitemap.Tree) string {
 	case Readership:
 		return fmt.Sprintf("may be read by %s instead of %s", orAll(c.After), orAll(c.Before))
 	case Details:
+		if strings.Contains(c.Because, ", ") {
+			return c.Because + " changed"
+		}
 		return fmt.Sprintf("%s changed from %s to %s", c.Because, orNone(c.Before), orNone(c.After))
 	case Content:
 		return "content edited"

@@ -46,3 +46,28 @@ func TestMeantNamesOnlyWhatReadersSee(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []int{tree.Find("c")}, match.Meant(tree, "/orchid-house", 5))
 }
+
+func TestFindRanksWhatIsTyped(t *testing.T) {
+	tree, err := sitemap.New([]sitemap.Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page},
+		{ID: "topic", Title: "Rota", Slug: "rota", Kind: sitemap.Page, Topics: "open days; tours"},
+		{ID: "inside", Title: "Reopening", Slug: "re", Kind: sitemap.Page},
+		{ID: "address", Title: "Hours", Slug: "opening-times", Kind: sitemap.Page},
+		{ID: "word", Title: "When we open", Slug: "when", Kind: sitemap.Page},
+		{ID: "first", Title: "Opening hours", Slug: "hours", Kind: sitemap.Page},
+		{ID: "group", Title: "Open questions", Kind: sitemap.Group},
+	})
+	require.NoError(t, err)
+	find := func(typed string, n int, fits func(int) bool) (ids []string) {
+		for _, i := range match.Find(tree, typed, n, fits) {
+			ids = append(ids, tree.At(i).ID)
+		}
+		return ids
+	}
+	anything := func(int) bool { return true }
+	require.Equal(t, []string{"first", "group", "word", "inside", "address", "topic"}, find(" OPEN", 10, anything))
+	require.Equal(t, []string{"first", "group"}, find("open", 2, anything))
+	require.Equal(t, []string{"first", "word"}, find("open", 2, func(i int) bool { return tree.Served(i) != "" }))
+	require.Len(t, find("", 3, anything), 3)
+	require.Empty(t, find("zzz", 3, anything))
+}

@@ -2,11 +2,10 @@ package studio
 
 import (
 	"net/http"
-	"slices"
 	"strings"
 
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/match"
 	"candlepath/internal/web/urls"
 )
 
@@ -26,7 +25,8 @@ func (s *Studio) find(r *request) error {
 		return err
 	}
 	only := r.Query("only")
-	found := findEntries(o.Trees.Next, r.Query("q"), 12, func(e *sitemap.Entry, served string) bool {
+	found := match.Find(o.Trees.Next, r.Query("q"), 12, func(i int) bool {
+		e, served := o.Trees.Next.Ref(i), o.Trees.Next.Served(i)
 		switch only {
 		case "page":
 			return served != "" && e.ID != r.Query("not")
@@ -47,33 +47,4 @@ func (s *Studio) find(r *request) error {
 	}
 	r.JSON(http.StatusOK, map[string]any{"found": out})
 	return nil
-}
-
-// findEntries ranks: title begins with the words, then a word of the title
-// does, then address or topics hold them.
-func findEntries(t *sitemap.Tree, q string, n int, fits func(*sitemap.Entry, string) bool) []int {
-	q = strings.ToLower(strings.TrimSpace(q))
-	var ranked [4][]int
-	for i := range t.Len() {
-		e := t.Ref(i)
-		if !fits(e, t.Served(i)) {
-			continue
-		}
-		title := strings.ToLower(e.Title)
-		switch {
-		case q == "" || strings.HasPrefix(title, q):
-			ranked[0] = append(ranked[0], i)
-		case strings.Contains(title, " "+q):
-			ranked[1] = append(ranked[1], i)
-		case strings.Contains(title, q) || strings.Contains(t.Claim(i), q):
-			ranked[2] = append(ranked[2], i)
-		case strings.Contains(strings.ToLower(e.Topics), q):
-			ranked[3] = append(ranked[3], i)
-		}
-		if len(ranked[0]) >= n {
-			break
-		}
-	}
-	all := slices.Concat(ranked[:]...)
-	return all[:min(n, len(all))]
 }

@@ -261,6 +261,13 @@ var confirmWords = map[string]struct{ verb, confirm string }{
 	"kind":     {"What turning it does", "Turn it"},
 }
 
+func verb(n int, one, many string) string {
+	if n == 1 {
+		return one
+	}
+	return many
+}
+
 // point is one consequence; Mark is planned, fine or wrong.
 type point struct{ Mark, Strong, Text string }
 
@@ -269,20 +276,20 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	words := confirmWords[f.Do]
 	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: words.verb, Confirm: words.confirm}
 	if of.NewAddress == "" {
-		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page", "pages"), "leave the site with the next edition"})
+		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page leaves", "pages leave"), "the site with the next edition"})
 	} else {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "and " + count(of.Redirects, "redirect is added", "redirects are added")})
 	}
 	if n := len(of.Undecided); n > 0 {
-		v.Points = append(v.Points, point{"wrong", count(n, "address", "addresses"), "then need a decision: where do the visitors belong?"})
+		v.Points = append(v.Points, point{"wrong", count(n, "address", "addresses"), verb(n, "then needs", "then need") + " a decision: where do the visitors belong?"})
 	}
 	switch {
 	case res.Links == 0:
 		v.Points = append(v.Points, point{"fine", "No link", "on other pages leads there"})
 	case of.NewAddress == "":
-		v.Points = append(v.Points, point{"wrong", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page leads there and has to go", "pages lead there and have to go")})
+		v.Points = append(v.Points, point{"wrong", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page", "pages") + verb(res.Links, " leads there and has to go", " lead there and have to go")})
 	default:
-		v.Points = append(v.Points, point{"fine", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page follows by itself", "pages follow by themselves")})
+		v.Points = append(v.Points, point{"fine", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page", "pages") + verb(res.Links, " follows by itself", " follow by themselves")})
 	}
 	if len(of.TopAfter) > 0 {
 		v.Points = append(v.Points, point{"planned", "Top menu", "shows " + strings.Join(of.TopAfter, ", ")})

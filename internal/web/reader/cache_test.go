@@ -1,0 +1,119 @@
+package reader
+
+import (
+	"net/http"
+	"net/http/httptest"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
+)
+
+func TestAcceptsGzip(t *testing.T) {
+	for header, want := range map[string]bool{
+		"gzip": true, "gzip, deflate, br": true, "br;q=1, gzip;q=0.5": true, "*": true, "deflate, *;q=0.1": true, "gzip ; q=1": true,
+		"": false, "br": false, "gzip;q=0": false, "gzip; q=0.000": false, "xgzip": false,
+	} {
+		require.Equal(t, want, acceptsGzip(http.Header{"Accept-Encoding": {header}}), header)
+	}
+}
+
+func TestMatchesETags(t *testing.T) {
+	for header, want := range map[string]bool{
+		`"a"`: true, `W/"a"`: true, `"b", "a"`: true, "*": true, "": false, `"b"`: false, "a": false, `"ab"`: false,
+	} {
+		require.Equal(t, want, matches(header, `"a"`), header)
+	}
+}
+
+func ask(p *composed, method string, h ...string) *httptest.ResponseRecorder {
+	r := httptest.NewRequest(method, "/", nil)
+	for i := 0; i < len(h); i += 2 {
+		r.Header.Set(h[i], h[i+1])
+	}
+	w := httptest.NewRecorder()
+	p.serve(w, r)
+	return w
+}
+
+func TestAPageIsServedAsStored(t *testing.T) {
+	html := strings.Repeat("<p>Compost</p>", 400)
+	p := newComposed([]byte(html))
+	plain, zipped := ask(p, "GET"), ask(p, "GET", "Accept-Encoding", "gzip")
+	require.Equal(t, html, plain.Body.String())
+	back, err := markup.Unzip(zipped.Body.Bytes())
+	require.NoError(t, err)
+	require.Equal(t, html, string(back))
+	require.NotEqual(t, plain.Header().Get("Etag"), zipped.Header().Get("Etag"), "each coding has a tag of its own")
+	for _, w := range []*httptest.ResponseRecorder{plain, zipped} {
+		require.Equal(t, "Accept-Encoding", w.Header().Get("Vary"))
+		require.Equal(t, "no-cache", w.Header().Get("Cache-Control"))
+	}
+	again := ask(p, "GET", "Accept-Encoding", "gzip", "If-None-Match", zipped.Header().Get("Etag"))
+	require.Equal(t, 304, again.Code)
+	require.Empty(t, again.Body.Bytes())
+	require.Equal(t, zipped.Header().Get("Etag"), again.Header().Get("Etag"))
+	head := ask(p, "HEAD")
+	require.Empty(t, head.Body.Bytes())
+	require.Equal(t, plain.Header().Get("Content-Length"), head.Header().Get("Content-Length"))
+}
+
+func TestTheCacheKeepsToItsRoom(t *testing.T) {
+	c := newCache(1000)
+	for i := range 50 {
+		c.put(i, &composed{zipped: make([]byte, 300)})
+		require.NotNil(t, c.get(i), "the newest is there")
+		require.LessOrEqual(t, len(c.pages), 3)
+		require.GreaterOrEqual(t, c.room, 0)
+	}
+	c.put(49, &composed{zipped: make([]byte, 900)})
+	require.Len(t, c.get(49).zipped, 300, "a page that is there stays")
+}
+
+func restricted(t *testing.T) app.LiveSite {
+	tree, err := sitemap.New([]sitemap.Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page},
+		{ID: "p", Title: "Pay", Slug: "pay", Kind: sitemap.Page, Readership: "approver"},
+		{ID: "o", Title: "Open", Slug: "open", Kind: sitemap.Page},
+	})
+	require.NoError(t, err)
+	table, err := redirect.NewTable([]redirect.Row{{From: "/salary", To: redirect.Target{Entry: "p"}, Code: 301, Match: redirect.Exact}}, tree)
+	require.NoError(t, err)
+	return app.LiveSite{Tree: tree, Table: table}
+}
+
+func TestViewsOfAnEdition(t *testing.T) {
+	e, err := newEdition(restricted(t))
+	require.NoError(t, err)
+	require.True(t, e.restricted)
+	require.Equal(t, 404, e.public.Table.Resolve("/salary").Code)
+	may := e.viewOf(readership.Reader{Name: "Anselm", Role: workflow.Approver})
+	require.True(t, may.private)
+	require.Equal(t, 301, may.Table.Resolve("/salary").Code)
+	require.Len(t, may.menus.Top(sitemap.None), 3)
+	require.Same(t, e.public, e.viewOf(readership.Reader{Name: "Noor", Role: workflow.Reader}), "who may read no more shares the public view")
+	var all sync.WaitGroup
+	for range 500 {
+		all.Go(func() {
+			for _, role := range workflow.Roles() {
+				v := e.viewOf(readership.Reader{Name: "x", Role: role})
+				if v.private != (role == workflow.Approver || role == workflow.Manager) {
+					t.Error("wrong view for", role)
+				}
+			}
+		})
+	}
+	all.Wait()
+	for i := range 3 * mostViews {
+		e.viewOf(readership.Reader{Name: string(rune('a' + i)), Role: workflow.Editor})
+	}
+	require.LessOrEqual(t, len(e.views), mostViews)
+}

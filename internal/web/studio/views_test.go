@@ -1,0 +1,201 @@
+package studio
+
+import (
+	"bytes"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/html"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Every block of every screen is executed with the view that its handler
+// builds, empty: a field that is missing, and an escaping error, show here.
+func TestEveryBlockExecutes(t *testing.T) {
+	s, err := New(Config{})
+	require.NoError(t, err)
+	views := map[string]any{
+		"bring-in": bringInView{}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
+		"problem": problemView{}, "redirects": redirectsView{}, "sign-in": signInView{},
+	}
+	require.Len(t, views, len(s.Screens().Names()), "a screen without a view here")
+	for screen, view := range views {
+		block := "layout"
+		if screen == "sign-in" || screen == "problem" {
+			block = "plain"
+		}
+		if screen != "look" {
+			body, err := s.set.Bytes(screen, block, view)
+			require.NoError(t, err, screen)
+			wellFormed(t, screen, body)
+		}
+		_, err = s.set.Bytes(screen, "screen", view)
+		require.NoError(t, err, screen)
+	}
+	for block, view := range map[string]any{"beside": besideView{Kinds: []option{{}}}, "confirm": confirmView{Points: []point{{}}}, "shelf-update": frame{Shelf: shelfView{Lines: []shelfLine{{}}}}} {
+		body, err := s.set.Bytes("outline", block, view)
+		require.NoError(t, err, block)
+		wellFormed(t, block, body)
+	}
+}
+
+// wellFormed looks for ids given twice and for inline script or style.
+func wellFormed(t *testing.T, name string, body []byte) {
+	doc, err := html.Parse(bytes.NewReader(body))
+	require.NoError(t, err)
+	ids := map[string]bool{}
+	for n := range doc.Descendants() {
+		for _, a := range n.Attr {
+			require.False(t, a.Key == "style" || len(a.Key) > 2 && a.Key[:2] == "on", "%s: inline %s", name, a.Key)
+			if a.Key == "id" && a.Val != "" {
+				require.False(t, ids[a.Val], "%s: the id %s is there twice", name, a.Val)
+				ids[a.Val] = true
+			}
+		}
+	}
+}
+
+func trees(t *testing.T) port.Trees {
+	live, err := sitemap.New([]sitemap.Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"},
+		{ID: "g", Title: "Grounds", Slug: "grounds", Kind: sitemap.Page, Owner: "Gwen", Rank: "b"},
+		{ID: "p", Parent: "g", Title: "Ponds", Slug: "ponds", Kind: sitemap.Page, Rank: "a"},
+		{ID: "c", Parent: "g", Title: "Compost", Slug: "compost", Kind: sitemap.Page, Rank: "b"},
+		{ID: "r", Title: "See ponds", Kind: sitemap.Reference, Target: "p", Rank: "c"},
+	})
+	require.NoError(t, err)
+	next, err := live.Retitle("g", "Outdoors")
+	require.NoError(t, err)
+	next, err = next.Change("g", func(e *sitemap.Entry) { e.Slug = "outdoors" })
+	require.NoError(t, err)
+	next, err = next.Remove("c")
+	require.NoError(t, err)
+	next, err = next.Add(sitemap.Entry{ID: "n", Title: "Bog garden", Kind: sitemap.Carried, Source: "https://old.quillmere.example/bog"}, sitemap.Spot{Parent: "g", After: "p"})
+	require.NoError(t, err)
+	return port.Trees{Live: live, Next: next, Planned: map[string]port.Planned{}}
+}
+
+func TestRowsOfTheOutline(t *testing.T) {
+	tr := trees(t)
+	m := newRowMaker(tr, []port.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}})
+	row := func(id string) rowView { return m.row(tr.Next.Find(id)) }
+	require.Equal(t, rowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
+	require.Equal(t, rowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
+	require.Equal(t, rowView{ID: "n", Parent: "g", Title: "Bog garden", Kind: "carried", Address: "/outdoors/bog-garden", Wick: "never", State: "to be carried", Marks: []string{"new"}, Bare: true}, row("n"))
+	require.Equal(t, rowView{ID: "r", Title: "See ponds", Kind: "reference", Address: "reference", Wick: "live", State: "live", See: "Outdoors › Ponds"}, row("r"))
+	require.True(t, row("h").Home)
+}
+
+func next(t *testing.T) app.NextEdition {
+	tr := trees(t)
+	all := append(change.Diff(tr.Live, tr.Next), change.Change{Key: change.Key{ID: "p", Aspect: change.Content}})
+	n := app.NextEdition{Site: port.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
+	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
+	n.Findings = []preflight.Finding{
+		{Rule: preflight.UndecidedPage, Severity: sitemap.Error, ID: "c"}, {Rule: preflight.SameTitle, Severity: sitemap.Warning, ID: "p"},
+	}
+	return n
+}
+
+func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
+	f := newFrame(port.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, next(t), "Pages", "Inventory", "Pages")
+	require.Equal(t, "MO", f.Initials)
+	require.Equal(t, 12, f.Shelf.Number)
+	require.Equal(t, "5 changes: 1 new, 1 renamed address, 1 removed, 1 retitled, 1 edited; 1 more page gets a new address", f.Shelf.Words)
+	require.Equal(t, []int{1, 1}, []int{f.Shelf.Errors, f.Shelf.Warnings})
+	require.Len(t, f.Shelf.Lines, 5)
+	for _, l := range f.Shelf.Lines {
+		require.Equal(t, l.Mark == "edited", l.Left, l.Title)
+		require.Equal(t, l.Mark == "removed", l.URL == "", "what is removed is nowhere to be shown")
+	}
+	waiting := map[string]int{}
+	for _, s := range f.Stops {
+		waiting[s.Name] = s.Waiting
+		require.Equal(t, s.Name == "Pages", s.Here)
+	}
+	require.Equal(t, map[string]int{"Sitemap": 4, "Menus & tiles": 0, "Pages": 1, "Addresses": 1, "Edition": 1}, waiting)
+	empty := newShelf(app.NextEdition{})
+	require.True(t, empty.Empty)
+	require.Empty(t, empty.Lines)
+}
+
+func TestALongShelfSaysHowManyMore(t *testing.T) {
+	n := next(t)
+	for i := range 1500 {
+		n.All = append(n.All, change.Change{Key: change.Key{ID: fmt.Sprint("x", i), Aspect: change.Added}})
+	}
+	v := newShelf(n)
+	require.Len(t, v.Lines, shelfLines)
+	require.Equal(t, "1,445 more.", v.More)
+	require.Contains(t, v.Words, "1,505 changes: 1,501 new")
+}
+
+func TestConfirmNamesWhatAnActDoes(t *testing.T) {
+	tr := trees(t)
+	texts := func(do string, of consequence.Of, links int) (v confirmView, out string) {
+		v = newConfirm(actForm{Do: do}, app.PlanResult{ID: "g", Trees: tr, Confirm: &of, Links: links, LinkPages: 1})
+		for _, p := range v.Points {
+			out += fmt.Sprintf("%s: %s %s\n", p.Mark, p.Strong, p.Text)
+		}
+		return v, out
+	}
+	v, moves := texts("move", consequence.Of{FromLive: 6, Redirects: 6, NewAddress: "/x", SideMenus: 1}, 14)
+	require.Equal(t, "Move it", v.Confirm)
+	require.Equal(t, "planned: 6 addresses change and 6 redirects are added\nfine: 14 links on 1 page follow by themselves\nfine: Top menu stays as it is\nplanned: 1 side menu shows the change of place\n",
+		moves)
+	_, removes := texts("remove", consequence.Of{FromLive: 1, Redirects: 1, Undecided: []string{"c"}, TopAfter: []string{"Home", "Grounds"}}, 1)
+	require.Equal(t, "planned: 1 page leaves the site with the next edition\nwrong: 1 address then needs a decision: where do the visitors belong?\nwrong: 1 link on 1 page leads there and has to go\nplanned: Top menu shows Home, Grounds\n", removes)
+	for act := range confirmWords {
+		v, _ := texts(act, consequence.Of{FromLive: 1}, 0)
+		require.NotEmpty(t, v.Verb, act)
+	}
+}
+
+func TestInventoryFilters(t *testing.T) {
+	tr := trees(t)
+	o := app.Outline{Trees: tr, Heads: []port.PageHead{{EntryID: "p", Draft: true, PersonID: "1", At: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}, {EntryID: "h"}}}
+	for show, want := range map[string][]string{
+		"": {"Home", "Outdoors", "Ponds", "Bog garden"}, "edited": {"Ponds"}, "unwritten": {"Outdoors", "Bog garden"}, "unpublished": {"Bog garden"}, "withdrawn": nil, "no-owner": {"Home", "Ponds", "Bog garden"},
+	} {
+		v := inventoryView{Show: show}
+		v.fill(o, []content.Template{{Key: "topic", Name: "Topic"}}, []port.Person{{ID: "1", Name: "Ines"}}, 1)
+		var got []string
+		for _, r := range v.Rows {
+			got = append(got, r.Title)
+		}
+		require.Equal(t, want, got, show)
+	}
+}
+
+func TestProblemsBecomeStatuses(t *testing.T) {
+	s := &Studio{}
+	for want, errs := range map[int][]error{
+		403: {app.ErrForbidden, app.ErrOwnWork, fmt.Errorf("wrapped: %w", app.ErrForbidden)},
+		404: {app.ErrNotFound},
+		409: {app.ErrMoved, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
+		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, &sitemap.Refused{Problem: "a", Advice: "b"}},
+		401: {app.ErrSignIn, errSignedOut},
+		429: {app.ErrTooMany},
+		500: {fmt.Errorf("disk")},
+	} {
+		for _, err := range errs {
+			status, words := s.word(err)
+			require.Equal(t, want, status, "%v", err)
+			if want != 500 {
+				require.Regexp(t, `^["A-Z].*[.?!)]$`, words, "a sentence")
+			}
+		}
+	}
+}
