@@ -52,6 +52,7 @@ type sitemapCmd struct {
 
 type redirectsCmd struct {
 	Plan    planCmd       `cmd:"" help:"Compute the redirects that a change of the sitemap needs."`
+	Compact compactCmd    `cmd:"" help:"Give the fewest rows that answer the same."`
 	Resolve resolveCmd    `cmd:"" help:"Tell what addresses answer."`
 	Check   checkTableCmd `cmd:"" help:"Tell what is wrong with a redirect table."`
 }
@@ -294,6 +295,23 @@ func readRedirects(name string) ([]redirect.Row, error) {
 		return nil, unusable(name, err)
 	}
 	return rows, nil
+}
+
+type compactCmd struct {
+	Table string `arg:"" help:"Redirect table."`
+	output
+}
+
+func (c *compactCmd) Run() error {
+	rows, err := readRedirects(c.Table)
+	if err != nil {
+		return err
+	}
+	compact, err := redirect.Compact(rows)
+	if err != nil {
+		return unusable(c.Table, err)
+	}
+	return c.write(files.RedirectColumns, files.RedirectRows(compact, nil))
 }
 
 type resolveCmd struct {
