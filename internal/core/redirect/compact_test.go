@@ -147,7 +147,8 @@ func TestCompactKeepsWhatRowsSpreadOver(t *testing.T) {
 func TestCompactLeavesAlone(t *testing.T) {
 	rows := []redirect.Row{
 		row("/page.php?id=1", "/x/a", 301, redirect.Exact), row("/a/b", "/x/b", 301, redirect.Exact), row("/a/c", "/x/c", 302, redirect.Exact),
-		row("/", "/x", 301, redirect.Exact), {From: "/old", To: redirect.Target{Address: "/x"}, Code: 301, Match: redirect.Exact, Status: redirect.Retired},
+		row("/", "/x", 301, redirect.Exact),
+		{From: "/old", To: redirect.Target{Address: "/x"}, Code: 301, Match: redirect.Exact, Status: redirect.Retired},
 	}
 	got, err := redirect.Compact(rows)
 	require.NoError(t, err)

@@ -20,13 +20,13 @@ type foundView struct {
 
 // find is the type-ahead: entries of Next by title, address or topic.
 func (s *Studio) find(r *request) error {
-	o, err := s.app.Outline(r.ctx())
+	next, _, err := s.app.TakeOut(r.ctx(), r.who, false)
 	if err != nil {
 		return err
 	}
 	only := r.Query("only")
-	found := match.Find(o.Trees.Next, r.Query("q"), 12, func(i int) bool {
-		e, served := o.Trees.Next.Ref(i), o.Trees.Next.Served(i)
+	found := match.Find(next, r.Query("q"), 12, func(i int) bool {
+		e, served := next.Ref(i), next.Served(i)
 		switch only {
 		case "page":
 			return served != "" && e.ID != r.Query("not")
@@ -37,9 +37,9 @@ func (s *Studio) find(r *request) error {
 	})
 	out := []foundView{}
 	for _, i := range found {
-		e := o.Trees.Next.Ref(i)
-		path := o.Trees.Next.Path(i)
-		v := foundView{ID: e.ID, Title: e.Title, Address: address.Written(o.Trees.Next.Claim(i)), Kind: e.Kind.Label(), URL: urls.At(e.ID)}
+		e := next.Ref(i)
+		path := next.Path(i)
+		v := foundView{ID: e.ID, Title: e.Title, Address: address.Written(next.Claim(i)), Kind: e.Kind.Label(), URL: urls.At(e.ID)}
 		if len(path) > 1 {
 			v.Trail = strings.Join(path[:len(path)-1], " › ")
 		}
