@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -100,7 +101,9 @@ func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
 	if name == "-" {
 		as = "stdin.csv"
 	}
-	s, err := files.ReadSitemap(as, f, files.Options{Sheet: sheet})
+	s, err := files.ReadSitemap(as, f, files.Options{Sheet: sheet, Beside: func(beside string) (io.ReadCloser, error) {
+		return os.Open(filepath.Join(filepath.Dir(name), beside))
+	}})
 	if err != nil {
 		return nil, unusable(name, err)
 	}
@@ -117,8 +120,8 @@ func tell(name string, fs []sitemap.Finding) (bad bool) {
 }
 
 type convertCmd struct {
-	In    string `arg:"" help:"File to read (.csv, .xlsx, .xml; - for CSV on standard input)."`
-	Out   string `arg:"" help:"File to write (.csv, .xlsx, .xml; - for CSV on standard output)."`
+	In    string `arg:"" help:"File to read (.csv, .xlsx, .json, .opml, .xml; - for CSV on standard input)."`
+	Out   string `arg:"" help:"File to write (.csv, .xlsx, .json, .opml, .xml; - for CSV on standard output)."`
 	Sheet string `help:"Sheet of a workbook."`
 	Base  string `help:"What addresses begin with in a sitemaps.org file." default:"https://localhost"`
 	output

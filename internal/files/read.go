@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"path"
 	"path/filepath"
 	"strings"
 	"unicode/utf8"
@@ -32,6 +33,10 @@ type Progress func(rows int)
 type Options struct {
 	Sheet    string   // of a workbook; empty: the first with a usable header
 	Progress Progress // may be nil
+
+	// Beside opens a file that a sitemaps.org index names, by the last part of its
+	// address; nil where there is nothing beside the file.
+	Beside func(name string) (io.ReadCloser, error)
 }
 
 func (o Options) told(rows int) {
@@ -45,13 +50,13 @@ func (o Options) told(rows int) {
 func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 	switch ext := strings.ToLower(filepath.Ext(name)); ext {
 	case ".xml":
-		addresses, err := readURLs(r)
+		addresses, err := readURLs(r, o)
 		if err != nil {
 			return nil, err
 		}
 		return sitemap.ReadAddresses(addresses)
-	case ".csv", ".xlsx", ".tsv", ".txt", "", ".-":
-		records, findings, err := ReadTable(name, r, o, sitemap.UsableHeader)
+	case ".csv", ".xlsx", ".tsv", ".txt", "", ".-", ".json", ".opml":
+		records, findings, err := readRecords(ext, name, r, o)
 		if err != nil {
 			return nil, err
 		}
@@ -62,8 +67,20 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 		s.Findings = append(findings, s.Findings...)
 		return s, nil
 	default:
-		return nil, refuse(0, fmt.Sprintf("files ending in %q are not read", ext), "use .csv, .xlsx or .xml")
+		return nil, refuse(0, fmt.Sprintf("files ending in %q are not read", ext), "use .csv, .xlsx, .json, .opml or .xml")
 	}
+}
+
+func readRecords(ext, name string, r io.Reader, o Options) (records []sitemap.Record, findings []sitemap.Finding, err error) {
+	switch ext {
+	case ".json":
+		records, err = readJSON(r, o)
+	case ".opml":
+		records, err = readOPML(r, o)
+	default:
+		return ReadTable(name, r, o, sitemap.UsableHeader)
+	}
+	return records, nil, err
 }
 
 func refuse(line int, problem, advice string) error {
@@ -264,11 +281,51 @@ func readSheet(book *excelize.File, sheet string, o Options) ([]sitemap.Record, 
 	return records, nil
 }
 
-// readURLs reads the locations of a sitemaps.org file.
-func readURLs(r io.Reader) ([]string, error) {
+// readURLs reads the locations of a sitemaps.org file, or of all files that an
+// index of such files names.
+func readURLs(r io.Reader, o Options) ([]string, error) {
+	root, locs, err := readLocs(r)
+	if err != nil || root != "sitemapindex" {
+		return paths(locs), err
+	}
+	if o.Beside == nil {
+		return nil, refuse(0, "this is an index of sitemaps", "bring in the files that it names")
+	}
+	var all []string
+	for _, loc := range locs {
+		name := path.Base(pathOf(loc))
+		f, err := o.Beside(name)
+		if err != nil {
+			return nil, refuse(0, fmt.Sprintf("the index names %s, which is not beside it", name), "put it there")
+		}
+		inner, locs, err := readLocs(f)
+		if err = errors.Join(err, f.Close()); err != nil {
+			return nil, err
+		}
+		if inner != "urlset" {
+			return nil, refuse(0, fmt.Sprintf("%s is an index itself", name), "name only sitemaps in an index")
+		}
+		if all = append(all, paths(locs)...); len(all) > sitemap.MaxRows {
+			return nil, tooMany()
+		}
+	}
+	return all, nil
+}
+
+func tooMany() error {
+	return refuse(0, fmt.Sprintf("there are more than %d addresses", sitemap.MaxRows), "split the file")
+}
+
+func paths(locs []string) []string {
+	out := make([]string, len(locs))
+	for i, l := range locs {
+		out[i] = pathOf(l)
+	}
+	return out
+}
+
+func readLocs(r io.Reader) (root string, locs []string, err error) {
 	d := xml.NewDecoder(io.LimitReader(r, MaxBytes))
-	var addresses []string
-	root := ""
 	for {
 		tok, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -276,15 +333,15 @@ func readURLs(r io.Reader) ([]string, error) {
 		}
 		if err != nil {
 			line, _ := d.InputPos()
-			return nil, refuse(line, "this is not well-formed XML", "export the sitemap again")
+			return "", nil, refuse(line, "this is not well-formed XML", "export the sitemap again")
 		}
 		start, ok := tok.(xml.StartElement)
 		if !ok {
 			continue
 		}
 		if root == "" {
-			if root = start.Name.Local; root != "urlset" {
-				return nil, refuse(1, fmt.Sprintf("the file begins with <%s>, not <urlset>", root), "use a sitemap as described on sitemaps.org")
+			if root = start.Name.Local; root != "urlset" && root != "sitemapindex" {
+				return "", nil, refuse(1, fmt.Sprintf("the file begins with <%s>, not <urlset>", root), "use a sitemap as described on sitemaps.org")
 			}
 		}
 		if start.Name.Local != "loc" {
@@ -293,17 +350,16 @@ func readURLs(r io.Reader) ([]string, error) {
 		var loc string
 		if err := d.DecodeElement(&loc, &start); err != nil {
 			line, _ := d.InputPos()
-			return nil, refuse(line, "a <loc> cannot be read", "export the sitemap again")
+			return "", nil, refuse(line, "a <loc> cannot be read", "export the sitemap again")
 		}
-		addresses = append(addresses, pathOf(strings.TrimSpace(loc)))
-		if len(addresses) > sitemap.MaxRows {
-			return nil, refuse(0, fmt.Sprintf("there are more than %d addresses", sitemap.MaxRows), "split the file")
+		if locs = append(locs, strings.TrimSpace(loc)); len(locs) > sitemap.MaxRows {
+			return "", nil, tooMany()
 		}
 	}
 	if root == "" {
-		return nil, refuse(0, "the file is empty", "export the sitemap again")
+		return "", nil, refuse(0, "the file is empty", "export the sitemap again")
 	}
-	return addresses, nil
+	return root, locs, nil
 }
 
 func pathOf(loc string) string {

@@ -23,10 +23,14 @@ func WriteSitemap(name string, w io.Writer, t *sitemap.Tree, base string) error 
 		return WriteCSV(w, sitemap.Columns, t.Rows())
 	case ".xlsx":
 		return writeWorkbook(w, t)
+	case ".json":
+		return writeJSON(w, t)
+	case ".opml":
+		return writeOPML(w, t)
 	case ".xml":
 		return writeURLs(w, t, base)
 	default:
-		return refuse(0, fmt.Sprintf("files ending in %q are not written", ext), "use .csv, .xlsx or .xml")
+		return refuse(0, fmt.Sprintf("files ending in %q are not written", ext), "use .csv, .xlsx, .json, .opml or .xml")
 	}
 }
 

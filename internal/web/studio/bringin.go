@@ -9,7 +9,6 @@ import (
 	"mime"
 	"net/http"
 	"path/filepath"
-	"slices"
 
 	"candlepath/internal/app"
 	"candlepath/internal/core/sitemap"
@@ -39,6 +38,8 @@ func (s *Studio) bringInPage(r *request, status int, problem string) error {
 	for _, o := range []struct{ format, about string }{
 		{"csv", "for scripts and any spreadsheet program; loses nothing"},
 		{"xlsx", "a workbook with a frozen header; loses nothing"},
+		{"json", "for programs; loses nothing"},
+		{"opml", "an outline for outline programs; loses nothing"},
 		{"xml", "sitemaps.org: the addresses of pages only"},
 	} {
 		v.Out = append(v.Out, takeOutView{o.format, o.about, urls.TakeOut(o.format, "next"), urls.TakeOut(o.format, "live")})
@@ -246,10 +247,10 @@ func (s *Studio) acceptFile(r *request) error {
 func (s *Studio) takeOut(r *request) error {
 	format := r.Query("format")
 	types := map[string]string{
-		"csv": "text/csv; charset=utf-8", "xml": "application/xml; charset=utf-8",
+		"json": "application/json", "opml": "text/x-opml; charset=utf-8", "csv": "text/csv; charset=utf-8", "xml": "application/xml; charset=utf-8",
 		"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 	}
-	if !slices.Contains([]string{"csv", "xlsx", "xml"}, format) {
+	if types[format] == "" {
 		return app.ErrNotFound
 	}
 	live := r.Query("of") == "live"

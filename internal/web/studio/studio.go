@@ -113,7 +113,9 @@ func Routes() []Route {
 
 // Register adds the routes to the engine.
 func (s *Studio) Register(e *gin.Engine) {
-	e.GET(urls.Studio, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
+	for _, begin := range []string{urls.Studio, urls.Studio + "/"} {
+		e.GET(begin, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
+	}
 	e.GET(urls.SignIn, s.adapt(s.signInForm))
 	e.POST(urls.SignIn, s.adapt(s.signIn))
 	e.POST(urls.SignOut, s.adapt(s.signOut))

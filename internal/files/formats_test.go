@@ -1,0 +1,152 @@
+package files_test
+
+import (
+	"bytes"
+	"io"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
+	"candlepath/internal/files"
+)
+
+// odd are texts that formats like to lose.
+var odd = []string{"", "plain", " a, b; c\t", "two\nlines", `"quoted"`, "<b> & 'c'", "=1+2", "Überwinterung", "Привет", "10:00", "000123", "no"}
+
+func drawn(t *rapid.T) *sitemap.Tree {
+	var author sitemaptest.Author
+	tree := author.Small(t, rapid.IntRange(0, 8).Draw(t, "entries"))
+	for range rapid.IntRange(0, 8).Draw(t, "edits") {
+		tree = author.Edit(t, tree)
+	}
+	list := tree.Entries()
+	text := func() string { return strings.TrimSpace(rapid.SampledFrom(odd).Draw(t, "text")) }
+	for i := range list {
+		e := &list[i]
+		if e.Kind == sitemap.Reference && tree.Find(e.Target) == sitemap.None || e.Kind == sitemap.Group && e.Slug != "" {
+			e.Kind, e.Target = sitemap.Page, ""
+		}
+		e.Short, e.Owner, e.Notes, e.Unlisted = text(), text(), text(), rapid.Bool().Draw(t, "unlisted")
+		if e.Title = text(); e.Title == "" {
+			e.Title = "Title"
+		}
+		e.Title = sitemap.CleanTitle(e.Title)
+		e.Withdrawn = false // a state of the site, not of its plan
+		if e.Fixed == "/old" {
+			e.Fixed = "" // below home this reads as a slug
+		}
+		if e.Kind.IsPage() && e.Fixed == "" && e.Slug == "" {
+			e.Slug = e.ID
+		}
+	}
+	out, err := sitemap.New(list)
+	require.NoError(t, err)
+	return out
+}
+
+// Whatever is taken out comes in again as it was.
+func TestFormatsLoseNothing(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		tree := drawn(t)
+		names := []string{"a.csv", "a.json", "a.opml"}
+		if rapid.IntRange(0, 9).Draw(t, "slow") == 0 {
+			names = append(names, "a.xlsx")
+		}
+		for _, name := range names {
+			var b bytes.Buffer
+			require.NoError(t, files.WriteSitemap(name, &b, tree, ""))
+			s, err := files.ReadSitemap(name, &b, files.Options{})
+			if tree.Len() == 0 {
+				continue
+			}
+			require.NoError(t, err, name)
+			require.Equal(t, tree.Rows(), s.Tree.Rows(), name)
+		}
+	})
+}
+
+func read(t *testing.T, name, text string, o files.Options) (string, error) {
+	s, err := files.ReadSitemap(name, strings.NewReader(text), o)
+	if err != nil {
+		return "", err
+	}
+	var out []string
+	for _, r := range columns(s.Tree, []string{"level", "title", "kind", "address"})[1:] {
+		out = append(out, strings.Join(r, " "))
+	}
+	return strings.Join(out, "\n"), nil
+}
+
+func TestNestedFormats(t *testing.T) {
+	want := "0 Home page /\n1 Visitors page /visitors\n2 Opening hours page /visitors/opening-hours\n1 Weather outside "
+	for name, text := range map[string]string{
+		"nested.json": `[{"title": "Home", "address": "/", "children": [{"Title": "Visitors", "children": [{"title": "Opening hours"}]}, {"title": "Weather", "kind": "outside", "target": "https://weather.quillmere.example"}]}]`,
+		"flat.json": `[{"id": "h", "title": "Home", "address": "/"}, {"id": "v", "parent": "h", "title": "Visitors"}, {"id": "o", "parent": "v", "title": "Opening hours", "topics": ["a", "b"]},
+			{"id": "w", "parent": null, "title": "Weather", "kind": "outside", "target": "https://weather.quillmere.example"}]`,
+		"beside.json": `[{"title": "Home", "address": "/"}, {"title": "Visitors", "children": [{"title": "Opening hours"}]}, {"title": "Weather", "kind": "outside", "target": "https://weather.quillmere.example"}]`,
+		"a.opml": `<opml version="1.0"><head><title>x</title></head><body><outline text="Home" address="/"><outline text="Visitors"><outline title="Opening hours" _note="n"/></outline>
+			<outline text="Weather" type="link" url="https://weather.quillmere.example"/></outline></body></opml>`,
+	} {
+		got, err := read(t, name, text, files.Options{})
+		require.NoError(t, err, name)
+		require.Equal(t, want, got, name)
+	}
+	got, err := read(t, "list.json", `[{"title": "Visitors"}, {"title": "Grounds", "listed": false}]`, files.Options{})
+	require.NoError(t, err)
+	require.Equal(t, "1 Visitors page /visitors\n1 Grounds page /grounds", got)
+}
+
+func TestNestedFormatsThatAreRefused(t *testing.T) {
+	for name, text := range map[string]string{
+		"object.json": `{"title": "Home"}`, "cut.json": "[{\"title\": \"Home\"},\n{", "children.json": `[{"title": "a", "children": "b"}]`, "child.json": `[{"title": "a", "children": [1]}]`,
+		"empty.json": "", "none.json": "[]", "jump.json": `[{"level": 1, "title": "a"}, {"level": 3, "title": "b"}]`,
+		"other.opml": "<rss/>", "cut.opml": "<opml><body><outline text='a'>", "empty.opml": "", "bodyless.opml": "<opml/>",
+	} {
+		_, err := read(t, name, text, files.Options{})
+		refused := (*sitemap.Refused)(nil)
+		require.ErrorAs(t, err, &refused, name)
+		require.NotEmpty(t, refused.Advice, name)
+	}
+	deep := strings.Repeat(`[{"title":"a","children":`, 9000) + "[]" + strings.Repeat("}]", 9000)
+	_, err := read(t, "deep.json", deep, files.Options{})
+	require.True(t, err == nil || strings.Contains(err.Error(), ";"), "an answer, whatever it is")
+}
+
+func TestAnIndexOfSitemaps(t *testing.T) {
+	set := func(paths ...string) string {
+		s := "<urlset>"
+		for _, p := range paths {
+			s += "<url><loc>https://inside.quillmere.example" + p + "</loc></url>"
+		}
+		return s + "</urlset>"
+	}
+	beside := map[string]string{"a.xml": set("/", "/visitors"), "b.xml": set("/visitors/opening-hours"), "c.xml": "<sitemapindex/>"}
+	index := func(names ...string) string {
+		s := "<sitemapindex>"
+		for _, n := range names {
+			s += "<sitemap><loc>https://inside.quillmere.example/maps/" + n + "</loc></sitemap>"
+		}
+		return s + "</sitemapindex>"
+	}
+	o := files.Options{Beside: func(name string) (io.ReadCloser, error) {
+		text, ok := beside[name]
+		if !ok {
+			return nil, os.ErrNotExist
+		}
+		return io.NopCloser(strings.NewReader(text)), nil
+	}}
+	got, err := read(t, "index.xml", index("a.xml", "b.xml"), o)
+	require.NoError(t, err)
+	require.Equal(t, "0 Home page /\n1 Visitors page /visitors\n2 Opening hours page /visitors/opening-hours", got)
+	for _, bad := range []string{index("a.xml", "missing.xml"), index("c.xml")} {
+		_, err = read(t, "index.xml", bad, o)
+		require.ErrorContains(t, err, ".xml")
+	}
+	_, err = read(t, "index.xml", index("a.xml"), files.Options{})
+	require.ErrorContains(t, err, "bring in the files that it names")
+}
