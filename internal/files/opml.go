@@ -106,7 +106,7 @@ func writeOPML(w io.Writer, t *sitemap.Tree) error {
 			switch {
 			case name == "title":
 				name = "text"
-			case v == "" || name == "parent" || name == "level" || name == "listed" && v == "yes" || name == "kind" && v == string(sitemap.Page):
+			case v == "" || name == "parent" || name == "level" || name == "listed" && v == "yes" || name == "kind" && v == string(sitemap.Page) && t.Ref(i).Target == "":
 				continue
 			}
 			b.WriteString(" " + name + `="`)
