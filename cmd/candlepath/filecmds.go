@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
@@ -186,7 +187,7 @@ func (c *checkSitemapCmd) Run() error {
 	for _, f := range found {
 		told[f.ID+" "+f.Rule] = true
 	}
-	for _, f := range sitemap.Check(s.Tree, s.Line) {
+	for _, f := range sitemap.Check(s.Tree, sitemap.CheckOptions{Line: s.Line, Today: time.Now().Format(time.DateOnly)}) {
 		if !told[f.ID+" "+f.Rule] {
 			found = append(found, f)
 		}
@@ -196,7 +197,24 @@ func (c *checkSitemapCmd) Run() error {
 	if err := c.write(findingColumns, rows); err != nil {
 		return err
 	}
+	tellShape(s.Tree)
 	return findings(bad)
+}
+
+// tellShape prints a summary of a tree to standard error.
+func tellShape(t *sitemap.Tree) {
+	s := sitemap.ShapeOf(t, 3)
+	fmt.Fprintf(os.Stderr, "%d entries:", s.Entries)
+	for _, k := range s.Kinds {
+		fmt.Fprintf(os.Stderr, " %d %s", k.N, k.Name)
+	}
+	fmt.Fprintln(os.Stderr)
+	for _, l := range s.Levels {
+		fmt.Fprintf(os.Stderr, "level %d: %d, at most %d side by side\n", l.Number, l.Entries, max(l.Broad, 1))
+	}
+	for _, i := range s.Longest {
+		fmt.Fprintf(os.Stderr, "long address: %s\n", address.Written(t.Address(i)))
+	}
 }
 
 type diffCmd struct {

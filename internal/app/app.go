@@ -30,6 +30,9 @@ func New(store port.Store, m *markup.Markup, now func() time.Time) *App {
 	return &App{store: store, markup: m, now: now}
 }
 
+// Today is the day of the application's clock.
+func (a *App) Today() string { return a.now().Format(time.DateOnly) }
+
 // Errors that the edges word for people.
 var (
 	ErrForbidden = errors.New("your role does not allow this")

@@ -1,72 +1,301 @@
 package sitemap
 
 import (
+	"cmp"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"candlepath/internal/core/address"
 )
 
+// Rule is the id of a check.
+type Rule string
+
+// The rules of Check.
+const (
+	AddressClash       Rule = "address-clash"
+	ReservedAddress    Rule = "reserved-address"
+	CannotHold         Rule = "cannot-hold"
+	ReferenceToNothing Rule = "reference-to-nothing"
+	ReferenceRing      Rule = "reference-ring"
+	NoTarget           Rule = "no-target"
+	NoSource           Rule = "no-source"
+	NoHome             Rule = "no-home"
+	SameTitle          Rule = "same-title"
+	SimilarTitle       Rule = "similar-title"
+	SameSource         Rule = "same-source"
+	EmptyGroup         Rule = "empty-group"
+	TooDeep            Rule = "too-deep"
+	TooBroad           Rule = "too-broad"
+	SingleChild        Rule = "single-child"
+	Lopsided           Rule = "lopsided"
+	NoOwner            Rule = "no-owner"
+	UnknownOwner       Rule = "unknown-owner"
+	ReviewPassed       Rule = "review-passed"
+)
+
+// Rules lists them in the order in which they are told, each with its severity
+// and a word for people.
+func Rules() []struct {
+	Rule     Rule
+	Severity Severity
+	Words    string
+} {
+	return []struct {
+		Rule     Rule
+		Severity Severity
+		Words    string
+	}{
+		{AddressClash, Error, "Two pages at one address"},
+		{ReservedAddress, Error, "Address of the program itself"},
+		{CannotHold, Error, "Entries below what cannot hold any"},
+		{ReferenceToNothing, Error, "References to nothing"},
+		{ReferenceRing, Error, "References in a ring"},
+		{NoTarget, Error, "Outside links without a URL"},
+		{NoSource, Error, "Carried pages without a source"},
+		{NoHome, Warning, "No home page"},
+		{SameTitle, Warning, "Same title"},
+		{SimilarTitle, Warning, "Nearly the same title"},
+		{SameSource, Warning, "Same source twice"},
+		{EmptyGroup, Warning, "Empty groups"},
+		{TooDeep, Warning, "Too deep"},
+		{TooBroad, Warning, "Too many side by side"},
+		{SingleChild, Warning, "One below one"},
+		{Lopsided, Warning, "Lopsided"},
+		{NoOwner, Warning, "No owner"},
+		{UnknownOwner, Warning, "Owner nobody knows"},
+		{ReviewPassed, Warning, "Review date passed"},
+	}
+}
+
+// Options of a check. The zero value uses the usual limits, knows no people and
+// no day.
+type CheckOptions struct {
+	Line    []int           // of each entry in a file, or nil
+	Deepest int             // the last level that is not too deep; 0: 6
+	Most    int             // the most entries side by side; 0: 25
+	People  map[string]bool // who can own a page; nil: anybody
+	Today   string          // 2006-01-02; empty: no review date has passed
+}
+
 // Check looks for what is wrong with a tree by itself, without a Live to
-// compare it with. line gives the line of an entry in a file, or is nil.
-func Check(t *Tree, line []int) []Finding {
-	c := checker{t: t, line: line}
+// compare it with, in the order of Rules, then of the tree.
+func Check(t *Tree, o CheckOptions) []Finding {
+	c := checker{t: t, CheckOptions: o}
+	c.Deepest, c.Most = cmp.Or(o.Deepest, 6), cmp.Or(o.Most, 25)
 	for _, clash := range t.Clashes() {
-		c.find(clash.Second, Error, "address-clash", fmt.Sprintf("%q has the address %s, which %q has already. Change the slug of one of them.",
-			t.entries[clash.Second].Title, clash.Address, t.entries[clash.First].Title))
+		c.find(clash.Second, AddressClash, "%q has the address %s, which %q has already. Change the slug of one of them.",
+			t.entries[clash.Second].Title, clash.Address, t.entries[clash.First].Title)
+	}
+	owned := false
+	for i := range t.entries {
+		owned = owned || t.entries[i].Owner != ""
 	}
 	for i := range t.entries {
-		c.entry(i)
-		c.siblings(i)
+		c.links(i)
+		c.shape(i)
+		c.care(i, owned)
 	}
+	c.sources()
+	c.titles()
+	c.balance()
 	if t.home == None && t.Len() > 0 {
-		c.out = append(c.out, Finding{Severity: Warning, Rule: "no-home", Message: "No entry has the address /, so there is no home page."})
+		c.out = append(c.out, Finding{Severity: Warning, Rule: string(NoHome), Message: "No entry has the address /, so there is no home page."})
 	}
+	order := map[string]int{}
+	for k, r := range Rules() {
+		order[string(r.Rule)] = k
+	}
+	slices.SortStableFunc(c.out, func(a, b Finding) int { return order[a.Rule] - order[b.Rule] })
 	return c.out
 }
 
 type checker struct {
-	t    *Tree
-	line []int
-	out  []Finding
+	CheckOptions
+	t   *Tree
+	out []Finding
 }
 
-func (c *checker) find(i int, s Severity, rule, message string) {
-	f := Finding{Severity: s, Rule: rule, ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: message}
-	if c.line != nil {
-		f.Line = c.line[i]
+func (c *checker) find(i int, rule Rule, format string, args ...any) {
+	f := Finding{Severity: Warning, Rule: string(rule), ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: fmt.Sprintf(format, args...)}
+	for _, r := range Rules() {
+		if r.Rule == rule {
+			f.Severity = r.Severity
+		}
+	}
+	if c.Line != nil {
+		f.Line = c.Line[i]
 	}
 	c.out = append(c.out, f)
 }
 
-func (c *checker) entry(i int) {
+// links checks what an entry leads to.
+func (c *checker) links(i int) {
 	t, e := c.t, &c.t.entries[i]
 	if a := t.Address(i); a != "" && address.Reserved(a) {
-		c.find(i, Error, "reserved-address", fmt.Sprintf("%q cannot have the address %s: the program itself answers below /%s. Choose another slug.",
-			e.Title, a, strings.Split(a, "/")[1]))
-	}
-	if t.HasChildren(i) && !e.Kind.HoldsChildren() {
-		c.find(i, Error, "cannot-hold", fmt.Sprintf("%q is a %s and cannot have entries below it. Move them or change its kind.", e.Title, e.Kind.Label()))
+		c.find(i, ReservedAddress, "%q cannot have the address %s: the program itself answers below /%s. Choose another slug.", e.Title, a, strings.Split(a, "/")[1])
 	}
 	switch {
 	case e.Kind == Reference && t.Find(e.Target) == None:
-		c.find(i, Error, "reference-to-nothing", fmt.Sprintf("%q refers to an entry that is not in the sitemap. Choose another.", e.Title))
+		c.find(i, ReferenceToNothing, "%q refers to an entry that is not in the sitemap. Choose another.", e.Title)
 	case e.Kind == Reference && t.Referred(i) == None:
-		c.find(i, Error, "reference-ring", fmt.Sprintf("%q refers to itself by way of others. Point one of them to a page.", e.Title))
+		c.find(i, ReferenceRing, "%q refers to itself by way of others. Point one of them to a page.", e.Title)
 	case e.Kind == Outside && !address.IsURL(e.Target):
-		c.find(i, Error, "no-target", fmt.Sprintf("%q is an outside link without a URL. Give it one that begins with https://.", e.Title))
+		c.find(i, NoTarget, "%q is an outside link without a URL. Give it one that begins with https://.", e.Title)
 	case e.Kind == Carried && e.Source == "":
-		c.find(i, Error, "no-source", fmt.Sprintf("%q is a carried page without a source. Say which old page its content comes from.", e.Title))
+		c.find(i, NoSource, "%q is a carried page without a source. Say which old page its content comes from.", e.Title)
 	}
 }
 
-func (c *checker) siblings(i int) {
-	seen := map[string]int{}
-	for child := range c.t.Children(i) {
-		title := strings.ToLower(c.t.entries[child].Title)
-		if _, twice := seen[title]; twice {
-			c.find(child, Warning, "same-title", fmt.Sprintf("Another entry beside %q has the same title.", c.t.entries[child].Title))
-		}
-		seen[title] = child
+// shape checks where an entry stands and what is below it.
+func (c *checker) shape(i int) {
+	t, e := c.t, &c.t.entries[i]
+	children := 0
+	only := None
+	for child := range t.Children(i) {
+		children, only = children+1, child
 	}
+	switch {
+	case children > 0 && !e.Kind.HoldsChildren():
+		c.find(i, CannotHold, "%q is a %s and cannot have entries below it. Move them or change its kind.", e.Title, e.Kind.Label())
+	case children == 0 && e.Kind == Group:
+		c.find(i, EmptyGroup, "The group %q holds nothing, so readers do not see it. Move entries below it, or remove it.", e.Title)
+	case children > c.Most:
+		c.find(i, TooBroad, "%d entries stand side by side below %q; more than %d are hard to look through. Put some of them below others.", children, e.Title, c.Most)
+	case children == 1 && i != t.home && t.HasChildren(only) && t.End(only) == t.End(i) && c.one(only):
+		c.find(i, SingleChild, "%q has one entry below it, %q, which has one below it again. Take a level out.", e.Title, t.entries[only].Title)
+	}
+	if t.Level(i) == c.Deepest+1 {
+		c.find(i, TooDeep, "%q stands on level %d; readers seldom go below level %d. Move it up.", strings.Join(t.Path(i), " › "), t.Level(i), c.Deepest)
+	}
+}
+
+// one tells whether an entry has exactly one below it.
+func (c *checker) one(i int) bool {
+	n := 0
+	for range c.t.Children(i) {
+		n++
+	}
+	return n == 1
+}
+
+// care checks who looks after an entry. Owners are asked for only where some
+// are named.
+func (c *checker) care(i int, owned bool) {
+	e := &c.t.entries[i]
+	switch {
+	case e.Owner == "" && owned && e.Kind.IsPage():
+		c.find(i, NoOwner, "Nobody owns %q. Say who looks after it.", e.Title)
+	case e.Owner != "" && c.People != nil && !c.People[e.Owner]:
+		c.find(i, UnknownOwner, "%q is owned by %q, who is not among the people here. Choose another owner.", e.Title, e.Owner)
+	}
+	if c.Today != "" && e.Review != "" && e.Review < c.Today && len(e.Review) == len(c.Today) {
+		c.find(i, ReviewPassed, "%q was to be looked at by %s. Look at it, and set the next date.", e.Title, e.Review)
+	}
+}
+
+func (c *checker) sources() {
+	first := map[string]int{}
+	for i := range c.t.entries {
+		e := &c.t.entries[i]
+		if e.Kind != Carried || e.Source == "" {
+			continue
+		}
+		if f, twice := first[e.Source]; twice {
+			c.find(i, SameSource, "%q and %q are both to be carried from %s. Make one of them a reference.", c.t.entries[f].Title, e.Title, e.Source)
+			continue
+		}
+		first[e.Source] = i
+	}
+}
+
+// balance checks whether one branch holds most of the site.
+func (c *checker) balance() {
+	t, total, tops := c.t, c.t.Len(), 0
+	largest := None
+	for i := range t.Children(t.home) {
+		tops++
+		if largest == None || t.End(i)-i > t.End(largest)-largest {
+			largest = i
+		}
+	}
+	if tops >= 3 && total >= 40 {
+		if n := t.End(largest) - largest; 2*n > total {
+			c.find(largest, Lopsided, "%q holds %d of %d entries, more than half. Think of bringing some of it to the top.", t.entries[largest].Title, n, total)
+		}
+	}
+}
+
+// titles finds entries that are called the same or nearly so. References are
+// meant to repeat a title.
+func (c *checker) titles() {
+	same := map[string]int{}
+	near := map[string][]int{} // key with one letter less → entries with other keys
+	for i := range c.t.entries {
+		e := &c.t.entries[i]
+		if e.Kind == Reference {
+			continue
+		}
+		key := titleKey(e.Title)
+		if f, twice := same[key]; twice {
+			c.find(i, SameTitle, "%q is also the title of %q. Give one another title, or make one a reference to the other.", e.Title, c.where(f))
+			continue
+		}
+		same[key] = i
+		if f := c.nearly(i, key, near); f != None {
+			c.find(i, SimilarTitle, "%q is nearly called like %q. Look whether both are needed.", c.where(i), c.where(f))
+		}
+	}
+}
+
+func (c *checker) where(i int) string {
+	return strings.Join(append([]string{}, c.t.Path(i)...), " › ")
+}
+
+// titleKey is a title without case, punctuation and the order of its words.
+func titleKey(title string) string {
+	words := strings.Split(address.Slug(title), "-")
+	if address.Slug(title) == "page" {
+		words = strings.Fields(strings.ToLower(title))
+	}
+	slices.Sort(words)
+	return strings.Join(words, " ")
+}
+
+// nearly finds an earlier entry whose key differs in one letter: both leave the
+// same behind when one letter is taken out of either. Short titles and those
+// that differ in a number are left alone.
+func (c *checker) nearly(i int, key string, near map[string][]int) int {
+	const shortest = 8
+	if len(key) < shortest {
+		return None
+	}
+	found := None
+	shorter := map[string]bool{key: true}
+	for k := range len(key) {
+		shorter[key[:k]+key[k+1:]] = true
+	}
+	for _, s := range slices.Sorted(maps.Keys(shorter)) {
+		for _, f := range near[s] {
+			if found == None && digitsOf(c.t.entries[f].Title) == digitsOf(c.t.entries[i].Title) {
+				found = f
+			}
+		}
+		if len(near[s]) < 4 {
+			near[s] = append(near[s], i)
+		}
+	}
+	return found
+}
+
+// digitsOf gives the digits of a title: "Round 1" and "Round 2" differ on purpose.
+func digitsOf(title string) string {
+	return strings.Map(func(r rune) rune {
+		if '0' <= r && r <= '9' {
+			return r
+		}
+		return -1
+	}, title)
 }

@@ -26,7 +26,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "sign-in": signInView{},
 	}
@@ -198,4 +198,26 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 			}
 		}
 	}
+}
+
+func TestChecksAreGroupedByRule(t *testing.T) {
+	tr := trees(t)
+	found := []sitemap.Finding{{Rule: "same-title", Severity: sitemap.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: sitemap.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: sitemap.Error, ID: "n", Message: "three"}}
+	var v checksView
+	v.fill(tr.Next, found, "")
+	require.Equal(t, "3 things to look at", v.Total)
+	require.Len(t, v.Rows, 3)
+	require.True(t, v.Rows[2].Bad)
+	var chips []string
+	for _, c := range v.Chips {
+		chips = append(chips, c.Words+" "+c.N)
+	}
+	require.Equal(t, []string{"All 3", "Carried pages without a source 1", "Same title 2"}, chips)
+	v = checksView{}
+	v.fill(tr.Next, found, "no-source")
+	require.Len(t, v.Rows, 1)
+	require.Equal(t, []string{"page 4", "carried page 1", "reference 1"}[0][:4], v.Kinds[0].Words[:4])
+	v = checksView{}
+	v.fill(tr.Next, nil, "")
+	require.Empty(t, v.Rows)
 }

@@ -20,6 +20,7 @@ const (
 	BesideOf  = "/studio/sitemap/beside"
 	BringIn   = "/studio/sitemap/bring-in"
 	TakeOutAt = "/studio/sitemap/take-out"
+	Checks    = "/studio/sitemap/checks"
 	Find      = "/studio/find"
 	Menus     = "/studio/menus"
 	Pages     = "/studio/pages"
@@ -48,6 +49,9 @@ func with(path string, pairs ...string) string {
 
 // At is the outline with an entry selected.
 func At(id string) string { return with(Outline, "at", id) }
+
+// ChecksOf is the findings of one rule.
+func ChecksOf(rule string) string { return with(Checks, "rule", rule) }
 
 // Beside is the facts of an entry.
 func Beside(id string) string { return with(BesideOf, "id", id) }
