@@ -26,6 +26,8 @@ func TestScreensAreAccessible(t *testing.T) {
 	for _, s := range []struct{ path, until string }{
 		{"/studio/sitemap?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
 		{"/studio/sitemap/bring-in", ""},
+		{"/studio/sitemap/checks", ""},
+		{"/studio/removed", ""},
 		{"/studio/menus", ""},
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},

@@ -29,6 +29,8 @@ func TestShots(t *testing.T) {
 	vault := entryID(t, site, "/seed-vault")
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
+		{"checks", "/studio/sitemap/checks", "true"},
+		{"removed-pages", "/studio/removed", "true"},
 		{"bring-in", "/studio/sitemap/bring-in", "true"},
 		{"menus", "/studio/menus", "true"},
 		{"inventory", "/studio/pages", "true"},

@@ -206,7 +206,11 @@ func tellShape(t *sitemap.Tree) {
 	s := sitemap.ShapeOf(t, 3)
 	fmt.Fprintf(os.Stderr, "%d entries:", s.Entries)
 	for _, k := range s.Kinds {
-		fmt.Fprintf(os.Stderr, " %d %s", k.N, k.Name)
+		name := k.Name
+		if k.N != 1 {
+			name += "s"
+		}
+		fmt.Fprintf(os.Stderr, " %d %s", k.N, name)
 	}
 	fmt.Fprintln(os.Stderr)
 	for _, l := range s.Levels {

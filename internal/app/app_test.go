@@ -477,6 +477,88 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/science"))
 }
 
+func TestAPastedListIsOneAct(t *testing.T) {
+	d := newDesk(t)
+	before := d.next().Entries()
+	r := d.act("ines", app.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Ponds\n\tNewts\nBeds"})
+	require.Equal(t, "pasted 2 entries; 1 was there already", r.Label)
+	require.Len(t, r.Patches, 2)
+	d.id("/grounds/ponds/newts")
+	_, err := d.Undo(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, before, d.next().Entries())
+	_, err = d.try("ines", app.PlanAct{Do: "paste", Value: " "})
+	require.ErrorIs(t, err, sitemap.ErrPastedNothing)
+	_, err = d.try("ines", app.PlanAct{Do: "paste", Parent: "zzz", Value: "A"})
+	require.ErrorIs(t, err, sitemap.ErrNoEntry)
+}
+
+func TestRemovedPagesComeBack(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, grounds, ponds := t.Context(), d.people["ines"], d.id("/grounds"), d.id("/grounds/ponds")
+	d.write("ines", ponds, "The text that was last")
+	d.publish("marta", "A better text")
+	before := d.next()
+	d.act("ines", app.PlanAct{Do: "remove", ID: grounds})
+	pages, _, err := d.Removed(ctx, ines)
+	require.NoError(t, err)
+	require.Empty(t, pages, "it is live still")
+	for _, a := range []string{"/grounds", "/grounds/ponds", "/grounds/compost"} {
+		l := d.live().Tree
+		require.NoError(t, d.Decide(ctx, ines, l.At(l.PageAt(a)).ID, "/visitors", false, ""))
+	}
+	d.publish("marta", "The grounds are let")
+	pages, people, err := d.Removed(ctx, ines)
+	require.NoError(t, err)
+	require.Len(t, pages, 3)
+	byID := map[string]app.RemovedPage{}
+	for _, p := range pages {
+		byID[p.Entry.ID] = p
+	}
+	require.Equal(t, 2, byID[grounds].Below)
+	require.Equal(t, []string{"Grounds"}, byID[ponds].Path)
+	require.Equal(t, "/grounds/ponds", byID[ponds].Address)
+	require.Equal(t, "The grounds are let", byID[ponds].Why)
+	require.Equal(t, "marta of Quillmere", people[byID[ponds].PersonID].Name)
+	require.True(t, byID[ponds].Free)
+
+	key := uuid.NewString()
+	res, err := d.BringBack(ctx, ines, key, grounds, true)
+	require.NoError(t, err)
+	require.Equal(t, grounds, res.ID)
+	for i := range before.Len() {
+		require.Equal(t, before.Served(i), d.next().Served(d.next().Find(before.At(i).ID)))
+	}
+	_, err = d.BringBack(ctx, ines, uuid.NewString(), grounds, true)
+	require.ErrorIs(t, err, app.ErrNotFound, "it is back already")
+	v, err := d.OpenPage(ctx, ines, ponds, uuid.NewString())
+	require.NoError(t, err)
+	require.Equal(t, "The text that was last", v.Content.Slots["main"][0].Text)
+	_, err = d.Undo(ctx, ines)
+	require.NoError(t, err)
+	require.Equal(t, sitemap.None, d.next().Find(grounds))
+	_, err = d.Redo(ctx, ines)
+	require.NoError(t, err)
+	d.publish("marta", "The grounds are ours again")
+	l := d.live()
+	require.Equal(t, 200, l.Table.Resolve("/grounds/ponds").Code)
+	require.Contains(t, d.body(ponds), "The text that was last")
+
+	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+	require.NoError(t, d.Decide(ctx, ines, ponds, "gone", false, ""))
+	d.publish("marta", "Drained")
+	d.act("ines", app.PlanAct{Do: "add", Parent: grounds, Value: "Ponds"})
+	pages, _, err = d.Removed(ctx, ines)
+	require.NoError(t, err)
+	require.Len(t, pages, 1)
+	require.False(t, pages[0].Free)
+	_, err = d.BringBack(ctx, ines, uuid.NewString(), ponds, false)
+	require.NoError(t, err)
+	require.Equal(t, "/grounds/ponds-2", d.next().Served(d.next().Find(ponds)))
+	_, _, err = d.Removed(ctx, d.people["noor"])
+	require.ErrorIs(t, err, app.ErrForbidden)
+}
+
 func TestSignInClosesAfterManyFailures(t *testing.T) {
 	d := newDesk(t)
 	ctx := t.Context()

@@ -19,13 +19,13 @@ import (
 type PlanAct struct {
 	Key  string // makes an act sent twice act once
 	Seen int64  // the plan version that the client saw
-	Do   string // add, retitle, slug, kind, fact, move, step, remove, withdraw, return
+	Do   string // add, paste, retitle, slug, kind, fact, move, step, remove, withdraw, return
 	ID   string
 	IDs  []string // remove: several
 
 	Parent, After string // add, move
 	Step          sitemap.Step
-	Value         string // the new title, slug, kind or fact
+	Value         string // the new title, slug, kind or fact; the pasted list
 	Field         string // fact: which
 	Confirmed     bool   // consequences were shown
 }
@@ -112,6 +112,15 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 		e := sitemap.Entry{ID: id, Title: sitemap.CleanTitle(act.Value), Kind: sitemap.Page, Template: inherited(t, act.Parent)}
 		next, err = t.Add(e, sitemap.Spot{Parent: act.Parent, After: act.After})
 		label = fmt.Sprintf("added %q", e.Title)
+	case "paste":
+		var got *sitemap.Brought
+		if got, err = t.Paste(act.Value, act.Parent, newID); err == nil {
+			next, id = got.Tree, act.Parent
+			label = fmt.Sprintf("pasted %d %s", got.Count[sitemap.IsAdded], plural(got.Count[sitemap.IsAdded], "entry", "entries"))
+			if n := got.Count[sitemap.IsRefused]; n > 0 {
+				label += fmt.Sprintf("; %d %s there already", n, plural(n, "was", "were"))
+			}
+		}
 	case "retitle":
 		next, err = t.Retitle(id, sitemap.CleanTitle(act.Value))
 		label = fmt.Sprintf("renamed %q to %q", title(), sitemap.CleanTitle(act.Value))

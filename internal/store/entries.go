@@ -197,3 +197,28 @@ func (t *tx) TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error) {
 	}
 	return sitemap.Ranked(entries)
 }
+
+// RemovedEntries gives every entry that was live once and is neither live nor
+// planned, as it was last, the latest to go first.
+func (t *tx) RemovedEntries(ctx context.Context) ([]port.RemovedEntry, error) {
+	var rows []struct {
+		Entry       entryRow `gorm:"embedded"`
+		Address     string
+		ToEdition   int
+		PublishedAt time.Time
+		PersonID    string
+		Why         string
+	}
+	err := t.scan(ctx, &rows, `SELECT x.*, e.published_at, e.person_id, e.why,
+			coalesce((SELECT a.address FROM addresses a WHERE a.site_id = e.site_id AND a.entry_id = x.entry_id ORDER BY a.from_edition DESC LIMIT 1), '') AS address
+		FROM (SELECT DISTINCT ON (entry_id) `+entryColumns+`, to_edition FROM entry_rows
+			WHERE site_id = @site AND from_edition IS NOT NULL ORDER BY entry_id, from_edition DESC) x
+		JOIN editions e ON e.site_id = @site AND e.number = x.to_edition
+		WHERE NOT EXISTS (SELECT 1 FROM entry_rows p WHERE p.site_id = @site AND p.entry_id = x.entry_id AND p.from_edition IS NULL AND NOT p.removed)
+		ORDER BY x.to_edition DESC, x.parent_id, x.rank`, map[string]any{"site": t.site})
+	out := make([]port.RemovedEntry, len(rows))
+	for i, r := range rows {
+		out[i] = port.RemovedEntry{Entry: r.Entry.toCore(), Address: r.Address, Edition: r.ToEdition, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why}
+	}
+	return out, err
+}

@@ -15,6 +15,19 @@ const (
 	isLive  = "s.from_edition IS NOT NULL AND s.to_edition IS NULL"
 )
 
+const (
+	noDraft = `NOT EXISTS (SELECT 1 FROM page_spans d WHERE d.site_id = s.site_id AND d.entry_id = s.entry_id AND d.from_edition IS NULL)`
+
+	// draftCopies goes on from a table "copies" of versions, old, and the ids that
+	// their copies get, new, and makes each copy a draft.
+	draftCopies = `, version AS (
+			INSERT INTO page_versions (id, ` + versionFields + `)
+			SELECT new, ` + versionFields + ` FROM page_versions JOIN copies ON old = id RETURNING id, site_id, entry_id),
+		words AS (
+			INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN copies ON old = version_id)
+		INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`
+)
+
 // releasePages opens the spans of the drafts that go out and closes those of
 // the versions they replace.
 func (t *tx) releasePages(ctx context.Context, r port.Release) error {
@@ -65,14 +78,7 @@ func (t *tx) restorePages(ctx context.Context, r port.Release) error {
 	for _, q := range []string{
 		// what leaves is copied into a draft, because drafts are written over
 		`WITH copies AS MATERIALIZED (
-				SELECT s.version_id AS old, gen_random_uuid() AS new FROM page_spans s WHERE ` + leaves + `
-				AND NOT EXISTS (SELECT 1 FROM page_spans d WHERE d.site_id = s.site_id AND d.entry_id = s.entry_id AND d.from_edition IS NULL)),
-			version AS (
-				INSERT INTO page_versions (id, ` + versionFields + `)
-				SELECT new, ` + versionFields + ` FROM page_versions JOIN copies ON old = id RETURNING id, site_id, entry_id),
-			words AS (
-				INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN copies ON old = version_id)
-			INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`,
+				SELECT s.version_id AS old, gen_random_uuid() AS new FROM page_spans s WHERE ` + leaves + ` AND ` + noDraft + `)` + draftCopies,
 		`UPDATE page_spans s SET to_edition = @n WHERE ` + leaves,
 		`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition)
 			SELECT s.site_id, s.entry_id, s.version_id, CAST(@n AS integer) FROM page_spans s
@@ -96,4 +102,13 @@ func (t *tx) ContentChangedSince(ctx context.Context, edition int) ([]string, er
 			ON k.entry_id = l.entry_id
 		WHERE l.version_id IS DISTINCT FROM k.version_id ORDER BY 1`, map[string]any{"site": t.site, "k": edition})
 	return ids, err
+}
+
+// BringDraftsBack makes the last content of entries that were removed their
+// draft, unless they have one.
+func (t *tx) BringDraftsBack(ctx context.Context, entries []string) error {
+	_, err := t.exec(ctx, `WITH copies AS MATERIALIZED (
+			SELECT DISTINCT ON (s.entry_id) s.version_id AS old, gen_random_uuid() AS new FROM page_spans s
+			WHERE s.site_id = ? AND s.entry_id `+inSet+` AND `+noDraft+` ORDER BY s.entry_id, s.from_edition DESC)`+draftCopies, t.site, setText(entries))
+	return err
 }

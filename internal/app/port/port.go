@@ -169,6 +169,16 @@ type BringIn struct {
 	Seen         time.Time // last sign of life of whoever reads or writes it
 }
 
+// RemovedEntry is an entry that left the site, as it was last.
+type RemovedEntry struct {
+	Entry    sitemap.Entry
+	Address  string // the last it had, or empty
+	Edition  int    // in which it left
+	At       time.Time
+	PersonID string // who published that
+	Why      string
+}
+
 // Store opens transactions.
 type Store interface {
 	// Write runs f in a transaction that holds the site's row: structure edits
@@ -206,6 +216,7 @@ type PlanTx interface {
 	Trees(ctx context.Context) (Trees, error)
 	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
 	BumpPlan(ctx context.Context) (int64, error)
+	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
 	AddAct(ctx context.Context, a Act) error
 	ActByKey(ctx context.Context, key string) (Act, error)
 	NextUndo(ctx context.Context, person string) (Act, error)
@@ -231,6 +242,7 @@ type PageTx interface {
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
 	DropDraft(ctx context.Context, entry string) error
+	BringDraftsBack(ctx context.Context, entries []string) error
 	// Heads gives every draft and what is live; CheckedHeads with what checks need.
 	Heads(ctx context.Context) ([]PageHead, error)
 	CheckedHeads(ctx context.Context) ([]PageHead, error)

@@ -85,7 +85,7 @@ func (v *checksView) fill(t *sitemap.Tree, found []sitemap.Finding, rule string)
 func (v *checksView) shape(t *sitemap.Tree) {
 	s := sitemap.ShapeOf(t, longestShown)
 	for _, k := range s.Kinds {
-		v.Kinds = append(v.Kinds, countView{Words: k.Name, N: thousands(k.N)})
+		v.Kinds = append(v.Kinds, countView{Words: verb(k.N, k.Name, k.Name+"s"), N: thousands(k.N)})
 	}
 	for _, o := range s.Owners[:min(ownersShown, len(s.Owners))] {
 		if o.Name == "" {

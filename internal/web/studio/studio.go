@@ -101,6 +101,8 @@ func Routes() []Route {
 		{"POST", urls.Pages + "/:id/drop", "", workflow.Write, (*Studio).dropDraft},
 		{"POST", urls.Pages + "/:id/kept", "", workflow.Write, (*Studio).dropKept},
 		{"GET", urls.Pages + "/:id/look", "look", workflow.Write, (*Studio).lookPage},
+		{"GET", urls.Removed, "removed", workflow.Plan, (*Studio).removed},
+		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack},
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
 		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},
 		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition},
@@ -258,13 +260,13 @@ func (s *Studio) word(err error) (int, string) {
 func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
-		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere,
+		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
 	} {
 		if errors.Is(err, e) {
 			return true
 		}
 	}
-	return false
+	return errors.As(err, new(*sitemap.LongTitleError))
 }
 
 // sentence makes an error's text a sentence.

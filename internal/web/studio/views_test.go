@@ -28,7 +28,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	views := map[string]any{
 		"bring-in": bringInView{}, "checks": checksView{}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
-		"problem": problemView{}, "redirects": redirectsView{}, "sign-in": signInView{},
+		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
 	require.Len(t, views, len(s.Screens().Names()), "a screen without a view here")
 	for screen, view := range views {
@@ -185,7 +185,7 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 		403: {app.ErrForbidden, app.ErrOwnWork, fmt.Errorf("wrapped: %w", app.ErrForbidden)},
 		404: {app.ErrNotFound},
 		409: {app.ErrMoved, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
-		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, &sitemap.Refused{Problem: "a", Advice: "b"}},
+		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
 		401: {app.ErrSignIn, errSignedOut},
 		429: {app.ErrTooMany},
 		500: {fmt.Errorf("disk")},
@@ -216,7 +216,7 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	v = checksView{}
 	v.fill(tr.Next, found, "no-source")
 	require.Len(t, v.Rows, 1)
-	require.Equal(t, []string{"page 4", "carried page 1", "reference 1"}[0][:4], v.Kinds[0].Words[:4])
+	require.Equal(t, []countView{{Words: "pages", N: "3"}, {Words: "carried page", N: "1"}, {Words: "reference", N: "1"}}, v.Kinds)
 	v = checksView{}
 	v.fill(tr.Next, nil, "")
 	require.Empty(t, v.Rows)

@@ -24,6 +24,7 @@ const (
 	Find      = "/studio/find"
 	Menus     = "/studio/menus"
 	Pages     = "/studio/pages"
+	Removed   = "/studio/removed"
 	Moves     = "/studio/addresses"
 	Redirects = "/studio/addresses/redirects"
 	Edition   = "/studio/edition"
@@ -73,6 +74,12 @@ func AcceptFile(id string) string { return File(id) + "/accept" }
 
 // TakeOut is the sitemap as a file; of is "live" or "next".
 func TakeOut(format, of string) string { return with(TakeOutAt, "format", format, "of", of) }
+
+// RemovedLike is the list of removed pages, searched.
+func RemovedLike(q string) string { return with(Removed, "q", q) }
+
+// BringBack is the act of planning a removed page again.
+func BringBack(id string) string { return Removed + "/" + url.PathEscape(id) + "/back" }
 
 // Inventory is the list of pages, filtered, searched and paged.
 func Inventory(filter, q string, page int) string {

@@ -7,7 +7,7 @@ const ROW = 32, MARGIN = 12;
 const keys = [
   ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
   ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["m", "move to …"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -121,6 +121,11 @@ export function startOutline(root) {
     scroll.addEventListener("click", onClick);
     scroll.addEventListener("dblclick", (e) => { if (e.target.closest(".t")) rename(); });
     scroll.addEventListener("pointerdown", onGrab);
+    scroll.addEventListener("paste", (e) => {
+      if (e.target !== scroll) return;
+      e.preventDefault();
+      paste(e.clipboardData.getData("text/plain"));
+    });
   }
 
   function refresh() {
@@ -436,6 +441,7 @@ export function startOutline(root) {
     switch (what) {
       case "add": return add(false);
       case "undo": case "redo": return void (queue = queue.then(() => stepBack(what)));
+      case "paste": return askPaste();
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
       case "remove": return n && act({ do: "remove", id: n.id });
       case "withdraw": case "return": return n && act({ do: what, id: n.id });
@@ -446,6 +452,31 @@ export function startOutline(root) {
     }
   }
   document.querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
+
+  // A pasted list goes below the chosen entry, or beside one that holds none.
+  const holds = (n) => ["page", "carried", "group"].includes(n.k);
+  function pasteTarget() {
+    const n = node();
+    if (!n || n.id === tree.home) return "";
+    return holds(n) ? n.id : n.p || "";
+  }
+  let refused = ""; // a list that could not be pasted waits in the dialog
+  async function paste(text) {
+    if (!text.trim()) return;
+    refused = (await act({ do: "paste", parent: pasteTarget(), value: text })) ? "" : text;
+  }
+  function askPaste() {
+    const box = document.getElementById("paste"), field = document.getElementById("paste-text"), parent = tree.nodes.get(pasteTarget());
+    document.getElementById("paste-where").textContent = parent ? `They go below “${parent.t}”.` : "They go to the top.";
+    field.value = refused;
+    box.onclose = () => {
+      if (box.returnValue === "yes") paste(field.value);
+      box.returnValue = "";
+      scroll.focus({ preventScroll: true });
+    };
+    box.showModal();
+    field.focus();
+  }
 
   function step(delta) {
     const i = indexOf(state.selected);
@@ -527,8 +558,7 @@ export function startOutline(root) {
       target = null;
       if (!over || over.dataset.id === id) return;
       const r = over.getBoundingClientRect(), part = (ev.clientY - r.top) / r.height, n = tree.nodes.get(over.dataset.id);
-      const holds = ["page", "carried", "group"].includes(n.k);
-      const how = n.id === tree.home ? "after" : part < 0.28 ? "before" : part > 0.72 || !holds ? "after" : "into";
+      const how = n.id === tree.home ? "after" : part < 0.28 ? "before" : part > 0.72 || !holds(n) ? "after" : "into";
       over.classList.add(how === "into" ? "into" : "drop-" + how);
       target = { n, how };
     };

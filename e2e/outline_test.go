@@ -1,0 +1,49 @@
+package e2e_test
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+)
+
+// A list is pasted by the dialog and by the clipboard, and taken back in one step.
+func TestPasteAList(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?level=3&at=" + entryID(t, site, "/grounds/tool-shed-rota"))
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	tab.MustElementR(".bar-acts button", "^Paste a list$").MustClick()
+	tab.Until("document.querySelector('#paste-where').innerText.includes('Tool shed rota')")
+	tab.MustElement("#paste-text").MustInput("Mondays\n  Keys\nTuesdays")
+	tab.MustElementR("#paste button", "Make entries").MustClick()
+	tab.Until("document.querySelector('#say').innerText === 'Pasted 3 entries.'")
+	var n int
+	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT count(*) FROM entry_rows WHERE from_edition IS NULL AND title IN ('Mondays', 'Keys', 'Tuesdays')").Scan(&n))
+	require.Equal(t, 3, n)
+
+	t.Log("from the clipboard, with bullets; one was there already")
+	tab.MustEval(`() => {
+		const data = new DataTransfer();
+		data.setData("text/plain", "- Mondays\n\t- Gloves\n- Wednesdays");
+		document.querySelector(".o-scroll").dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true, cancelable: true}));
+	}`)
+	tab.Until("document.querySelector('#say').innerText === 'Pasted 2 entries; 1 was there already.'")
+	tab.Until("[...document.querySelectorAll('.o-row .t')].some((e) => e.innerText === 'Wednesdays')")
+
+	t.Log("undone in one step each, by keyboard")
+	for _, left := range []int{3, 0} {
+		require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type('z').Do())
+		tab.Until("document.querySelector('#say').innerText.startsWith('Undone: pasted " + map[int]string{3: "2", 0: "3"}[left] + "')")
+		require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT count(*) FROM entry_rows WHERE from_edition IS NULL AND title IN ('Mondays', 'Keys', 'Tuesdays', 'Gloves', 'Wednesdays')").Scan(&n))
+		require.Equal(t, left, n)
+	}
+
+	t.Log("what cannot be pasted is said, and nothing is lost")
+	tab.MustElementR(".bar-acts button", "^Paste a list$").MustClick()
+	tab.MustEval(`() => { document.getElementById("paste-text").value = "x\n".repeat(50000); }`)
+	tab.MustElementR("#paste button", "Make entries").MustClick()
+	tab.Until("document.querySelector('#say').innerText.includes('at most 10000 lines')")
+	require.Empty(t, tab.Problems())
+}

@@ -1,0 +1,78 @@
+package sitemap_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
+)
+
+func TestRestore(t *testing.T) {
+	whole, err := sitemap.New([]sitemap.Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"},
+		{ID: "g", Title: "Grounds", Slug: "grounds", Kind: sitemap.Page, Rank: "b"},
+		{ID: "p", Parent: "g", Title: "Ponds", Slug: "ponds", Kind: sitemap.Page, Rank: "a"},
+		{ID: "w", Parent: "p", Title: "Weed days", Slug: "weed-days", Kind: sitemap.Page, Rank: "a", Withdrawn: true},
+		{ID: "f", Title: "Old", Fixed: "/old", Kind: sitemap.Page, Rank: "c"},
+	})
+	require.NoError(t, err)
+	at := func(ids ...string) (out []sitemap.Entry) {
+		for _, id := range ids {
+			out = append(out, whole.At(whole.Find(id)))
+		}
+		return out
+	}
+	without := func(ids ...string) *sitemap.Tree {
+		tree := whole
+		for _, id := range ids {
+			tree, err = tree.Remove(id)
+			require.NoError(t, err)
+		}
+		return tree
+	}
+	back, err := without("p").Restore(at("p", "w"), []string{"g"})
+	require.NoError(t, err)
+	require.Equal(t, "/grounds/ponds/weed-days", back.Served(back.Find("w")), "and no longer withdrawn")
+
+	gone := without("g")
+	back, err = gone.Restore(at("w"), []string{"p", "g"})
+	require.NoError(t, err)
+	require.Equal(t, "/weed-days", back.Served(back.Find("w")), "nothing above it is left")
+
+	taken, err := without("p").Add(sitemap.Entry{ID: "n", Title: "Ponds"}, sitemap.Spot{Parent: "g"})
+	require.NoError(t, err)
+	back, err = taken.Restore(at("p"), []string{"g"})
+	require.NoError(t, err)
+	require.Equal(t, "/grounds/ponds-2", back.Served(back.Find("p")), "its address is taken")
+	require.Equal(t, "/grounds/ponds", back.Served(back.Find("n")))
+
+	taken, err = without("f").Add(sitemap.Entry{ID: "n", Title: "Old"}, sitemap.Spot{})
+	require.NoError(t, err)
+	back, err = taken.Restore(at("f"), nil)
+	require.NoError(t, err)
+	require.Equal(t, "/old-2", back.Served(back.Find("f")))
+}
+
+// What was removed and is put back has the addresses that it had.
+func TestRestoreUndoesRemoving(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		tree := author.Small(t, rapid.IntRange(1, 12).Draw(t, "entries"))
+		i := rapid.IntRange(1, tree.Len()-1).Draw(t, "entry")
+		var removed []sitemap.Entry
+		for k := i; k < tree.End(i); k++ {
+			removed = append(removed, tree.At(k))
+		}
+		less, err := tree.Remove(removed[0].ID)
+		require.NoError(t, err)
+		back, err := less.Restore(removed, nil)
+		require.NoError(t, err)
+		require.Equal(t, tree.Len(), back.Len())
+		for k := range tree.Len() {
+			require.Equal(t, tree.Served(k), back.Served(back.Find(tree.At(k).ID)))
+		}
+	})
+}
