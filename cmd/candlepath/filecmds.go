@@ -236,7 +236,7 @@ func (c *diffCmd) Run() error {
 	for _, ch := range change.Diff(live.Tree, next.Tree) {
 		rows = append(rows, []string{ch.ID, string(ch.Aspect), ch.Before, ch.After, ch.Because})
 	}
-	return c.write([]string{"id", "change", "before", "after", "because"}, rows)
+	return c.write(files.DiffColumns, rows)
 }
 
 func readTwo(liveName, nextName string) (live, next *sitemap.Sheet, err error) {

@@ -477,6 +477,25 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/science"))
 }
 
+func TestAnyTwoStatesCompare(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	d.publish("marta", "A name")
+	d.act("ines", app.PlanAct{Do: "add", Value: "Science"})
+	for states, want := range map[[2]string]int{{"live", "next"}: 1, {"1", "2"}: 1, {"1", "next"}: 2, {"2", "live"}: 0, {"next", "1"}: 2} {
+		c, err := d.Compare(ctx, ines, states[0], states[1])
+		require.NoError(t, err)
+		require.Len(t, c.Changes, want, "%v", states)
+	}
+	for _, none := range []string{"0", "3", "x", ""} {
+		_, err := d.Compare(ctx, ines, none, "next")
+		require.ErrorIs(t, err, app.ErrNotFound, none)
+	}
+	_, err := d.Compare(ctx, d.people["noor"], "live", "next")
+	require.ErrorIs(t, err, app.ErrForbidden)
+}
+
 func TestAPastedListIsOneAct(t *testing.T) {
 	d := newDesk(t)
 	before := d.next().Entries()

@@ -34,6 +34,9 @@ func WriteSitemap(name string, w io.Writer, t *sitemap.Tree, base string) error 
 	}
 }
 
+// DiffColumns is the header of a comparison of two sitemaps.
+var DiffColumns = []string{"id", "change", "before", "after", "because"}
+
 // WriteCSV writes a header and rows.
 func WriteCSV(w io.Writer, header []string, rows [][]string) error {
 	c := csv.NewWriter(w)

@@ -137,3 +137,44 @@ func TestReversedAncestryGoesTogether(t *testing.T) {
 	_, err = change.Apply(live, next, set)
 	require.NoError(t, err)
 }
+
+// Laid over each other, both trees are there: every entry once, Next in its
+// order, and what was removed below what it stood below.
+func TestMergedHoldsBothTrees(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		live, next := liveAndNext(t)
+		changes := change.Diff(live, next)
+		rows := change.Merged(live, next, changes)
+		seen, told := map[string]int{}, 0
+		var inNext []string
+		var way []string // ids on the way down to the last row
+		for i, r := range rows {
+			seen[r.ID] = i
+			told += len(r.Changes)
+			require.Equal(t, live.Find(r.ID), r.Live)
+			require.Equal(t, next.Find(r.ID), r.Next)
+			require.LessOrEqual(t, r.Level, len(way))
+			way = append(way[:r.Level], r.ID)
+			if r.Next != sitemap.None {
+				inNext = append(inNext, r.ID)
+			} else if p := live.Parent(r.Live); p != sitemap.None {
+				require.Equal(t, live.Ref(p).ID, way[r.Level-1], "a removed entry stands where it stood")
+			}
+			if len(r.Changes) > 0 {
+				for _, id := range way {
+					require.True(t, rows[seen[id]].Touched)
+				}
+			}
+		}
+		var want []string
+		for j := range next.Len() {
+			want = append(want, next.Ref(j).ID)
+		}
+		require.Equal(t, want, inNext)
+		for i := range live.Len() {
+			require.Contains(t, seen, live.Ref(i).ID)
+		}
+		require.Len(t, seen, len(rows), "each once")
+		require.Equal(t, len(changes), told)
+	})
+}

@@ -85,6 +85,7 @@ func Routes() []Route {
 		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo},
 		{"POST", urls.Redo, "", workflow.Plan, (*Studio).redo},
 		{"GET", urls.BesideOf, "outline", workflow.Plan, (*Studio).beside},
+		{"GET", urls.Compare, "compare", workflow.Plan, (*Studio).compare},
 		{"GET", urls.Checks, "checks", workflow.Plan, (*Studio).checks},
 		{"GET", urls.BringIn, "bring-in", workflow.Plan, (*Studio).bringIn},
 		{"POST", urls.BringIn, "", workflow.Plan, (*Studio).upload},

@@ -26,7 +26,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{}, "compare": compareView{Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
@@ -220,4 +220,27 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	v = checksView{}
 	v.fill(tr.Next, nil, "")
 	require.Empty(t, v.Rows)
+}
+
+func TestCompareShowsWhatDiffers(t *testing.T) {
+	tr := trees(t)
+	changes := change.Diff(tr.Live, tr.Next)
+	c := app.Comparison{From: app.StateLive, To: app.StateNext, FromTree: tr.Live, ToTree: tr.Next, Changes: changes, Rows: change.Merged(tr.Live, tr.Next, changes), Editions: 2}
+	var v compareView
+	v.fill(c)
+	var got []string
+	for _, r := range v.Rows {
+		got = append(got, fmt.Sprint(r.Level, " ", r.Title, " ", r.Mark, " ", r.Before, " ", r.After))
+	}
+	require.Equal(t, []string{"0 Home  / /", "1 Outdoors changed /grounds /outdoors", "2 Ponds changed /grounds/ponds /outdoors/ponds", "2 Compost gone /grounds/compost ", "2 Bog garden new  /outdoors/bog-garden"}, got)
+	require.Equal(t, "Grounds", v.Rows[1].Was)
+	require.Empty(t, v.Rows[3].URL)
+	v = compareView{All: true}
+	v.fill(c)
+	require.Len(t, v.Rows, 6, "the reference, too")
+	names := []string{}
+	for _, o := range states(c, "2") {
+		names = append(names, o.Label)
+	}
+	require.Equal(t, []string{"Next", "Live", "Edition 2", "Edition 1"}, names)
 }

@@ -21,6 +21,7 @@ const (
 	BringIn   = "/studio/sitemap/bring-in"
 	TakeOutAt = "/studio/sitemap/take-out"
 	Checks    = "/studio/sitemap/checks"
+	Compare   = "/studio/sitemap/compare"
 	Find      = "/studio/find"
 	Menus     = "/studio/menus"
 	Pages     = "/studio/pages"
@@ -50,6 +51,16 @@ func with(path string, pairs ...string) string {
 
 // At is the outline with an entry selected.
 func At(id string) string { return with(Outline, "at", id) }
+
+// Comparison is two states of the sitemap compared, with what stays the same,
+// or as a file.
+func Comparison(from, to string, all bool, as string) string {
+	everything := ""
+	if all {
+		everything = "1"
+	}
+	return with(Compare, "from", from, "to", to, "all", everything, "as", as)
+}
 
 // ChecksOf is the findings of one rule.
 func ChecksOf(rule string) string { return with(Checks, "rule", rule) }

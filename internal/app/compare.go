@@ -1,0 +1,71 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// The two states of the sitemap that have names; the others are editions.
+const (
+	StateLive = "live"
+	StateNext = "next"
+)
+
+// Comparison is two states of the sitemap laid over each other.
+type Comparison struct {
+	From, To         string // StateLive, StateNext or the number of an edition
+	FromTree, ToTree *sitemap.Tree
+	Changes          []change.Change
+	Rows             []change.Row
+	Editions         int
+}
+
+// Compare tells how two states of the sitemap differ. A state that there is not
+// is ErrNotFound.
+func (a *App) Compare(ctx context.Context, who port.Person, from, to string) (Comparison, error) {
+	c := Comparison{From: from, To: to}
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		c.Editions = s.Edition
+		var err error
+		if c.FromTree, err = a.treeIn(ctx, tx, s, from); err != nil {
+			return err
+		}
+		c.ToTree, err = a.treeIn(ctx, tx, s, to)
+		return err
+	})
+	if err != nil {
+		return c, err
+	}
+	c.Changes = change.Diff(c.FromTree, c.ToTree)
+	c.Rows = change.Merged(c.FromTree, c.ToTree, c.Changes)
+	return c, nil
+}
+
+// treeIn gives the sitemap in one of its states.
+func (a *App) treeIn(ctx context.Context, tx port.Tx, s port.Site, state string) (*sitemap.Tree, error) {
+	if state == StateLive || state == StateNext {
+		trees, err := a.treesOf(ctx, tx, s)
+		if state == StateLive {
+			return trees.Live, err
+		}
+		return trees.Next, err
+	}
+	n, err := strconv.Atoi(state)
+	if err != nil || n < 1 || n > s.Edition {
+		return nil, ErrNotFound
+	}
+	t, err := tx.TreeAt(ctx, n)
+	if err != nil {
+		return nil, fmt.Errorf("load edition %d: %w", n, err)
+	}
+	return t, nil
+}

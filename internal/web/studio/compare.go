@@ -1,0 +1,147 @@
+package studio
+
+import (
+	"bytes"
+	"fmt"
+	"mime"
+	"net/http"
+	"strconv"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+	"candlepath/internal/web/urls"
+)
+
+type compareView struct {
+	frame
+	Self, File       string
+	From, To         []option
+	FromName, ToName string
+	All              bool
+	AllURL           string // shows what does not change, too, or leaves it out
+	Total, More      string
+	Rows             []compareRow
+}
+
+// compareRow is one entry; Before and After are its titles and addresses, empty
+// where it is not there.
+type compareRow struct {
+	Level           int
+	Title, Was, URL string
+	Before, After   string
+	Mark            string // new, gone or changed; empty
+	Words           []string
+}
+
+const compareShown = 1500
+
+func (s *Studio) compare(r *request) error {
+	from, to := orElse(r.Query("from"), app.StateLive), orElse(r.Query("to"), app.StateNext)
+	f, _, err := s.frameFor(r, "Sitemap", "Compare", "Compare")
+	if err != nil {
+		return err
+	}
+	c, err := s.app.Compare(r.ctx(), r.who, from, to)
+	if err != nil {
+		return err
+	}
+	if r.Query("as") == "csv" {
+		return comparisonFile(r, c)
+	}
+	v := compareView{frame: f, Self: urls.Compare, File: urls.Comparison(from, to, false, "csv"), All: r.Query("all") != ""}
+	v.AllURL = urls.Comparison(from, to, !v.All, "")
+	v.From, v.To = states(c, from), states(c, to)
+	v.FromName, v.ToName = stateName(from), stateName(to)
+	v.fill(c)
+	return s.show(r, http.StatusOK, "compare", v)
+}
+
+func orElse(s, usual string) string {
+	if s == "" {
+		return usual
+	}
+	return s
+}
+
+func stateName(state string) string {
+	switch state {
+	case app.StateLive:
+		return "Live"
+	case app.StateNext:
+		return "Next"
+	}
+	return "Edition " + state
+}
+
+func states(c app.Comparison, chosen string) []option {
+	out := []option{{app.StateNext, "Next", chosen == app.StateNext}, {app.StateLive, "Live", chosen == app.StateLive}}
+	for n := c.Editions; n > 0; n-- {
+		value := strconv.Itoa(n)
+		out = append(out, option{value, stateName(value), chosen == value})
+	}
+	return out
+}
+
+func (v *compareView) fill(c app.Comparison) {
+	shown := 0
+	for _, row := range c.Rows {
+		if !v.All && !row.Touched {
+			continue
+		}
+		if shown++; shown > compareShown {
+			continue
+		}
+		v.Rows = append(v.Rows, newCompareRow(row, c))
+	}
+	v.Total = count(len(c.Changes), "difference", "differences")
+	if shown > compareShown {
+		v.More = thousands(shown-compareShown) + " more; take the file."
+	}
+}
+
+func newCompareRow(row change.Row, c app.Comparison) compareRow {
+	out := compareRow{Level: row.Level}
+	if row.Live != sitemap.None {
+		out.Title, out.Before = c.FromTree.Ref(row.Live).Title, address.Written(c.FromTree.Claim(row.Live))
+	}
+	if row.Next != sitemap.None {
+		if was := out.Title; was != "" && was != c.ToTree.Ref(row.Next).Title {
+			out.Was = was
+		}
+		out.Title, out.After = c.ToTree.Ref(row.Next).Title, address.Written(c.ToTree.Claim(row.Next))
+	}
+	switch {
+	case row.Live == sitemap.None:
+		out.Mark = "new"
+	case row.Next == sitemap.None:
+		out.Mark = "gone"
+	case len(row.Changes) > 0:
+		out.Mark = "changed"
+	}
+	if c.To == app.StateNext && row.Next != sitemap.None {
+		out.URL = urls.At(row.ID)
+	}
+	for _, ch := range row.Changes {
+		out.Words = append(out.Words, upperFirst(change.Words(ch, c.FromTree, c.ToTree)))
+	}
+	return out
+}
+
+// comparisonFile gives the differences as the command line does.
+func comparisonFile(r *request, c app.Comparison) error {
+	var rows [][]string
+	for _, ch := range c.Changes {
+		rows = append(rows, []string{ch.ID, string(ch.Aspect), ch.Before, ch.After, ch.Because})
+	}
+	var b bytes.Buffer
+	if err := files.WriteCSV(&b, files.DiffColumns, rows); err != nil {
+		return err
+	}
+	name := fmt.Sprintf("sitemap-%s-to-%s.csv", c.From, c.To)
+	r.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	r.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+	return nil
+}
