@@ -27,6 +27,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/sitemap?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
 		{"/studio/sitemap/bring-in", ""},
 		{"/studio/sitemap/checks", ""},
+		{"/studio/sitemap/compare", ""},
 		{"/studio/removed", ""},
 		{"/studio/menus", ""},
 		{"/studio/pages", ""},

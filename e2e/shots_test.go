@@ -30,6 +30,7 @@ func TestShots(t *testing.T) {
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
 		{"checks", "/studio/sitemap/checks", "true"},
+		{"compare", "/studio/sitemap/compare", "true"},
 		{"removed-pages", "/studio/removed", "true"},
 		{"bring-in", "/studio/sitemap/bring-in", "true"},
 		{"menus", "/studio/menus", "true"},

@@ -103,7 +103,7 @@ func (v *compareView) fill(c app.Comparison) {
 }
 
 func newCompareRow(row change.Row, c app.Comparison) compareRow {
-	out := compareRow{Level: row.Level}
+	out := compareRow{Level: min(row.Level, 12)} // the style sheet indents no deeper
 	if row.Live != sitemap.None {
 		out.Title, out.Before = c.FromTree.Ref(row.Live).Title, address.Written(c.FromTree.Claim(row.Live))
 	}
