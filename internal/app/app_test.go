@@ -550,6 +550,10 @@ func TestRemovedPagesComeBack(t *testing.T) {
 	}
 	_, err = d.BringBack(ctx, ines, uuid.NewString(), grounds, true)
 	require.ErrorIs(t, err, app.ErrNotFound, "it is back already")
+	again, err := d.BringBack(ctx, ines, key, grounds, true)
+	require.NoError(t, err, "the same form again")
+	require.Equal(t, res.Label, again.Label)
+	require.Equal(t, res.Version, again.Version)
 	v, err := d.OpenPage(ctx, ines, ponds, uuid.NewString())
 	require.NoError(t, err)
 	require.Equal(t, "The text that was last", v.Content.Slots["main"][0].Text)

@@ -53,6 +53,15 @@ func (e *Meanwhile) Error() string {
 	return fmt.Sprintf("%s was quicker: %s. Look at it and try again.", e.Who, e.Label)
 }
 
+// doneAlready gives the result of an act whose form came twice.
+func doneAlready(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, key, id string) (PlanResult, bool) {
+	done, err := tx.ActByKey(ctx, key)
+	if err != nil {
+		return PlanResult{}, false
+	}
+	return PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}, true
+}
+
 // Plan does one act on Next.
 func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResult, error) {
 	if err := checkKey(act.Key); err != nil {
@@ -67,8 +76,8 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		if err != nil {
 			return err
 		}
-		if done, err := tx.ActByKey(ctx, act.Key); err == nil {
-			res = PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Label: done.Label, Patches: done.Patches}
+		if again, ok := doneAlready(ctx, tx, s, trees, act.Key, act.ID); ok {
+			res = again
 			return nil
 		}
 		next, label, id, err := perform(trees.Next, act)

@@ -110,6 +110,10 @@ func (a *App) BringBack(ctx context.Context, who port.Person, key, id string, al
 		if err != nil {
 			return err
 		}
+		if again, ok := doneAlready(ctx, tx, s, trees, key, id); ok {
+			res = again
+			return nil
+		}
 		list, err := tx.RemovedEntries(ctx)
 		if err != nil {
 			return err

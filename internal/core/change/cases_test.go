@@ -1,7 +1,6 @@
 package change_test
 
 import (
-	"encoding/csv"
 	"flag"
 	"fmt"
 	"os"
@@ -15,6 +14,7 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
 )
 
 var update = flag.Bool("update", false, "write what comes out into the cases")
@@ -35,7 +35,7 @@ func TestCases(t *testing.T) {
 			for _, f := range archive.Files {
 				part[f.Name] = string(f.Data)
 			}
-			out := played(t, parsed(t, part["live.csv"]), parsed(t, part["next.csv"]), part["chosen"])
+			out := played(t, sitemaptest.Parsed(t, strings.NewReader(part["live.csv"])), sitemaptest.Parsed(t, strings.NewReader(part["next.csv"])), part["chosen"])
 			if !*update {
 				require.Equal(t, part["out"], out)
 				return
@@ -45,18 +45,6 @@ func TestCases(t *testing.T) {
 			require.NoError(t, os.WriteFile(name, txtar.Format(archive), 0o644))
 		})
 	}
-}
-
-func parsed(t *testing.T, text string) *sitemap.Tree {
-	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
-	require.NoError(t, err)
-	var records []sitemap.Record
-	for i, r := range rows {
-		records = append(records, sitemap.Record{Line: i + 1, Cells: r})
-	}
-	s, err := sitemap.Read(records)
-	require.NoError(t, err)
-	return s.Tree
 }
 
 func played(t *testing.T, live, next *sitemap.Tree, sets string) string {

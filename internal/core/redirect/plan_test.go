@@ -12,6 +12,7 @@ import (
 
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
 )
 
 func table(t testing.TB, path string) []map[string]string {
@@ -40,16 +41,7 @@ func tree(t testing.TB, path string) *sitemap.Tree {
 	f, err := os.Open(path)
 	require.NoError(t, err)
 	defer f.Close()
-	rows, err := csv.NewReader(f).ReadAll()
-	require.NoError(t, err)
-	var recs []sitemap.Record
-	for i, r := range rows {
-		recs = append(recs, sitemap.Record{Line: i + 1, Cells: r})
-	}
-	s, err := sitemap.Read(recs)
-	require.NoError(t, err)
-	require.Empty(t, s.Findings)
-	return s.Tree
+	return sitemaptest.Parsed(t, f)
 }
 
 func rows(t testing.TB, path string) []redirect.Row {

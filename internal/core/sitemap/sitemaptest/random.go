@@ -1,13 +1,33 @@
-// Package sitemaptest makes random sitemaps and edits for property tests.
+// Package sitemaptest reads sitemaps for tests and makes random ones and edits
+// for property tests.
 package sitemaptest
 
 import (
+	"encoding/csv"
 	"fmt"
+	"io"
+	"testing"
 
+	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/sitemap"
 )
+
+// Parsed reads a sitemap written as CSV that has nothing to complain about.
+func Parsed(t testing.TB, from io.Reader) *sitemap.Tree {
+	t.Helper()
+	rows, err := csv.NewReader(from).ReadAll()
+	require.NoError(t, err)
+	var records []sitemap.Record
+	for i, r := range rows {
+		records = append(records, sitemap.Record{Line: i + 1, Cells: r})
+	}
+	s, err := sitemap.Read(records)
+	require.NoError(t, err)
+	require.Empty(t, s.Findings)
+	return s.Tree
+}
 
 // titles are few, so that slugs clash often.
 var titles = []string{"Alpine house", "Bulbs", "Compost", "Drying room", "Estate", "Fungi", "Gates", "Herbarium"}
