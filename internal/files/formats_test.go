@@ -16,7 +16,7 @@ import (
 )
 
 // odd are texts that formats like to lose.
-var odd = []string{"", "plain", " a, b; c\t", "two\nlines", `"quoted"`, "<b> & 'c'", "=1+2", "Überwinterung", "Привет", "10:00", "000123", "no"}
+var odd = []string{"", "plain", " a, b; c\t", "two\nlines", `"quoted"`, "<b> & 'c'", "=1+2", "'@x", "-", "Überwinterung", "Привет", "10:00", "000123", "no"}
 
 func drawn(t *rapid.T) *sitemap.Tree {
 	var author sitemaptest.Author
@@ -68,6 +68,15 @@ func TestFormatsLoseNothing(t *testing.T) {
 			require.Equal(t, tree.Rows(), s.Tree.Rows(), name)
 		}
 	})
+}
+
+// A spreadsheet program that opens a .csv file computes nothing of ours.
+func TestFormulasAreWrittenAsText(t *testing.T) {
+	var b bytes.Buffer
+	require.NoError(t, files.WriteCSV(&b, []string{"a"}, [][]string{
+		{"=HYPERLINK(\"x\")"}, {"+1"}, {"-1"}, {"@x"}, {"'=x"}, {"'"}, {"a=b"},
+	}))
+	require.Equal(t, "a\n\"'=HYPERLINK(\"\"x\"\")\"\n'+1\n'-1\n'@x\n''=x\n'\na=b\n", b.String())
 }
 
 func read(t *testing.T, name, text string, o files.Options) (string, error) {

@@ -170,6 +170,9 @@ func parseCSV(data []byte, o Options) ([]sitemap.Record, error) {
 			return nil, fmt.Errorf("read csv: %w", err)
 		}
 		line, _ := c.FieldPos(0)
+		for i := range cells {
+			cells[i] = fromText(cells[i])
+		}
 		records = append(records, sitemap.Record{Line: line, Cells: cells})
 		o.told(len(records))
 		if len(records) > sitemap.MaxRows+1 {

@@ -37,17 +37,50 @@ func WriteSitemap(name string, w io.Writer, t *sitemap.Tree, base string) error 
 // DiffColumns is the header of a comparison of two sitemaps.
 var DiffColumns = []string{"id", "change", "before", "after", "because"}
 
-// WriteCSV writes a header and rows.
+// WriteCSV writes a header and rows, cells that a spreadsheet program would take
+// for a formula as text.
 func WriteCSV(w io.Writer, header []string, rows [][]string) error {
 	c := csv.NewWriter(w)
 	if err := c.Write(header); err != nil {
 		return err
 	}
-	if err := c.WriteAll(rows); err != nil {
-		return err
+	cells := make([]string, 0, len(header))
+	for _, r := range rows {
+		cells = cells[:0]
+		for _, cell := range r {
+			cells = append(cells, asText(cell))
+		}
+		if err := c.Write(cells); err != nil {
+			return err
+		}
 	}
 	c.Flush()
 	return c.Error()
+}
+
+// formulaLike says whether a spreadsheet program may compute a cell of a .csv
+// file. Cells that hold one behind apostrophes count too, so that asText can be
+// taken back.
+func formulaLike(cell string) bool {
+	rest := strings.TrimLeft(cell, "'")
+	return rest != "" && strings.IndexByte("=+-@", rest[0]) >= 0
+}
+
+// asText puts the apostrophe before a formula-like cell by which spreadsheet
+// programs know text.
+func asText(cell string) string {
+	if formulaLike(cell) {
+		return "'" + cell
+	}
+	return cell
+}
+
+// fromText takes back what asText did.
+func fromText(cell string) string {
+	if strings.HasPrefix(cell, "'") && formulaLike(cell) {
+		return cell[1:]
+	}
+	return cell
 }
 
 // WriteJSONLines writes one object for each row, keys in the header's order.
