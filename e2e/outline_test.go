@@ -47,3 +47,23 @@ func TestPasteAList(t *testing.T) {
 	tab.Until("document.querySelector('#say').innerText.includes('at most 10000 lines')")
 	require.Empty(t, tab.Problems())
 }
+
+// A branch is copied and sorted by button and key, and lands on the site.
+func TestCopyAndSort(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?level=3&at=" + entryID(t, site, "/grounds/machines"))
+	tab.Until("document.querySelector('#beside [data-do=copy]')")
+	tab.MustElement("#beside [data-do=copy]").MustClick()
+	tab.Until("document.querySelector('#say').innerText === 'Copied “Machines”.' || document.querySelector('#say').innerText === 'Copied \"Machines\".'")
+	tab.Until("document.querySelector('.o-row.sel .t').innerText === 'Copy of Machines'")
+	tab.Until("document.querySelector('#beside h2').innerText === 'Copy of Machines'")
+	below := `[...document.querySelectorAll('.o-row')].filter((r) => r.innerText.includes('/copy-of-machines/')).map((r) => r.querySelector('.t').innerText)`
+	tab.Until(below + ".length > 1")
+
+	require.NoError(t, tab.KeyActions().Type('s').Do())
+	tab.Until("document.querySelector('#say').innerText.startsWith('Sorted what is below')")
+	tab.Until("(() => { const t = " + below + "; return t.join() === t.toSorted((a, b) => a.localeCompare(b)).join() })()")
+	require.Empty(t, tab.Problems())
+}

@@ -582,6 +582,64 @@ func TestRemovedPagesComeBack(t *testing.T) {
 	require.ErrorIs(t, err, app.ErrForbidden)
 }
 
+func TestABranchIsCopiedWithItsText(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, grounds, ponds, compost := t.Context(), d.people["ines"], d.id("/grounds"), d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "See [compost](page:"+compost+") and [visitors](page:"+d.id("/visitors")+")")
+	d.publish("marta", "Ponds and compost")
+	d.write("ines", compost, "A draft about [ponds](page:"+ponds+")")
+
+	key := uuid.NewString()
+	res, err := d.Plan(ctx, ines, app.PlanAct{Key: key, Do: "copy", ID: grounds})
+	require.NoError(t, err)
+	require.Equal(t, `copied "Grounds"`, res.Label)
+	next := d.next()
+	twins := next.Twins(grounds, res.ID)
+	require.Len(t, twins, 3)
+	require.Equal(t, "/copy-of-grounds/ponds", next.Address(next.Find(twins[ponds])))
+	text := func(id string) string {
+		v, err := d.OpenPage(ctx, ines, id, uuid.NewString())
+		require.NoError(t, err)
+		return v.Content.Slots["main"][0].Text
+	}
+	require.Equal(t, "See [compost](page:"+twins[compost]+") and [visitors](page:"+d.id("/visitors")+")", text(twins[ponds]))
+	require.Equal(t, "A draft about [ponds](page:"+twins[ponds]+")", text(twins[compost]))
+	require.Equal(t, "A draft about [ponds](page:"+ponds+")", text(compost), "the first keeps its links")
+
+	_, err = d.Plan(ctx, ines, app.PlanAct{Key: key, Do: "copy", ID: grounds})
+	require.NoError(t, err, "the same form again")
+	require.Equal(t, next.Len(), d.next().Len())
+	_, err = d.Undo(ctx, ines)
+	require.NoError(t, err)
+	require.Equal(t, sitemap.None, d.next().Find(res.ID))
+	_, err = d.Redo(ctx, ines)
+	require.NoError(t, err)
+	require.Equal(t, "A draft about [ponds](page:"+twins[ponds]+")", text(twins[compost]))
+	d.publish("marta", "Two of them")
+	require.NotEqual(t, sitemap.None, d.live().Tree.PageAt("/copy-of-grounds/compost"))
+}
+
+func TestSortingIsOneActAndFewReorderings(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, grounds := t.Context(), d.people["ines"], d.id("/grounds")
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds/compost"), Value: "Composting"})
+	d.act("ines", app.PlanAct{Do: "add", Parent: grounds, After: d.id("/grounds/ponds"), Value: "benches"})
+	before := d.next()
+	res, err := d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "sort", ID: grounds})
+	require.NoError(t, err)
+	var titles []string
+	for c := range d.next().Children(d.next().Find(grounds)) {
+		titles = append(titles, d.next().Ref(c).Title)
+	}
+	require.Equal(t, []string{"benches", "Composting", "Ponds"}, titles)
+	require.Len(t, res.Patches, 1, "one of the three moves")
+	_, err = d.Undo(ctx, ines)
+	require.NoError(t, err)
+	require.Equal(t, before.Entries(), d.next().Entries())
+	_, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "sort", ID: d.id("/grounds/ponds")})
+	require.ErrorIs(t, err, sitemap.ErrNothingBelow)
+}
+
 func TestSignInClosesAfterManyFailures(t *testing.T) {
 	d := newDesk(t)
 	ctx := t.Context()

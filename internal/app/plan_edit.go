@@ -97,6 +97,9 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		}
 		res, err = a.record(ctx, tx, s, who, act.Key, label, trees, next)
 		res.ID = id
+		if err == nil && act.Do == "copy" {
+			err = a.copyContent(ctx, tx, who, next, act.ID, id)
+		}
 		return err
 	})
 	if err != nil {
@@ -154,6 +157,12 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 			next, err = t.Move(id, spot)
 		}
 		label = fmt.Sprintf("moved %q %s", title(), act.Step)
+	case "sort", "sort-all":
+		next, err = t.SortBelow(id, act.Do == "sort-all")
+		label = fmt.Sprintf("sorted what is below %q", title())
+	case "copy":
+		label = fmt.Sprintf("copied %q", title())
+		next, id, err = t.Copy(id, newID)
 	case "remove":
 		next, err = removeAll(t, act)
 		label = fmt.Sprintf("removed %q", title())

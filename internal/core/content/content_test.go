@@ -112,3 +112,16 @@ func TestLinksAndWordsOfAPage(t *testing.T) {
 	require.False(t, is)
 	require.Equal(t, "How we do it low Stop and more Ponds All of them", content.PlainText(procedure, p, parse))
 }
+
+func TestRelinking(t *testing.T) {
+	ids := map[string]string{"a": "A", "a-1": "B"}
+	page := content.Page{Fields: map[string]string{"f": "page:a"}, Slots: map[string][]content.Block{"main": {
+		{Type: content.Text, Text: "[x](page:a), [y](page:a-1 \"t\"), [z](page:b), <page:a>, /page, a"},
+		{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a-1"}, {To: "https://a"}, {To: "a"}}},
+	}}}
+	got := content.Relinked(page, ids)
+	require.Equal(t, "[x](page:A), [y](page:B \"t\"), [z](page:b), <page:A>, /page, a", got.Slots["main"][0].Text)
+	require.Equal(t, []content.Tile{{To: "page:B"}, {To: "https://a"}, {To: "a"}}, got.Slots["main"][1].Tiles)
+	require.Equal(t, page.Fields, got.Fields)
+	require.Equal(t, "page:a-1", page.Slots["main"][1].Tiles[0].To, "the first is as it was")
+}

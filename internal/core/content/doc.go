@@ -1,6 +1,11 @@
 package content
 
-import "strings"
+import (
+	"maps"
+	"regexp"
+	"slices"
+	"strings"
+)
 
 // Scheme is what a link to a page of the site begins with.
 const Scheme = "page:"
@@ -97,4 +102,31 @@ func each(t Template, p Page, visit func(Block)) {
 			visit(b)
 		}
 	}
+}
+
+// pageLink is a link to a page of the site as it stands in CommonMark.
+var pageLink = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+`)
+
+// Relinked gives the content with links to some pages leading to others: ids
+// names the new page for each old one.
+func Relinked(p Page, ids map[string]string) Page {
+	to := func(link string) string {
+		if id, ok := ids[strings.TrimPrefix(link, Scheme)]; ok && strings.HasPrefix(link, Scheme) {
+			return Scheme + id
+		}
+		return link
+	}
+	out := Page{Fields: maps.Clone(p.Fields), Slots: make(map[string][]Block, len(p.Slots))}
+	for slot, blocks := range p.Slots {
+		blocks = slices.Clone(blocks)
+		for i := range blocks {
+			blocks[i].Text = pageLink.ReplaceAllStringFunc(blocks[i].Text, to)
+			blocks[i].Tiles = slices.Clone(blocks[i].Tiles)
+			for k := range blocks[i].Tiles {
+				blocks[i].Tiles[k].To = to(blocks[i].Tiles[k].To)
+			}
+		}
+		out.Slots[slot] = blocks
+	}
+	return out
 }

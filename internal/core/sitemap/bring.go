@@ -354,9 +354,7 @@ func (b *bringer) build() (*Brought, error) {
 	if next, err = b.freeAll(next); err != nil {
 		return nil, err
 	}
-	for id, rank := range Rerank(next) {
-		next.entries[next.Find(id)].Rank = rank
-	}
+	next.rank()
 	if next, err = New(next.entries); err != nil {
 		return nil, err
 	}

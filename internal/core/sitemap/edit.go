@@ -262,13 +262,18 @@ func (t *Tree) rebuild(list []Entry, newcomer string) (*Tree, error) {
 		return nil, err
 	}
 	renamed := next.freeSlugs(next.Find(newcomer))
-	for id, rank := range Rerank(next) {
-		next.entries[next.Find(id)].Rank = rank
-	}
+	next.rank()
 	if renamed {
 		return New(next.entries)
 	}
 	return next, nil
+}
+
+// rank gives the entries of a tree just made the ranks that they need.
+func (t *Tree) rank() {
+	for id, rank := range Rerank(t) {
+		t.entries[t.Find(id)].Rank = rank
+	}
 }
 
 // freeSlugs gives the entries of the branch at n that claim an address of

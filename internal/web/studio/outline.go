@@ -322,6 +322,7 @@ type besideView struct {
 	Templates                                    []option
 	Owners                                       []option
 	InMenu                                       string
+	Sortable                                     bool // two or more are below it
 	PageURL, Below                               string
 	FindURL                                      string
 }
@@ -392,6 +393,7 @@ func newBeside(o app.Outline, i int, people []port.Person, templates []content.T
 	if n := t.End(i) - i - 1; n > 0 && !v.IsHome {
 		v.Below = count(n, "entry below", "entries below")
 	}
+	v.Sortable = t.End(i)-i > 2
 	v.InMenu = inMenu(t, i)
 	for _, k := range sitemap.Kinds() {
 		v.Kinds = append(v.Kinds, option{string(k), k.Label(), k == e.Kind})

@@ -262,6 +262,7 @@ func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
 		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
+		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow,
 	} {
 		if errors.Is(err, e) {
 			return true

@@ -7,7 +7,7 @@ const ROW = 32, MARGIN = 12;
 const keys = [
   ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
   ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -445,6 +445,7 @@ export function startOutline(root) {
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
       case "remove": return n && act({ do: "remove", id: n.id });
       case "withdraw": case "return": return n && act({ do: what, id: n.id });
+      case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id }).then(() => scroll.focus({ preventScroll: true }));
       case "move": {
         const box = document.querySelector("[data-move-to]");
         if (box) { box.hidden = false; box.querySelector("input").focus(); }
@@ -519,6 +520,9 @@ export function startOutline(root) {
       case "N": add(true); break;
       case "Delete": run("remove"); break;
       case "m": run("move"); break;
+      case "c": run("copy"); break;
+      case "s": run("sort"); break;
+      case "S": run("sort-all"); break;
       case "o": if (n && (n.k === "page" || n.k === "carried")) location.href = root.dataset.pages + "/" + encodeURIComponent(n.id); break;
       case "f": document.querySelector("#beside input, #beside select, #beside button")?.focus(); break;
       case "?": run("keys"); break;
