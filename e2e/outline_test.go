@@ -67,3 +67,37 @@ func TestCopyAndSort(t *testing.T) {
 	tab.Until("(() => { const t = " + below + "; return t.join() === t.toSorted((a, b) => a.localeCompare(b)).join() })()")
 	require.Empty(t, tab.Problems())
 }
+
+// Finding narrows the tree to what fits and the way there, and the address of
+// the view restores it.
+func TestFindInTheTree(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?at=" + entryID(t, site, "/visitors"))
+	tab.Until("document.activeElement.classList.contains('o-scroll')")
+	require.NoError(t, tab.KeyActions().Type('t').Do())
+	tab.MustElement("#o-find").MustInput("CHIPPER wood")
+	titles := `[...document.querySelectorAll('.o-row .t')].map((e) => e.innerText).join()`
+	tab.Until(titles + ".startsWith('Grounds,Machines,Book the wood chipper')")
+	tab.Until("document.querySelector('#filters').innerText.includes('found; faint rows only show the way')")
+	require.NoError(t, tab.KeyActions().Press(input.Enter).Do())
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Book the wood chipper'")
+	shown := tab.MustEval("() => " + titles).Str()
+
+	tab.Go(tab.MustEval("() => location.pathname + location.search").Str())
+	tab.Until(titles + " === '" + shown + "'")
+	tab.Until("document.querySelector('#o-find').value === 'CHIPPER wood'")
+
+	t.Log("accents do not matter, and nothing found is said")
+	tab.MustElement("#o-find").MustSelectAllText().MustInput("cafe")
+	tab.Until(titles + ".includes('Café')")
+	tab.MustElement("#o-find").MustSelectAllText().MustInput("=xyzzy")
+	tab.Until("document.querySelector('#filters').innerText.includes('Nothing in the tree fits')")
+	tab.MustElement("#o-find").MustSelectAllText().MustInput("cafe")
+
+	t.Log("a filter in the address is kept, too")
+	tab.Go("/studio/sitemap?show=changed")
+	tab.Until("document.querySelector('.chip[aria-pressed=true]').innerText.startsWith('Changed')")
+	require.Empty(t, tab.Problems())
+}

@@ -7,8 +7,6 @@ import (
 
 	"golang.org/x/text/collate"
 	"golang.org/x/text/language"
-
-	"candlepath/internal/core/address"
 )
 
 // MaxCopied is the most entries that are copied in one act.
@@ -78,7 +76,6 @@ func (t *Tree) Copy(id string, newID func() string) (*Tree, string, error) {
 	for k := range branch {
 		ids[branch[k].ID] = newID()
 	}
-	var loose []string // had an address of their own, and now get one from where they stand
 	for k := range branch {
 		e := &branch[k]
 		e.ID, e.Withdrawn = ids[e.ID], false
@@ -89,8 +86,7 @@ func (t *Tree) Copy(id string, newID func() string) (*Tree, string, error) {
 			e.Target = to
 		}
 		if e.Fixed != "" {
-			e.Fixed, e.Slug = "", address.Slug(e.Title)
-			loose = append(loose, e.ID)
+			e.Fixed, e.Slug = "", "" // an address of its own it cannot have
 		}
 	}
 	first := &branch[0]
@@ -98,14 +94,9 @@ func (t *Tree) Copy(id string, newID func() string) (*Tree, string, error) {
 	title := []rune("Copy of " + first.Title)
 	first.Title = string(title[:min(len(title), MaxTitle)])
 	if first.Kind.IsPage() {
-		first.Slug, first.SlugHeld = address.Slug(first.Title), false
+		first.Slug, first.SlugHeld = "", false
 	}
-	next, err := t.rebuild(slices.Insert(t.Entries(), t.End(i), branch...), first.ID)
-	for _, id := range loose {
-		if err == nil {
-			next, err = next.rebuild(next.entries, id)
-		}
-	}
+	next, err := t.plant(branch, t.End(i))
 	return next, first.ID, err
 }
 

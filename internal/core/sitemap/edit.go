@@ -103,33 +103,70 @@ func (t *Tree) Add(e Entry, s Spot) (*Tree, error) {
 }
 
 // Move cuts out the branch of an entry and puts it in at the spot.
-func (t *Tree) Move(id string, s Spot) (*Tree, error) {
-	i := t.Find(id)
-	if i == None {
-		return nil, ErrNoEntry
-	}
-	if i == t.home {
-		return nil, ErrHome
-	}
-	if s.After == id {
-		s = t.SpotOf(i)
-	}
-	parent, at, err := t.at(s)
+func (t *Tree) Move(id string, s Spot) (*Tree, error) { return t.MoveAll([]string{id}, s) }
+
+// MoveAll cuts out the branches of entries and puts them in at the spot, in the
+// order in which they stand. An entry below another of them goes with that.
+func (t *Tree) MoveAll(ids []string, s Spot) (*Tree, error) {
+	chosen, err := t.branches(ids)
 	if err != nil {
 		return nil, err
 	}
-	if parent != None && t.Contains(i, parent) {
+	if p := t.Find(s.Parent); p != None && slices.ContainsFunc(chosen, func(b int) bool { return t.Contains(b, p) }) {
 		return nil, ErrUnderSelf
 	}
-	end := t.End(i)
-	branch := slices.Clone(t.entries[i:end])
-	branch[0].Parent = s.Parent
-	branch[0].Rank = ""
-	rest := slices.Delete(t.Entries(), i, end)
-	if at > i {
-		at -= end - i
+	for k := t.Find(s.After); k != None && slices.Contains(chosen, k) && t.entries[k].Parent == s.Parent; k = t.Find(s.After) {
+		s.After = t.SpotOf(k).After // it moves itself: behind what is before it
 	}
-	return t.rebuild(slices.Insert(rest, at, branch...), id)
+	_, at, err := t.at(s)
+	if err != nil {
+		return nil, err
+	}
+	list, branches := make([]Entry, 0, t.Len()), make([]Entry, 0, t.Len())
+	from, tops := 0, make([]string, len(chosen))
+	cut := func(to int) {
+		list = append(list, t.entries[from:max(from, to)]...)
+	}
+	for k, i := range chosen {
+		tops[k] = t.entries[i].ID
+		top := len(branches)
+		branches = append(branches, t.entries[i:t.End(i)]...)
+		branches[top].Parent, branches[top].Rank = s.Parent, ""
+		cut(i)
+		from = t.End(i)
+	}
+	cut(t.Len())
+	for k := len(chosen) - 1; k >= 0; k-- {
+		if i := chosen[k]; at > i {
+			at -= t.End(i) - i
+		}
+	}
+	return t.rebuild(slices.Insert(list, at, branches...), tops...)
+}
+
+// branches finds entries, in document order and without those below another of
+// them. Home is none that can move or go.
+func (t *Tree) branches(ids []string) ([]int, error) {
+	found := make([]int, 0, len(ids))
+	for _, id := range ids {
+		i := t.Find(id)
+		if i == None {
+			return nil, ErrNoEntry
+		}
+		if i == t.home {
+			return nil, ErrHome
+		}
+		found = append(found, i)
+	}
+	slices.Sort(found)
+	end := 0
+	return slices.DeleteFunc(found, func(i int) bool {
+		if i < end {
+			return true
+		}
+		end = t.End(i)
+		return false
+	}), nil
 }
 
 // Step is a small move from the keyboard.
@@ -187,15 +224,20 @@ func (t *Tree) idOf(i int) string {
 }
 
 // Remove takes an entry and all below it out of the sitemap.
-func (t *Tree) Remove(id string) (*Tree, error) {
-	i := t.Find(id)
-	if i == None {
-		return nil, ErrNoEntry
+func (t *Tree) Remove(id string) (*Tree, error) { return t.RemoveAll([]string{id}) }
+
+// RemoveAll takes entries and all below them out of the sitemap.
+func (t *Tree) RemoveAll(ids []string) (*Tree, error) {
+	chosen, err := t.branches(ids)
+	if err != nil {
+		return nil, err
 	}
-	if i == t.home {
-		return nil, ErrHome
+	list, from := make([]Entry, 0, t.Len()), 0
+	for _, i := range chosen {
+		list = append(list, t.entries[from:i]...)
+		from = t.End(i)
 	}
-	return New(slices.Delete(t.Entries(), i, t.End(i)))
+	return New(append(list, t.entries[from:]...))
 }
 
 // Retitle changes the title. The slug follows until it is held.
@@ -210,38 +252,58 @@ func (t *Tree) Retitle(id, title string) (*Tree, error) {
 
 // Change lets set alter an entry's own facts (not its id, parent or rank).
 func (t *Tree) Change(id string, set func(*Entry)) (*Tree, error) {
-	i := t.Find(id)
-	if i == None {
-		return nil, ErrNoEntry
+	return t.ChangeAll([]string{id}, set)
+}
+
+// ChangeAll lets set alter the facts of several entries; all or none change.
+func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
+	list := t.Entries()
+	var readdressed []string
+	for _, id := range ids {
+		i := t.Find(id)
+		if i == None {
+			return nil, ErrNoEntry
+		}
+		e, err := t.changed(i, set)
+		if err != nil {
+			return nil, err
+		}
+		if list[i] = e; e.Slug != t.entries[i].Slug || e.Kind != t.entries[i].Kind || e.Fixed != t.entries[i].Fixed {
+			readdressed = append(readdressed, id)
+		}
 	}
-	e := t.entries[i]
+	if len(readdressed) == 0 {
+		return New(list)
+	}
+	return t.rebuild(list, readdressed...)
+}
+
+// changed gives the entry at i as set makes it, if that can be.
+func (t *Tree) changed(i int, set func(*Entry)) (Entry, error) {
+	was := t.entries[i]
+	e := was
 	set(&e)
-	e.ID, e.Parent, e.Rank = id, t.entries[i].Parent, t.entries[i].Rank
+	e.ID, e.Parent, e.Rank = was.ID, was.Parent, was.Rank
 	if err := checkTitle(e.Title); err != nil {
-		return nil, err
+		return e, err
 	}
 	if t.HasChildren(i) && !e.Kind.HoldsChildren() {
-		return nil, ErrKind
+		return e, ErrKind
 	}
 	if i == t.home && (!e.IsHome() || e.Kind != Page || e.Withdrawn) {
-		return nil, ErrHome
+		return e, ErrHome
 	}
 	if e.Slug != "" {
 		slug, ok := address.Options{}.NormalSlug(e.Slug)
 		if !ok {
-			return nil, ErrSlug
+			return e, ErrSlug
 		}
 		e.Slug = slug
 	}
 	if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
 		e.Slug = address.Slug(e.Title)
 	}
-	list := t.Entries()
-	list[i] = e
-	if e.Slug == t.entries[i].Slug && e.Kind == t.entries[i].Kind && e.Fixed == t.entries[i].Fixed {
-		return New(list)
-	}
-	return t.rebuild(list, id)
+	return e, nil
 }
 
 func checkTitle(title string) error {
@@ -254,14 +316,14 @@ func checkTitle(title string) error {
 	return nil
 }
 
-// rebuild makes the tree from the list, gives the newcomer and what came with
-// it slugs that nobody else has, and ranks where they are missing.
-func (t *Tree) rebuild(list []Entry, newcomer string) (*Tree, error) {
+// rebuild makes the tree from the list, gives newcomers and what came with them
+// slugs that nobody else has, and ranks where they are missing.
+func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
 	next, err := New(list)
 	if err != nil {
 		return nil, err
 	}
-	renamed := next.freeSlugs(next.Find(newcomer))
+	renamed := next.freeSlugs(newcomers)
 	next.rank()
 	if renamed {
 		return New(next.entries)
@@ -276,27 +338,52 @@ func (t *Tree) rank() {
 	}
 }
 
-// freeSlugs gives the entries of the branch at n that claim an address of
-// somebody outside it another slug, and tells whether there were any.
-func (t *Tree) freeSlugs(n int) (renamed bool) {
+// freeSlugs gives the entries of the newcomers' branches that claim an address
+// of somebody outside them, or of a newcomer before them, another slug, and
+// tells whether there were any.
+func (t *Tree) freeSlugs(newcomers []string) (renamed bool) {
+	fresh := make([]int, len(newcomers))
+	isFresh := make([]bool, t.Len())
+	for k, id := range newcomers {
+		fresh[k] = t.Find(id)
+		for i := fresh[k]; i < t.End(fresh[k]); i++ {
+			isFresh[i] = true
+		}
+	}
+	slices.Sort(fresh)
 	others := make(map[string]bool, len(t.claim))
 	for i, a := range t.claim {
-		if a != "" && !t.Contains(n, i) {
+		if a != "" && !isFresh[i] {
 			others[a] = true
 		}
 	}
-	for i := n; i < t.End(n); i++ {
-		e := &t.entries[i]
-		if e.Fixed != "" || e.Slug == "" || !others[t.claim[i]] {
-			continue
+	end := 0
+	for _, n := range fresh {
+		renamed = t.freeBranch(max(n, end), t.End(n), others) || renamed
+		end = max(end, t.End(n))
+	}
+	return renamed
+}
+
+// freeBranch frees the slugs of the entries from i to end of others, whom it
+// joins.
+func (t *Tree) freeBranch(i, end int, others map[string]bool) (renamed bool) {
+	var claims []string
+	for ; i < end; i++ {
+		e, a := &t.entries[i], t.claim[i]
+		if e.Fixed == "" && e.Slug != "" && others[a] {
+			above := t.Prefix(t.Parent(i))
+			e.Slug = address.Unused(e.Slug, func(s string) bool {
+				a := address.Join(above, "/"+s)
+				return others[a] || t.ClaimedBy(a) != None
+			})
+			renamed, a = true, address.Join(above, "/"+e.Slug)
+			i = t.End(i) - 1 // what is below moves along
 		}
-		above := t.Prefix(t.Parent(i))
-		e.Slug = address.Unused(e.Slug, func(s string) bool {
-			a := address.Join(above, "/"+s)
-			return others[a] || t.ClaimedBy(a) != None
-		})
-		renamed = true
-		i = t.End(i) - 1 // what is below moves along
+		claims = append(claims, a)
+	}
+	for _, a := range claims {
+		others[a] = true
 	}
 	return renamed
 }

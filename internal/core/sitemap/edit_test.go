@@ -1,6 +1,7 @@
 package sitemap_test
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"testing"
@@ -162,4 +163,86 @@ func TestTheFirstPageIsHome(t *testing.T) {
 	tree, err = none.Add(sitemap.Entry{ID: "x", Title: "For everyone", Kind: sitemap.Group}, sitemap.Spot{})
 	require.NoError(t, err)
 	require.Equal(t, sitemap.None, tree.Home())
+}
+
+// Acts on many are the acts on each, one after the other.
+func TestActsOnMany(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		tree := author.Small(t, 8)
+		var chosen []string
+		for i := 1; i < tree.Len(); i++ {
+			if rapid.Bool().Draw(t, "chosen") {
+				chosen = append(chosen, tree.At(i).ID)
+			}
+		}
+		spot := tree.Last("")
+		if to := tree.At(rapid.IntRange(0, tree.Len()-1).Draw(t, "to")); !to.IsHome() {
+			spot = tree.Last(to.ID)
+		}
+		got, err := tree.MoveAll(rapid.Permutation(chosen).Draw(t, "order"), spot)
+		want := tree
+		for _, id := range chosen {
+			i := want.Find(id)
+			for p := tree.Parent(tree.Find(id)); p != sitemap.None; p = tree.Parent(p) {
+				if slices.Contains(chosen, tree.At(p).ID) {
+					i = sitemap.None // goes with that
+				}
+			}
+			if i == sitemap.None || err != nil {
+				continue
+			}
+			var oneErr error
+			want, oneErr = want.Move(id, want.Last(spot.Parent))
+			require.NoError(t, oneErr)
+		}
+		if err == nil {
+			require.Equal(t, outlined(want), outlined(got))
+			claims := map[string]int{}
+			for i := range got.Len() {
+				if a := got.Address(i); a != "" {
+					claims[a]++
+				}
+			}
+			for i := range tree.Len() {
+				if a := tree.Address(i); a != "" && tree.ClaimedBy(a) == i {
+					require.Equal(t, 1, claims[got.Address(got.Find(tree.At(i).ID))], "nobody shares an address")
+				}
+			}
+		} else {
+			require.True(t, errors.Is(err, sitemap.ErrUnderSelf) || errors.Is(err, sitemap.ErrNoChildren), err)
+		}
+
+		got, err = tree.RemoveAll(chosen)
+		require.NoError(t, err)
+		want = tree
+		for _, id := range chosen {
+			if want.Find(id) != sitemap.None {
+				want, err = want.Remove(id)
+				require.NoError(t, err)
+			}
+		}
+		require.Equal(t, want.Entries(), got.Entries())
+
+		got, err = tree.ChangeAll(chosen, func(e *sitemap.Entry) { e.Owner = "Ines" })
+		require.NoError(t, err)
+		for i := range got.Len() {
+			require.Equal(t, slices.Contains(chosen, got.At(i).ID), got.At(i).Owner == "Ines")
+		}
+	})
+	tree := planted(t, "A\n  B\nC")
+	for _, err := range []error{
+		func() error { _, err := tree.MoveAll([]string{"e1", "e3"}, sitemap.Spot{Parent: "e2"}); return err }(),
+		func() error { _, err := tree.MoveAll([]string{"e1", "home"}, sitemap.Spot{}); return err }(),
+		func() error { _, err := tree.RemoveAll([]string{"e1", "gone"}); return err }(),
+		func() error {
+			_, err := tree.ChangeAll([]string{"e3", "e1"}, func(e *sitemap.Entry) { e.Kind = sitemap.Outside })
+			return err
+		}(),
+	} {
+		require.Error(t, err)
+	}
+	swapped, err := tree.MoveAll([]string{"e1", "e3"}, sitemap.Spot{After: "e3"})
+	require.NoError(t, err)
+	require.Equal(t, outlined(tree), outlined(swapped), "behind one of themselves")
 }

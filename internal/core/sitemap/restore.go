@@ -1,5 +1,11 @@
 package sitemap
 
+import (
+	"slices"
+
+	"candlepath/internal/core/address"
+)
+
 // Restore puts entries back that were removed, in document order, the first
 // being the one that is asked for. Each goes below its former parent where that
 // is in the tree (again), else below the nearest of the former ancestors of the
@@ -7,20 +13,64 @@ package sitemap
 // address where that is free, and gets another slug where it is not.
 func (t *Tree) Restore(entries []Entry, ancestors []string) (*Tree, error) {
 	next := t
-	for _, e := range entries {
+	for len(entries) > 0 {
+		e := entries[0]
 		if next.Find(e.ID) != None {
+			entries = entries[1:]
 			continue
 		}
-		e.Rank, e.Withdrawn = "", false
-		if e.Fixed != "" && next.ClaimedBy(e.Fixed) != None {
-			e.Fixed = ""
+		n := next.newBelow(entries)
+		branch := slices.Clone(entries[:n])
+		branch[0].Parent = next.holder(append([]string{e.Parent}, ancestors...))
+		branch[0].Rank = ""
+		for k := range branch {
+			if branch[k].Withdrawn = false; next.ClaimedBy(branch[k].Fixed) != None {
+				branch[k].Fixed = ""
+			}
 		}
-		var err error
-		if next, err = next.Add(e, next.Last(next.holder(append([]string{e.Parent}, ancestors...)))); err != nil {
+		_, at, err := next.at(next.Last(branch[0].Parent))
+		if err != nil {
 			return nil, err
 		}
+		if next, err = next.plant(branch, at); err != nil {
+			return nil, err
+		}
+		entries = entries[n:]
 	}
 	return next, nil
+}
+
+// newBelow counts the entries at the front of a list that are not in the tree
+// and belong to the branch of the first.
+func (t *Tree) newBelow(list []Entry) int {
+	inside := map[string]bool{list[0].ID: true}
+	for n := 1; n < len(list); n++ {
+		if !inside[list[n].Parent] || t.Find(list[n].ID) != None {
+			return n
+		}
+		inside[list[n].ID] = true
+	}
+	return len(list)
+}
+
+// plant puts in a whole branch of newcomers. Pages without a slug or a fixed
+// address get a slug from their title.
+func (t *Tree) plant(branch []Entry, at int) (*Tree, error) {
+	made := []string{branch[0].ID}
+	for k := range branch {
+		if e := &branch[k]; e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
+			if e.Slug = address.Slug(e.Title); k > 0 {
+				made = append(made, e.ID)
+			}
+		}
+	}
+	next, err := t.rebuild(slices.Insert(t.Entries(), at, branch...), made[0])
+	for _, id := range made[1:] { // may clash within the branch
+		if err == nil {
+			next, err = next.rebuild(next.entries, id)
+		}
+	}
+	return next, err
 }
 
 // holder gives the first of the ids that can have entries below it; "" is the

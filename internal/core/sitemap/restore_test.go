@@ -76,3 +76,30 @@ func TestRestoreUndoesRemoving(t *testing.T) {
 		}
 	})
 }
+
+func razed(t *testing.T, n int) (tree, less *sitemap.Tree, removed []sitemap.Entry) {
+	tree = planted(t, "A\n"+lines(n))
+	less, err := tree.Remove("e1")
+	require.NoError(t, err)
+	return tree, less, tree.Entries()[1:]
+}
+
+func TestRestoringALargeBranch(t *testing.T) {
+	tree, less, removed := razed(t, 5_000)
+	back, err := less.Restore(removed, nil)
+	require.NoError(t, err)
+	require.Equal(t, outlined(tree), outlined(back))
+}
+
+// A part that is back already stays where it is, and what was below it goes there.
+func TestRestoringTheRest(t *testing.T) {
+	tree, less, removed := razed(t, 12)
+	part, err := less.Restore(removed[5:6], nil)
+	require.NoError(t, err)
+	removed[6].Parent = removed[5].ID
+	back, err := part.Restore(removed, nil)
+	require.NoError(t, err)
+	require.Equal(t, tree.Len(), back.Len())
+	require.Equal(t, removed[5].ID, back.Ref(back.Find(removed[6].ID)).Parent)
+	require.Equal(t, removed[0].ID, back.Ref(back.Find(removed[7].ID)).Parent)
+}

@@ -7,7 +7,7 @@ const ROW = 32, MARGIN = 12;
 const keys = [
   ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
   ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -18,12 +18,15 @@ const filters = [
   ["bare", "Carried, unwritten", (n) => n.b],
 ];
 
+const folded = (s) => s.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
+const wordsOf = (s) => folded(s).split(/\s+/).filter(Boolean);
+
 export function startOutline(root) {
   const url = new URL(location.href);
   const tree = { nodes: new Map(), tops: [], version: 0, home: null };
   const state = {
     selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
-    filter: url.searchParams.get("show") || "all", visible: [], editing: null, pending: null, busy: false,
+    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], editing: null, pending: null, busy: false,
   };
   let scroll, space, head;
 
@@ -62,10 +65,22 @@ export function startOutline(root) {
 
   const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
 
+  // What is shown: all, or what the filter and every word looked for fit.
+  const narrowed = () => state.filter !== "all" || state.words.length > 0;
+  function fitting() {
+    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2];
+    if (!state.words.length) return filter;
+    return (n) => filter(n) && found(n);
+  }
+  function found(n) {
+    n.f ??= folded([n.t, n.a, n.o, kindWords[n.k]].filter(Boolean).join("\n"));
+    return state.words.every((w) => n.f.includes(w));
+  }
+
   function layout() {
     const out = [];
-    const fits = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2];
-    if (state.filter === "all") {
+    const fits = fitting();
+    if (!narrowed()) {
       if (tree.home) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
       const walk = (ids, depth) => {
         for (const id of ids) {
@@ -105,7 +120,11 @@ export function startOutline(root) {
       depth++;
       if (!isOpen(n, depth)) state.flipped.has(n.id) ? state.flipped.delete(n.id) : state.flipped.add(n.id);
     }
-    if (state.filter !== "all" && !state.visible.some((v) => v.node.id === id)) state.filter = "all";
+    if (narrowed() && !state.visible.some((v) => v.node.id === id)) {
+      state.filter = "all";
+      state.words = [];
+      find.value = "";
+    }
   }
 
   // --- drawing ---
@@ -140,8 +159,31 @@ export function startOutline(root) {
     for (const n of tree.nodes.values()) for (const [name, , fits] of filters) if (fits(n)) counts[name]++;
     document.getElementById("filters").replaceChildren(...filters.map(([name, label]) => el("button", {
       type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); },
-    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small" }, state.filter === "all" ? `Open to level ${state.level}` : "Faint rows only show the way"));
+    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small", "aria-live": "polite" }, shownWords(state.words.length ? state.visible.filter((v) => !v.faint).length : 0)));
   }
+
+  function shownWords(n) {
+    if (!narrowed()) return `Open to level ${state.level}`;
+    if (!state.words.length) return "Faint rows only show the way";
+    return n ? `${n.toLocaleString("en")} found; faint rows only show the way` : "Nothing in the tree fits these words";
+  }
+
+  // Finding narrows the tree as one types; Enter or an arrow goes into it.
+  const find = document.getElementById("o-find");
+  find.value = url.searchParams.get("find") || "";
+  find.addEventListener("input", () => {
+    state.words = wordsOf(find.value);
+    scroll.scrollTop = 0;
+    refresh();
+  });
+  find.addEventListener("keydown", (e) => {
+    if (e.key === "Enter" || e.key === "ArrowDown") {
+      e.preventDefault();
+      const first = state.visible.find((v) => !v.faint);
+      if (first) select(first.node.id, true);
+    }
+    if (e.key === "Escape" && !find.value) scroll.focus({ preventScroll: true });
+  });
 
   const headHeight = () => head.offsetHeight;
 
@@ -162,22 +204,22 @@ export function startOutline(root) {
   }
 
   function rowOf({ node: n, depth, faint, fresh }, i) {
-    const selected = n.id === state.selected;
+    const selected = n.id === state.selected, open = narrowed() ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
       class: "o-row" + (selected ? " sel" : "") + (n.m?.length ? " planned" : "") + (state.pending?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
-      "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(isOpen(n, depth)) : null,
+      "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
     if (faint) row.style.opacity = "0.72";
     const title = el("div", { class: "o-title", role: "gridcell" });
     title.style.paddingLeft = 8 + (depth - 1) * 22 + "px";
-    title.append(el("span", { class: "twist" + (n.kids.length ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, isOpen(n, depth) ? "▾" : "▸"), kindSymbol(n));
+    title.append(el("span", { class: "twist" + (n.kids.length ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, open ? "▾" : "▸"), kindSymbol(n));
     if (state.editing?.id === n.id) title.append(editField(n));
     else {
       title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
       for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag", title: m }, m));
       if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
-      if (n.kids.length && !isOpen(n, depth)) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
+      if (n.kids.length && !open) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
     }
     const state_ = el("div", { class: "o-cell", role: "gridcell" });
     if (n.w) state_.append(el("span", { class: "state" }, symbol("wick-" + n.w), n.s));
@@ -206,6 +248,7 @@ export function startOutline(root) {
     const set = (name, value, usual) => value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
     set("at", state.selected);
     set("show", state.filter, "all");
+    set("find", find.value.trim(), "");
     set("level", String(state.level), "2");
     set("flip", [...state.flipped].filter((id) => tree.nodes.has(id)).slice(0, 40).join("."));
     history.replaceState(history.state, "", u);
@@ -520,6 +563,7 @@ export function startOutline(root) {
       case "N": add(true); break;
       case "Delete": run("remove"); break;
       case "m": run("move"); break;
+      case "t": find.focus(); find.select(); break;
       case "c": run("copy"); break;
       case "s": run("sort"); break;
       case "S": run("sort-all"); break;
@@ -598,7 +642,7 @@ export function startOutline(root) {
     }
     if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
     build();
-    if (state.selected) reveal(state.selected);
+    if (state.selected && !narrowed()) reveal(state.selected);
     refresh();
     if (state.selected) { select(state.selected, true); showFacts(); }
   })();
