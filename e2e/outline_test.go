@@ -101,3 +101,42 @@ func TestFindInTheTree(t *testing.T) {
 	tab.Until("document.querySelector('.chip[aria-pressed=true]').innerText.startsWith('Changed')")
 	require.Empty(t, tab.Problems())
 }
+
+// Several are chosen by keyboard and mouse, get an owner, move with their
+// consequences, and are taken back in one step each.
+func TestChooseSeveral(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?level=3&at=" + entryID(t, site, "/grounds/compost/turning-the-heaps"))
+	tab.Until("document.activeElement.classList.contains('o-scroll')")
+	for range 2 {
+		require.NoError(t, tab.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown).Do())
+	}
+	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries chosen'")
+	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length === 3")
+	owner := tab.MustEval(`() => { const o = [...document.querySelectorAll('#f-owner option')].find((o) => o.value && o.value !== 'Gwen Hale'); o.parentElement.value = o.value; o.parentElement.dispatchEvent(new Event('change')); return o.textContent; }`).Str()
+	tab.Until("document.querySelector('#say').innerText === 'Changed the owner of 3 entries.'")
+	tab.Until("[...document.querySelectorAll('.o-row[aria-selected=true]')].filter((r) => r.innerText.includes('" + owner + "')).length === 3")
+
+	t.Log("moved, after a look at what that does")
+	require.NoError(t, tab.KeyActions().Type('m').Do())
+	tab.Until("document.activeElement.id === 'move-find'")
+	tab.MustElement("#move-find").MustInput("Volunteers")
+	tab.MustElementR("[role=option]", "Volunteers").MustClick()
+	tab.Until("document.querySelector('[data-confirm] h2')?.innerText === '3 entries'")
+	tab.Until("document.querySelector('[data-confirm]').innerText.includes('3 addresses change')")
+	tab.Until("document.querySelector('[data-confirm-yes]').innerText.startsWith('Move them')")
+	require.NoError(t, tab.KeyActions().Press(input.Enter).Do())
+	tab.Until("document.querySelector('#say').innerText === 'Moved 3 entries.'")
+	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries chosen'")
+
+	t.Log("and back, each in one step")
+	require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type('z').Do())
+	tab.Until("document.querySelector('#say').innerText.startsWith('Undone: moved 3 entries')")
+	require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type('z').Do())
+	tab.Until("document.querySelector('#say').innerText.startsWith('Undone: changed the owner of 3 entries')")
+	require.NoError(t, tab.KeyActions().Press(input.Escape).Do())
+	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length === 1")
+	require.Empty(t, tab.Problems())
+}

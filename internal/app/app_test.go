@@ -619,6 +619,38 @@ func TestABranchIsCopiedWithItsText(t *testing.T) {
 	require.NotEqual(t, sitemap.None, d.live().Tree.PageAt("/copy-of-grounds/compost"))
 }
 
+func TestActsOnSeveral(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, ponds, compost := t.Context(), d.people["ines"], d.id("/grounds/ponds"), d.id("/grounds/compost")
+	before := d.next()
+	both := []string{ponds, compost}
+	d.act("ines", app.PlanAct{Do: "fact", IDs: both, Field: "readership", Value: "editor"})
+	for _, id := range both {
+		require.Equal(t, "editor", d.next().Ref(d.next().Find(id)).Readership)
+	}
+	to := d.id("/visitors")
+	res, err := d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to})
+	require.NoError(t, err)
+	require.NotNil(t, res.Confirm, "colleagues use these addresses")
+	require.Equal(t, 2, res.Confirm.FromLive)
+	require.Empty(t, res.Patches)
+	res, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to, Confirmed: true})
+	require.NoError(t, err)
+	require.Equal(t, "moved 2 entries", res.Label)
+	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/visitors/ponds"))
+
+	_, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: []string{ponds, "gone"}})
+	require.ErrorIs(t, err, sitemap.ErrNoEntry)
+	require.NotEqual(t, sitemap.None, d.next().Find(ponds), "all or none")
+	_, err = d.Plan(ctx, d.people["noor"], app.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: both, Confirmed: true})
+	require.ErrorIs(t, err, app.ErrForbidden)
+	for range 2 {
+		_, err = d.Undo(ctx, ines)
+		require.NoError(t, err)
+	}
+	require.Equal(t, before.Entries(), d.next().Entries())
+}
+
 func TestSortingIsOneActAndFewReorderings(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines, grounds := t.Context(), d.people["ines"], d.id("/grounds")

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"candlepath/internal/app/port"
@@ -19,15 +20,23 @@ import (
 type PlanAct struct {
 	Key  string // makes an act sent twice act once
 	Seen int64  // the plan version that the client saw
-	Do   string // add, paste, retitle, slug, kind, fact, move, step, remove, withdraw, return
+	Do   string // add, paste, retitle, slug, kind, fact, move, step, sort, sort-all, copy, remove, withdraw, return
 	ID   string
-	IDs  []string // remove: several
+	IDs  []string // instead of ID, several: kind, fact, move, remove, withdraw, return
 
 	Parent, After string // add, move
 	Step          sitemap.Step
 	Value         string // the new title, slug, kind or fact; the pasted list
 	Field         string // fact: which
 	Confirmed     bool   // consequences were shown
+}
+
+// on gives the ids of the entries that the act is on.
+func (a PlanAct) on() []string {
+	if len(a.IDs) > 0 {
+		return a.IDs
+	}
+	return []string{a.ID}
 }
 
 // PlanResult is what an act did.
@@ -112,11 +121,12 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 // the entry it was on.
 func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string, err error) {
 	id = act.ID
-	title := func() string {
-		if i := t.Find(id); i != sitemap.None {
-			return t.Ref(i).Title
+	title := func() string { return strconv.Quote(titleOf(t, id)) }
+	several := func() string {
+		if len(act.IDs) > 1 {
+			return fmt.Sprintf("%d entries", len(act.IDs))
 		}
-		return id
+		return strconv.Quote(titleOf(t, act.on()[0]))
 	}
 	switch act.Do {
 	case "add":
@@ -135,47 +145,51 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 		}
 	case "retitle":
 		next, err = t.Retitle(id, sitemap.CleanTitle(act.Value))
-		label = fmt.Sprintf("renamed %q to %q", title(), sitemap.CleanTitle(act.Value))
+		label = fmt.Sprintf("renamed %s to %q", title(), sitemap.CleanTitle(act.Value))
 	case "slug":
 		next, err = t.Change(id, func(e *sitemap.Entry) { e.Slug, e.SlugHeld = strings.TrimSpace(act.Value), true })
-		label = fmt.Sprintf("gave %q the slug %s", title(), act.Value)
+		label = fmt.Sprintf("gave %s the slug %s", title(), act.Value)
 		if err == nil && act.Value == "" && t.At(t.Find(id)).Kind.IsPage() {
 			err = sitemap.ErrSlug
 		}
 	case "kind":
-		next, err = changeKind(t, id, sitemap.Kind(act.Value))
-		label = fmt.Sprintf("turned %q into %s", title(), sitemap.Kind(act.Value).Label())
+		next, err = changeKind(t, act.on(), sitemap.Kind(act.Value))
+		label = fmt.Sprintf("turned %s into %s", several(), sitemap.Kind(act.Value).Label())
 	case "fact":
-		next, err = changeFact(t, id, act.Field, act.Value)
-		label = fmt.Sprintf("changed the %s of %q", act.Field, title())
+		next, err = changeFact(t, act.on(), act.Field, act.Value)
+		label = fmt.Sprintf("changed the %s of %s", act.Field, several())
 	case "move":
-		next, err = t.Move(id, sitemap.Spot{Parent: act.Parent, After: act.After})
-		label = fmt.Sprintf("moved %q", title())
+		next, err = t.MoveAll(act.on(), sitemap.Spot{Parent: act.Parent, After: act.After})
+		label = "moved " + several()
 	case "step":
 		var spot sitemap.Spot
 		if spot, err = t.StepSpot(id, act.Step); err == nil {
 			next, err = t.Move(id, spot)
 		}
-		label = fmt.Sprintf("moved %q %s", title(), act.Step)
+		label = fmt.Sprintf("moved %s %s", title(), act.Step)
 	case "sort", "sort-all":
 		next, err = t.SortBelow(id, act.Do == "sort-all")
-		label = fmt.Sprintf("sorted what is below %q", title())
+		label = fmt.Sprintf("sorted what is below %s", title())
 	case "copy":
-		label = fmt.Sprintf("copied %q", title())
+		label = fmt.Sprintf("copied %s", title())
 		next, id, err = t.Copy(id, newID)
 	case "remove":
-		next, err = removeAll(t, act)
-		label = fmt.Sprintf("removed %q", title())
-		if n := len(act.IDs); n > 1 {
-			label = fmt.Sprintf("removed %d entries", n)
-		}
+		next, err = t.RemoveAll(act.on())
+		label = "removed " + several()
 	case "withdraw", "return":
-		next, err = t.Change(id, func(e *sitemap.Entry) { e.Withdrawn = act.Do == "withdraw" && e.Kind.IsPage() })
-		label = fmt.Sprintf("%s %q", map[string]string{"withdraw": "withdrew", "return": "brought back"}[act.Do], title())
+		next, err = t.ChangeAll(act.on(), func(e *sitemap.Entry) { e.Withdrawn = act.Do == "withdraw" && e.Kind.IsPage() })
+		label = map[string]string{"withdraw": "withdrew ", "return": "brought back "}[act.Do] + several()
 	default:
 		err = &Invalid{"do", "This act is not known."}
 	}
 	return next, label, id, err
+}
+
+func titleOf(t *sitemap.Tree, id string) string {
+	if i := t.Find(id); i != sitemap.None {
+		return t.Ref(i).Title
+	}
+	return id
 }
 
 // inherited is the template that a new page takes over from its surroundings.
@@ -189,29 +203,11 @@ func inherited(t *sitemap.Tree, parent string) string {
 	return ""
 }
 
-func removeAll(t *sitemap.Tree, act PlanAct) (*sitemap.Tree, error) {
-	ids := act.IDs
-	if len(ids) == 0 {
-		ids = []string{act.ID}
-	}
-	next := t
-	for _, id := range ids {
-		if t.Find(id) != sitemap.None && next.Find(id) == sitemap.None {
-			continue // went with an entry above it
-		}
-		var err error
-		if next, err = next.Remove(id); err != nil {
-			return nil, err
-		}
-	}
-	return next, nil
-}
-
-func changeKind(t *sitemap.Tree, id string, k sitemap.Kind) (*sitemap.Tree, error) {
+func changeKind(t *sitemap.Tree, ids []string, k sitemap.Kind) (*sitemap.Tree, error) {
 	if !slices.Contains(sitemap.Kinds(), k) {
 		return nil, &Invalid{"value", "This is no kind of entry."}
 	}
-	return t.Change(id, func(e *sitemap.Entry) {
+	return t.ChangeAll(ids, func(e *sitemap.Entry) {
 		e.Kind = k
 		if k == sitemap.Group {
 			e.Slug = ""
@@ -228,18 +224,20 @@ func changeKind(t *sitemap.Tree, id string, k sitemap.Kind) (*sitemap.Tree, erro
 	})
 }
 
-func changeFact(t *sitemap.Tree, id, field, value string) (*sitemap.Tree, error) {
+func changeFact(t *sitemap.Tree, ids []string, field, value string) (*sitemap.Tree, error) {
 	value = strings.TrimSpace(value)
 	if len(value) > 4000 {
 		return nil, &Invalid{field, "This is too long; it takes at most 4,000 characters."}
 	}
 	if field == "target" {
-		if i := t.Find(id); i != sitemap.None && t.Ref(i).Kind == sitemap.Outside && !address.IsURL(value) {
-			return nil, &Invalid{field, "An outside link needs a URL that begins with https://."}
+		for _, id := range ids {
+			if i := t.Find(id); i != sitemap.None && t.Ref(i).Kind == sitemap.Outside && !address.IsURL(value) {
+				return nil, &Invalid{field, "An outside link needs a URL that begins with https://."}
+			}
 		}
 	}
 	known := true
-	next, err := t.Change(id, func(e *sitemap.Entry) {
+	next, err := t.ChangeAll(ids, func(e *sitemap.Entry) {
 		switch field {
 		case "short":
 			e.Short = value
@@ -281,12 +279,16 @@ func (a *App) quicker(ctx context.Context, tx port.Tx, who port.Person, seen int
 	if err != nil {
 		return err
 	}
+	mine := make(map[string]bool, len(patches))
+	for _, p := range patches {
+		mine[p.ID] = true
+	}
 	for _, other := range since {
 		if other.PersonID == who.ID {
 			continue
 		}
 		for _, p := range other.Patches {
-			if slices.ContainsFunc(patches, func(q sitemap.Patch) bool { return q.ID == p.ID }) {
+			if mine[p.ID] {
 				return a.meanwhile(ctx, tx, other)
 			}
 		}
@@ -310,7 +312,7 @@ func (a *App) whoRemoved(ctx context.Context, tx port.Tx, act PlanAct, err error
 	}
 	for _, other := range slices.Backward(since) {
 		for _, p := range other.Patches {
-			if p.After == nil && (p.ID == act.ID || p.ID == act.Parent || p.ID == act.After) {
+			if p.After == nil && (slices.Contains(act.on(), p.ID) || p.ID == act.Parent || p.ID == act.After) {
 				return a.meanwhile(ctx, tx, other)
 			}
 		}
@@ -333,7 +335,7 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 	if act.Confirmed {
 		return false, nil
 	}
-	of, err := a.consequences(ctx, tx, s, trees, next, act.ID)
+	of, err := a.consequences(ctx, tx, s, trees, next, act.on())
 	if err != nil || !of.AsksFirst() {
 		return false, err
 	}
@@ -348,7 +350,7 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 	return true, nil
 }
 
-func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, id string) (consequence.Of, error) {
+func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, ids []string) (consequence.Of, error) {
 	table, err := tx.Table(ctx)
 	if err != nil {
 		return consequence.Of{}, err
@@ -357,7 +359,7 @@ func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees p
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	of, err := consequence.Move(trees.Live, trees.Next, next, table, decisions, s.Hosts, id)
+	of, err := consequence.Move(trees.Live, trees.Next, next, table, decisions, s.Hosts, ids...)
 	if errors.Is(err, redirect.ErrTable) {
 		return of, nil // preflight tells about the table
 	}

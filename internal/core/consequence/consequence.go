@@ -13,22 +13,27 @@ import (
 type Of struct {
 	Readdressed []string // ids of entries whose address in Next changes
 	FromLive    int      // of those, pages that colleagues have at another address now
+	Staying     int      // of Readdressed, entries that have an address afterwards
 	Redirects   int      // rows that the act adds to Next's table
 	Undecided   []string // ids of live pages whose visitors have nowhere to go
 	TopBefore   []string // titles of the top menu, where it changes
 	TopAfter    []string
-	SideMenus   int // side menus of branches that show something else
-	NoOwner     int // pages among those touched that nobody owns
-	OldLive     string
+	SideMenus   int    // side menus of branches that show something else
+	NoOwner     int    // pages among those touched that nobody owns
+	OldLive     string // of the one entry that the act is on
 	NewAddress  string
 }
+
+// Leaves tells whether all that the act touches is without an address
+// afterwards, and so leaves the site.
+func (o Of) Leaves() bool { return o.Staying == 0 }
 
 // AsksFirst tells whether the act waits until its consequences were seen: it
 // changes addresses that colleagues use.
 func (o Of) AsksFirst() bool { return o.FromLive > 0 }
 
-// Move compares Next before and after an act on one entry, over Live.
-func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, id string) (Of, error) {
+// Move compares Next before and after an act on entries, over Live.
+func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, ids ...string) (Of, error) {
 	var o Of
 	for i := range before.Len() {
 		e := before.Ref(i)
@@ -40,6 +45,9 @@ func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map
 			continue
 		}
 		o.Readdressed = append(o.Readdressed, e.ID)
+		if now != "" {
+			o.Staying++
+		}
 		if l := live.Find(e.ID); l != sitemap.None && live.Served(l) != "" && live.Served(l) != now {
 			o.FromLive++
 		}
@@ -47,13 +55,13 @@ func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map
 			o.NoOwner++
 		}
 	}
-	if l := live.Find(id); l != sitemap.None {
+	if l := live.Find(ids[0]); l != sitemap.None && len(ids) == 1 {
 		o.OldLive = live.Served(l)
 	}
-	if j := after.Find(id); j != sitemap.None {
+	if j := after.Find(ids[0]); j != sitemap.None && len(ids) == 1 {
 		o.NewAddress = after.Served(j)
 	}
-	o.menus(before, after, id)
+	o.menus(before, after, ids)
 	return o, o.redirects(live, before, after, table, decisions, hosts)
 }
 
@@ -92,14 +100,19 @@ func count(rows []redirect.Row) (n int) {
 	return n
 }
 
-func (o *Of) menus(before, after *sitemap.Tree, id string) {
+func (o *Of) menus(before, after *sitemap.Tree, ids []string) {
 	was, now := titles(menu.For(before).Top(sitemap.None)), titles(menu.For(after).Top(sitemap.None))
 	if !equal(was, now) {
 		o.TopBefore, o.TopAfter = was, now
 	}
 	tops := map[string]bool{}
 	for _, t := range []*sitemap.Tree{before, after} {
-		if i := t.Find(id); i != sitemap.None && menu.For(t).Shown(i) {
+		shown := menu.For(t)
+		for _, id := range ids {
+			i := t.Find(id)
+			if i == sitemap.None || !shown.Shown(i) {
+				continue
+			}
 			for t.Level(i) > 1 {
 				i = t.Parent(i)
 			}

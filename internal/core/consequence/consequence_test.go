@@ -42,12 +42,12 @@ func TestConsequences(t *testing.T) {
 		asks          bool
 	}{
 		"a branch moves": {live, moved, "v", consequence.Of{
-			Readdressed: []string{"v", "d", "g"}, FromLive: 3, Redirects: 3, NoOwner: 1, SideMenus: 2,
+			Readdressed: []string{"v", "d", "g"}, FromLive: 3, Staying: 3, Redirects: 3, NoOwner: 1, SideMenus: 2,
 			TopBefore: []string{"Home", "Seed vault", "Science", "Weather"}, TopAfter: []string{"Home", "Science", "Weather"},
 			OldLive: "/seed-vault", NewAddress: "/science/seed-vault",
 		}, true},
 		"it moves back before it went out": {moved, live, "v", consequence.Of{
-			Readdressed: []string{"v", "d", "g"}, NoOwner: 1, SideMenus: 2,
+			Readdressed: []string{"v", "d", "g"}, Staying: 3, NoOwner: 1, SideMenus: 2,
 			TopBefore: []string{"Home", "Science", "Weather"}, TopAfter: []string{"Home", "Seed vault", "Science", "Weather"},
 			OldLive: "/seed-vault", NewAddress: "/seed-vault",
 		}, false},
@@ -71,6 +71,22 @@ func TestConsequences(t *testing.T) {
 		require.Equal(t, c.want, got, name)
 		require.Equal(t, c.asks, got.AsksFirst(), name)
 	}
+}
+
+func TestConsequencesForSeveral(t *testing.T) {
+	live := garden(t)
+	next, err := live.MoveAll([]string{"d", "g"}, sitemap.Spot{Parent: "s"})
+	require.NoError(t, err)
+	got, err := consequence.Move(live, live, next, nil, nil, nil, "d", "g")
+	require.NoError(t, err)
+	require.Equal(t, consequence.Of{Readdressed: []string{"d", "g"}, FromLive: 2, Staying: 2, Redirects: 2, NoOwner: 1, SideMenus: 2}, got)
+	require.False(t, got.Leaves())
+	next, err = live.RemoveAll([]string{"v", "s"})
+	require.NoError(t, err)
+	got, err = consequence.Move(live, live, next, nil, nil, nil, "v", "s")
+	require.NoError(t, err)
+	require.Equal(t, 4, got.FromLive)
+	require.True(t, got.Leaves())
 }
 
 func TestADecisionMadeBeforeIsNoQuestion(t *testing.T) {

@@ -2,6 +2,7 @@ package studio
 
 import (
 	"net/http"
+	"strconv"
 	"strings"
 
 	"candlepath/internal/app"
@@ -275,7 +276,10 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	of := res.Confirm
 	words := confirmWords[f.Do]
 	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: words.verb, Confirm: words.confirm}
-	if of.NewAddress == "" {
+	if len(f.IDs) > 1 {
+		v.Title, v.Confirm = count(len(f.IDs), "entry", "entries"), strings.TrimSuffix(v.Confirm, " it")+" them"
+	}
+	if of.Leaves() {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page leaves", "pages leave"), "the site with the next edition"})
 	} else {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "address changes", "addresses change"), "and " + count(of.Redirects, "redirect is added", "redirects are added")})
@@ -286,7 +290,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	switch {
 	case res.Links == 0:
 		v.Points = append(v.Points, point{"fine", "No link", "on other pages leads there"})
-	case of.NewAddress == "":
+	case of.Leaves():
 		v.Points = append(v.Points, point{"wrong", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page", "pages") + verb(res.Links, " leads there and has to go", " lead there and have to go")})
 	default:
 		v.Points = append(v.Points, point{"fine", count(res.Links, "link", "links"), "on " + count(res.LinkPages, "page", "pages") + verb(res.Links, " follows by itself", " follow by themselves")})
@@ -296,7 +300,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	} else {
 		v.Points = append(v.Points, point{"fine", "Top menu", "stays as it is"})
 	}
-	if of.SideMenus > 0 && of.NewAddress != "" {
+	if of.SideMenus > 0 && !of.Leaves() {
 		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu shows", "side menus show"), "the change of place"})
 	}
 	if of.NoOwner > 0 {
@@ -337,6 +341,9 @@ func (s *Studio) beside(r *request) error {
 	if err != nil {
 		return err
 	}
+	if n, err := strconv.Atoi(r.Query("many")); err == nil && n > 1 && o.Trees.Next.Len() > 0 {
+		return s.besideMany(r, o, n)
+	}
 	i := o.Trees.Next.Find(r.Query("id"))
 	if i == sitemap.None {
 		return app.ErrNotFound
@@ -359,6 +366,21 @@ func (s *Studio) beside(r *request) error {
 		v.LinkWords = count(links, "link", "links") + " on " + count(pages, "page", "pages")
 	}
 	return s.set.Write(r.Writer, http.StatusOK, "outline", "beside", v)
+}
+
+// besideMany offers what can be done with several entries at once.
+func (s *Studio) besideMany(r *request, o app.Outline, n int) error {
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
+	}
+	templates, err := s.app.Templates(r.ctx())
+	if err != nil {
+		return err
+	}
+	v := newBeside(o, 0, people, templates)
+	v.Title = count(n, "entry", "entries") + " chosen"
+	return s.set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)
 }
 
 func newBeside(o app.Outline, i int, people []port.Person, templates []content.Template) besideView {

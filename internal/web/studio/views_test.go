@@ -151,7 +151,7 @@ func TestConfirmNamesWhatAnActDoes(t *testing.T) {
 		}
 		return v, out
 	}
-	v, moves := texts("move", consequence.Of{FromLive: 6, Redirects: 6, NewAddress: "/x", SideMenus: 1}, 14)
+	v, moves := texts("move", consequence.Of{FromLive: 6, Staying: 6, Redirects: 6, NewAddress: "/x", SideMenus: 1}, 14)
 	require.Equal(t, "Move it", v.Confirm)
 	require.Equal(t, "planned: 6 addresses change and 6 redirects are added\nfine: 14 links on 1 page follow by themselves\nfine: Top menu stays as it is\nplanned: 1 side menu shows the change of place\n",
 		moves)

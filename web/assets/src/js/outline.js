@@ -7,7 +7,7 @@ const ROW = 32, MARGIN = 12;
 const keys = [
   ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
   ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Shift ↑ ↓", "choose several, Ctrl A all in sight"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -26,7 +26,7 @@ export function startOutline(root) {
   const tree = { nodes: new Map(), tops: [], version: 0, home: null };
   const state = {
     selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
-    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], editing: null, pending: null, busy: false,
+    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null, pending: null, busy: false,
   };
   let scroll, space, head;
 
@@ -132,7 +132,7 @@ export function startOutline(root) {
   function build() {
     head = el("div", { class: "o-head", role: "row" }, ...["Entry", "Address in Next", "Owner", "State"].map((t) => el("span", { role: "columnheader" }, t)));
     space = el("div", { class: "o-space", role: "rowgroup" });
-    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-label": "Sitemap" }, head, space);
+    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-multiselectable": "true", "aria-label": "Sitemap" }, head, space);
     root.replaceChildren(scroll);
     scroll.addEventListener("scroll", () => requestAnimationFrame(draw), { passive: true });
     new ResizeObserver(() => draw()).observe(scroll);
@@ -204,9 +204,9 @@ export function startOutline(root) {
   }
 
   function rowOf({ node: n, depth, faint, fresh }, i) {
-    const selected = n.id === state.selected, open = narrowed() ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
+    const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
-      class: "o-row" + (selected ? " sel" : "") + (n.m?.length ? " planned" : "") + (state.pending?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
+      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? " at" : "") + (n.m?.length ? " planned" : "") + (state.pending?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
       "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
@@ -254,9 +254,42 @@ export function startOutline(root) {
     history.replaceState(history.state, "", u);
   }
 
+  // Choosing several: what is chosen besides holds state.selected, too.
+  const many = () => state.chosen.size > 1;
+  const on = () => (many() ? { ids: [...state.chosen] } : { id: state.selected });
+
+  function chooseTo(id) { // from the anchor to here, as in sight
+    state.anchor ||= state.selected;
+    const from = indexOf(state.anchor), to = indexOf(id);
+    if (from < 0 || to < 0) return;
+    state.chosen = new Set(state.visible.slice(Math.min(from, to), Math.max(from, to) + 1).map((v) => v.node.id).filter((i) => i !== tree.home));
+    moveOn(id);
+  }
+  function chooseAlso(id) {
+    if (id === tree.home) return;
+    if (!state.chosen.size && state.selected !== tree.home) state.chosen.add(state.selected);
+    state.chosen.has(id) && state.chosen.size > 1 ? state.chosen.delete(id) : state.chosen.add(id);
+    state.anchor = id;
+    moveOn(state.chosen.has(id) ? id : [...state.chosen].at(-1));
+  }
+  function chooseAll() {
+    state.chosen = new Set(state.visible.filter((v) => !v.faint && v.node.id !== tree.home).map((v) => v.node.id));
+    if (state.chosen.size) moveOn(state.chosen.has(state.selected) ? state.selected : [...state.chosen][0]);
+  }
+  function moveOn(id) {
+    dropPending();
+    const { chosen, anchor } = state;
+    select(id, true);
+    Object.assign(state, { chosen, anchor });
+    draw();
+    showFacts();
+  }
+
   function select(id, focus) {
     if (!id) return;
-    const changed = state.selected !== id;
+    const changed = state.selected !== id || many();
+    state.chosen = new Set();
+    state.anchor = null;
     state.selected = id;
     const i = indexOf(id);
     if (i >= 0) {
@@ -278,9 +311,10 @@ export function startOutline(root) {
     besideTimer = setTimeout(async () => {
       const id = state.selected, mine = ++besideTurn;
       if (!id || state.pending) return;
-      const facts = await fragment(root.dataset.beside + "?id=" + encodeURIComponent(id));
+      const facts = await fragment(root.dataset.beside + (many() ? "?many=" + state.chosen.size : "?id=" + encodeURIComponent(id)));
       if (facts === null || mine !== besideTurn || state.pending) return;
       const box = document.getElementById("beside");
+      if (document.activeElement?.id === "move-find" && (many() ? box.querySelector("[data-many]") : box.querySelector("[data-entry]")?.dataset.entry === id)) return; // somebody is about to move this
       const kept = document.activeElement?.id, within = box.contains(document.activeElement);
       box.innerHTML = facts;
       wireFacts(box);
@@ -294,7 +328,7 @@ export function startOutline(root) {
         suggest(field, root.dataset.find, () => ({ only: "page", not: state.selected }), (item) => act({ do: "fact", field: "target", id: state.selected, value: item.id }));
         continue;
       }
-      field.addEventListener("change", () => act({ do: field.dataset.actDo, field: field.dataset.field || "", id: state.selected, value: field.value }));
+      field.addEventListener("change", () => act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value: field.value }));
     }
     for (const button of box.querySelectorAll("[data-do]")) button.addEventListener("click", () => run(button.dataset.do));
     const find = box.querySelector("#move-find");
@@ -306,8 +340,8 @@ export function startOutline(root) {
 
   function moveTo(parent) {
     const kids = parent && parent !== tree.home ? tree.nodes.get(parent)?.kids || [] : tree.tops;
-    const after = kids.filter((id) => id !== state.selected).at(-1) || "";
-    act({ do: "move", id: state.selected, parent: parent === tree.home ? "" : parent, after });
+    const after = kids.filter((id) => id !== state.selected && !state.chosen.has(id)).at(-1) || "";
+    act({ do: "move", ...on(), parent: parent === tree.home ? "" : parent, after });
   }
 
   // --- acts ---
@@ -336,13 +370,20 @@ export function startOutline(root) {
   }
 
   function settle(answer) {
+    const at = indexOf(state.selected), rows = state.visible;
     apply(answer);
+    const near = () => [...rows.slice(at + 1), ...rows.slice(0, Math.max(at, 0)).reverse()].find((v) => tree.nodes.has(v.node.id))?.node.id;
     if (answer.select && tree.nodes.has(answer.select)) {
       state.selected = answer.select;
       reveal(answer.select);
-    } else if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
+    } else if (!tree.nodes.has(state.selected)) state.selected = near() || tree.tops[0] || tree.home;
     refresh();
+    const chosen = new Set([...state.chosen].filter((id) => tree.nodes.has(id)));
     select(state.selected);
+    if (!answer.select && chosen.size > 1) {
+      state.chosen = chosen;
+      draw();
+    }
     showFacts();
     if (answer.say) say(answer.say);
     updateShelf();
@@ -486,8 +527,8 @@ export function startOutline(root) {
       case "undo": case "redo": return void (queue = queue.then(() => stepBack(what)));
       case "paste": return askPaste();
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
-      case "remove": return n && act({ do: "remove", id: n.id });
-      case "withdraw": case "return": return n && act({ do: what, id: n.id });
+      case "remove": case "withdraw": case "return": return n && act({ do: what, ...on() });
+      case "choose-none": return select(state.selected, true);
       case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id }).then(() => scroll.focus({ preventScroll: true }));
       case "move": {
         const box = document.querySelector("[data-move-to]");
@@ -543,7 +584,14 @@ export function startOutline(root) {
     }
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") { done(); return run(e.shiftKey ? "redo" : "undo"); }
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") { done(); return run("redo"); }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "a") { done(); return chooseAll(); }
     if (e.ctrlKey || e.metaKey) return;
+    if (e.shiftKey && (e.key === "ArrowDown" || e.key === "ArrowUp")) {
+      done();
+      const to = state.visible[at + (e.key === "ArrowDown" ? 1 : -1)];
+      return to && chooseTo(to.node.id);
+    }
+    if (many() && (e.altKey || ["n", "N", "Enter", "F2", "c", "s", "S", "o"].includes(e.key))) { done(); return say("That takes one entry; Esc chooses one again."); }
     if (e.altKey) {
       const dir = { ArrowUp: "up", ArrowDown: "down", ArrowRight: "in", ArrowLeft: "out" }[e.key];
       if (dir && n) { done(); act({ do: "step", step: dir, id: n.id }); }
@@ -561,6 +609,7 @@ export function startOutline(root) {
       case "Enter": case "F2": rename(); break;
       case "n": add(false); break;
       case "N": add(true); break;
+      case "Escape": if (many()) select(state.selected, true); break;
       case "Delete": run("remove"); break;
       case "m": run("move"); break;
       case "t": find.focus(); find.select(); break;
@@ -583,6 +632,8 @@ export function startOutline(root) {
     const row = e.target.closest(".o-row");
     if (!row || e.target.closest("input")) return;
     if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
+    if (e.shiftKey) return chooseTo(row.dataset.id);
+    if (e.ctrlKey || e.metaKey) return chooseAlso(row.dataset.id);
     if (state.pending && state.pending.id !== row.dataset.id) dropPending();
     select(row.dataset.id, true);
   }
@@ -592,6 +643,7 @@ export function startOutline(root) {
     const row = e.target.closest(".o-row");
     if (!row || e.button !== 0 || e.target.closest("input, [data-twist]") || row.dataset.id === tree.home) return;
     const id = row.dataset.id, startY = e.clientY;
+    const what = many() && state.chosen.has(id) ? on() : { id }, stays = (k) => k !== id && !what.ids?.includes(k);
     let moving = false, target = null;
     const clear = () => space.querySelectorAll(".into, .drop-after, .drop-before").forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
     const move = (ev) => {
@@ -618,10 +670,10 @@ export function startOutline(root) {
       document.getElementById("row-" + id)?.classList.remove("dragged");
       if (!moving || !target) return;
       const { n, how } = target;
-      if (how === "into") return act({ do: "move", id, parent: n.id, after: n.kids.filter((k) => k !== id).at(-1) || "" });
-      if (n.id === tree.home) return act({ do: "move", id, parent: "", after: "" });
-      const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => k !== id);
-      act({ do: "move", id, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });
+      if (how === "into") return act({ do: "move", ...what, parent: n.id, after: n.kids.filter(stays).at(-1) || "" });
+      if (n.id === tree.home) return act({ do: "move", ...what, parent: "", after: "" });
+      const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => stays(k) || k === n.id);
+      act({ do: "move", ...what, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });
     };
     const esc = (ev) => { if (ev.key === "Escape") { target = null; up(); } };
     document.addEventListener("pointermove", move);
