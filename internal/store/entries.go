@@ -111,7 +111,9 @@ func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) e
 	if len(forget) == 0 {
 		return nil
 	}
-	if _, err := t.exec(ctx, `DELETE FROM entry_rows WHERE site_id = ? AND from_edition IS NULL AND entry_id `+inSet,
+	// ANY looks each up or hashes all, even where the planner believes the table
+	// to be small, as right after a large file.
+	if _, err := t.exec(ctx, `DELETE FROM entry_rows WHERE site_id = ? AND from_edition IS NULL AND entry_id = ANY(CAST(? AS text[]))`,
 		t.site, setText(forget)); err != nil {
 		return err
 	}
