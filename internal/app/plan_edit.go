@@ -62,18 +62,10 @@ func (e *Meanwhile) Error() string {
 	return fmt.Sprintf("%s was quicker: %s. Look at it and try again.", e.Who, e.Label)
 }
 
-// doneAlready gives the result of an act whose form came twice.
-func doneAlready(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, key, id string) (PlanResult, bool) {
-	done, err := tx.ActByKey(ctx, key)
-	if err != nil {
-		return PlanResult{}, false
-	}
-	return PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}, true
-}
-
-// Plan does one act on Next.
-func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResult, error) {
-	if err := checkKey(act.Key); err != nil {
+// onNext runs an act of a planner on Next. An act whose form came twice is not
+// run again, and answers what it answered.
+func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run func(port.Tx, port.Site, port.Trees) (PlanResult, error)) (PlanResult, error) {
+	if err := checkKey(key); err != nil {
 		return PlanResult{}, err
 	}
 	var res PlanResult
@@ -85,23 +77,35 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		if err != nil {
 			return err
 		}
-		if again, ok := doneAlready(ctx, tx, s, trees, act.Key, act.ID); ok {
-			res = again
+		if done, err := tx.ActByKey(ctx, key); err == nil {
+			res = PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}
 			return nil
 		}
+		res, err = run(tx, s, trees)
+		return err
+	})
+	if err != nil {
+		a.trees.Store(nil)
+	}
+	return res, err
+}
+
+// Plan does one act on Next.
+func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResult, error) {
+	return a.onNext(ctx, who, act.Key, act.ID, func(tx port.Tx, s port.Site, trees port.Trees) (res PlanResult, err error) {
 		next, label, id, err := perform(trees.Next, act)
 		if errors.Is(err, sitemap.ErrNoEntry) {
-			return a.whoRemoved(ctx, tx, act, err)
+			return res, a.whoRemoved(ctx, tx, act, err)
 		}
 		if err != nil {
-			return err
+			return res, err
 		}
 		if err := a.quicker(ctx, tx, who, act.Seen, sitemap.Patches(trees.Next, next)); err != nil {
-			return err
+			return res, err
 		}
 		if act.mayReaddress() {
 			if ask, err := a.askFirst(ctx, tx, s, trees, next, act, &res); err != nil || ask {
-				return err
+				return res, err
 			}
 		}
 		res, err = a.record(ctx, tx, s, who, act.Key, label, trees, next)
@@ -109,12 +113,8 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		if err == nil && act.Do == "copy" {
 			err = a.copyContent(ctx, tx, who, next, act.ID, id)
 		}
-		return err
+		return res, err
 	})
-	if err != nil {
-		a.trees.Store(nil)
-	}
-	return res, err
 }
 
 // perform asks the core for the tree after an act, words the act, and names

@@ -98,30 +98,15 @@ func (g gone) title(id string, next *sitemap.Tree) string {
 // BringBack plans a removed entry again, alone or with what left with it, with
 // its content as a draft. It is one act that can be undone.
 func (a *App) BringBack(ctx context.Context, who port.Person, key, id string, all bool) (PlanResult, error) {
-	if err := checkKey(key); err != nil {
-		return PlanResult{}, err
-	}
-	var res PlanResult
-	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.treesOf(ctx, tx, s)
-		if err != nil {
-			return err
-		}
-		if again, ok := doneAlready(ctx, tx, s, trees, key, id); ok {
-			res = again
-			return nil
-		}
+	return a.onNext(ctx, who, key, id, func(tx port.Tx, s port.Site, trees port.Trees) (PlanResult, error) {
 		list, err := tx.RemovedEntries(ctx)
 		if err != nil {
-			return err
+			return PlanResult{}, err
 		}
 		g := newGone(list)
 		r, ok := g.by[id]
 		if !ok {
-			return ErrNotFound // or brought back already
+			return PlanResult{}, ErrNotFound // or brought back already
 		}
 		entries := []sitemap.Entry{r.Entry}
 		if all {
@@ -129,21 +114,17 @@ func (a *App) BringBack(ctx context.Context, who port.Person, key, id string, al
 		}
 		next, err := trees.Next.Restore(entries, g.above(r.Entry))
 		if err != nil {
-			return err
+			return PlanResult{}, err
 		}
 		ids := make([]string, len(entries))
 		for i, e := range entries {
 			ids[i] = e.ID
 		}
 		if err := tx.BringDraftsBack(ctx, ids); err != nil {
-			return err
+			return PlanResult{}, err
 		}
-		res, err = a.record(ctx, tx, s, who, key, fmt.Sprintf("brought back %q", r.Entry.Title), trees, next)
+		res, err := a.record(ctx, tx, s, who, key, fmt.Sprintf("brought back %q", r.Entry.Title), trees, next)
 		res.ID = id
-		return err
+		return res, err
 	})
-	if err != nil {
-		a.trees.Store(nil)
-	}
-	return res, err
 }

@@ -158,7 +158,7 @@ export function startOutline(root) {
     const counts = Object.fromEntries(filters.map((f) => [f[0], 0]));
     for (const n of tree.nodes.values()) for (const [name, , fits] of filters) if (fits(n)) counts[name]++;
     document.getElementById("filters").replaceChildren(...filters.map(([name, label]) => el("button", {
-      type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); },
+      type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); chooseSeen(); },
     }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small", "aria-live": "polite" }, shownWords(state.words.length ? state.visible.filter((v) => !v.faint).length : 0)));
   }
 
@@ -175,6 +175,7 @@ export function startOutline(root) {
     state.words = wordsOf(find.value);
     scroll.scrollTop = 0;
     refresh();
+    chooseSeen();
   });
   find.addEventListener("keydown", (e) => {
     if (e.key === "Enter" || e.key === "ArrowDown") {
@@ -275,6 +276,18 @@ export function startOutline(root) {
   function chooseAll() {
     state.chosen = new Set(state.visible.filter((v) => !v.faint && v.node.id !== tree.home).map((v) => v.node.id));
     if (state.chosen.size) moveOn(state.chosen.has(state.selected) ? state.selected : [...state.chosen][0]);
+  }
+  // What goes out of sight is not chosen any more: nobody removes what they do not see.
+  function chooseSeen() {
+    if (!many()) return;
+    const seen = new Set(state.visible.filter((v) => !v.faint).map((v) => v.node.id));
+    const left = [...state.chosen].filter((id) => seen.has(id));
+    dropPending();
+    if (left.length < 2) return select(left[0] || state.selected);
+    state.chosen = new Set(left);
+    if (!state.chosen.has(state.selected)) state.selected = left.at(-1);
+    draw();
+    showFacts();
   }
   function moveOn(id) {
     dropPending();
@@ -572,6 +585,7 @@ export function startOutline(root) {
   function toggle(id) {
     state.flipped.has(id) ? state.flipped.delete(id) : state.flipped.add(id);
     refresh();
+    chooseSeen();
   }
 
   function onKey(e) {
@@ -624,6 +638,7 @@ export function startOutline(root) {
         state.level = Number(e.key);
         state.flipped.clear();
         refresh();
+        chooseSeen();
     }
     done();
   }
