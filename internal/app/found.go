@@ -65,20 +65,30 @@ type Outline struct {
 	Site  port.Site
 	Trees port.Trees
 	Heads []port.PageHead
+	// Visits of the last 30 days, by entry.
+	Visits map[string]int
 }
 
 // Outline loads both states of the sitemap and the heads of all pages.
 func (a *App) Outline(ctx context.Context) (Outline, error) {
 	var o Outline
 	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		o.Site = s
 		var err error
-		if o.Trees, err = a.treesOf(ctx, tx, s); err != nil {
-			return err
-		}
-		o.Heads, err = tx.Heads(ctx)
+		o, err = a.outline(ctx, tx, s)
 		return err
 	})
+	return o, err
+}
+
+func (a *App) outline(ctx context.Context, tx port.Tx, s port.Site) (o Outline, err error) {
+	o.Site = s
+	if o.Trees, err = a.treesOf(ctx, tx, s); err != nil {
+		return o, err
+	}
+	if o.Visits, err = a.visits(ctx, tx); err != nil {
+		return o, err
+	}
+	o.Heads, err = tx.Heads(ctx)
 	return o, err
 }
 

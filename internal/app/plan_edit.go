@@ -25,6 +25,7 @@ type PlanAct struct {
 	IDs  []string // instead of ID, several: kind, fact, move, remove, withdraw, return
 
 	Parent, After string // add, move
+	Last          bool   // move: after all that is below Parent
 	Step          sitemap.Step
 	Value         string // the new title, slug, kind or fact; the pasted list
 	Field         string // fact: which
@@ -159,7 +160,11 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 		next, err = changeFact(t, act.on(), act.Field, act.Value)
 		label = fmt.Sprintf("changed the %s of %s", act.Field, several())
 	case "move":
-		next, err = t.MoveAll(act.on(), sitemap.Spot{Parent: act.Parent, After: act.After})
+		spot := sitemap.Spot{Parent: act.Parent, After: act.After}
+		if act.Last {
+			spot = t.Last(act.Parent)
+		}
+		next, err = t.MoveAll(act.on(), spot)
 		label = "moved " + several()
 	case "step":
 		var spot sitemap.Spot

@@ -198,6 +198,13 @@ type Tx interface {
 	PageTx
 	EditionTx
 	BringInTx
+	VisitTx
+}
+
+// VisitTx keeps how often readers opened pages.
+type VisitTx interface {
+	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
+	Visits(ctx context.Context, from time.Time) (map[string]int, error)
 }
 
 // PeopleTx keeps people and sign-in.

@@ -30,6 +30,8 @@ type Site struct {
 	log  *slog.Logger
 	who  func(*http.Request) readership.Reader
 	live atomic.Pointer[edition]
+
+	visits visits
 }
 
 // New makes the reader site; Refresh must succeed before it answers. who names
@@ -40,7 +42,7 @@ func New(a *app.App, log *slog.Logger, who func(*http.Request) readership.Reader
 	if err != nil {
 		return nil, err
 	}
-	return &Site{app: a, set: set, log: log, who: who}, nil
+	return &Site{app: a, set: set, log: log, who: who, visits: visits{n: map[string]int{}}}, nil
 }
 
 // Screens lists the screens of the reader site, for a test of completeness.
@@ -174,6 +176,9 @@ func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
 		w.Header()["Cache-Control"] = privately
 	}
 	p.serve(w, r)
+	if r.Method == http.MethodGet {
+		s.visits.add(snap.Tree.Ref(i).ID)
+	}
 }
 
 func (s *Site) unavailable(w http.ResponseWriter) {

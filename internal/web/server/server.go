@@ -70,6 +70,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) (*Server, er
 		return nil, err
 	}
 	s.work.Go(func() { site.Watch(ctx, st.Listen) })
+	s.work.Go(func() { site.CountVisits(ctx) })
 	s.Handler = s.handler(desk, sessions, log)
 	return s, nil
 }

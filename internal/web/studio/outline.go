@@ -12,15 +12,14 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
 type outlineView struct {
 	frame
-	At, RowsURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, ShelfURL, PagesURL string
-	Empty                                                                        bool
-	BringIn                                                                      string
+	planURLs
+	At, BringIn string
+	Empty       bool
 }
 
 func (s *Studio) outline(r *request) error {
@@ -29,8 +28,7 @@ func (s *Studio) outline(r *request) error {
 		return err
 	}
 	return s.show(r, http.StatusOK, "outline", outlineView{
-		frame: f, At: r.Query("at"), RowsURL: urls.Rows, ActURL: urls.Act, UndoURL: urls.Undo, RedoURL: urls.Redo,
-		BesideURL: urls.BesideOf, FindAt: urls.Find, ShelfURL: urls.Shelf, PagesURL: urls.Pages,
+		frame: f, planURLs: newPlanURLs(), At: r.Query("at"),
 		Empty: next.Trees.Next.Len() == 0, BringIn: urls.BringIn,
 	})
 }
@@ -52,28 +50,16 @@ type rowView struct {
 }
 
 type rowMaker struct {
-	trees  port.Trees
-	marks  map[string][]string
-	drafts map[string]bool
-	pages  map[string]bool
+	app.Standing
+	next *sitemap.Tree
 }
 
-func newRowMaker(trees port.Trees, heads []port.PageHead) rowMaker {
-	m := rowMaker{trees: trees, marks: map[string][]string{}, drafts: map[string]bool{}, pages: map[string]bool{}}
-	for _, c := range change.Diff(trees.Live, trees.Next) {
-		m.marks[c.ID] = append(m.marks[c.ID], c.Mark())
-	}
-	for _, h := range heads {
-		m.drafts[h.EntryID] = m.drafts[h.EntryID] || h.Draft
-		m.pages[h.EntryID] = true
-	}
-	return m
-}
+func newRowMaker(o app.Outline) rowMaker { return rowMaker{o.Standing(), o.Trees.Next} }
 
 func (m rowMaker) row(i int) rowView {
-	t := m.trees.Next
+	t := m.next
 	e := t.Ref(i)
-	v := rowView{ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.marks[e.ID], Home: i == t.Home()}
+	v := rowView{ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.AllMarks(i), Home: i == t.Home()}
 	switch e.Kind {
 	case sitemap.Outside, sitemap.File:
 		v.Address = strings.TrimPrefix(strings.TrimPrefix(e.Target, "https://"), "http://")
@@ -88,22 +74,12 @@ func (m rowMaker) row(i int) rowView {
 		}
 	default:
 		v.Address = address.Written(t.Address(i))
-		v.Bare = e.Kind == sitemap.Carried && !m.pages[e.ID]
+		_, written := m.Written[e.ID]
+		v.Bare = e.Kind == sitemap.Carried && !written
 	}
-	state := m.state(e)
+	state := m.State(i)
 	v.Wick, v.State = string(state.Wick()), string(state)
-	if m.drafts[e.ID] && state.Wick() != workflow.Unlit {
-		v.Marks = append(v.Marks[:len(v.Marks):len(v.Marks)], "edited")
-	}
 	return v
-}
-
-// state gives where an entry stands.
-func (m rowMaker) state(e *sitemap.Entry) workflow.PageState {
-	return workflow.PageFacts{
-		Live: m.trees.Live.Find(e.ID) != sitemap.None, Draft: m.drafts[e.ID], Planned: len(m.marks[e.ID]) > 0,
-		Withdrawn: e.Withdrawn, Carried: e.Kind == sitemap.Carried,
-	}.State()
 }
 
 func (s *Studio) rows(r *request) error {
@@ -111,7 +87,7 @@ func (s *Studio) rows(r *request) error {
 	if err != nil {
 		return err
 	}
-	m := newRowMaker(o.Trees, o.Heads)
+	m := newRowMaker(o)
 	rows := make([]rowView, o.Trees.Next.Len())
 	for i := range rows {
 		rows[i] = m.row(i)
@@ -129,6 +105,7 @@ type actForm struct {
 	IDs       []string `json:"ids"`
 	Parent    string   `json:"parent"`
 	After     string   `json:"after"`
+	Last      bool     `json:"last"`
 	Step      string   `json:"step"`
 	Value     string   `json:"value"`
 	Field     string   `json:"field"`
@@ -152,7 +129,7 @@ func (s *Studio) act(r *request) error {
 		return err
 	}
 	res, err := s.app.Plan(r.ctx(), r.who, app.PlanAct{
-		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, IDs: f.IDs, Parent: f.Parent, After: f.After,
+		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
 		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Confirmed: f.Confirmed,
 	})
 	if err != nil {
@@ -192,7 +169,7 @@ func (s *Studio) answerAct(r *request, res app.PlanResult) error {
 	if err != nil {
 		return err
 	}
-	m := newRowMaker(o.Trees, o.Heads)
+	m := newRowMaker(o)
 	t := o.Trees.Next
 	a := actAnswer{Version: o.Site.PlanVersion, Select: res.ID, Say: upperFirst(res.Label) + ".", Order: map[string][]string{}}
 	put := map[int]bool{}
@@ -386,7 +363,7 @@ func (s *Studio) besideMany(r *request, o app.Outline, n int) error {
 func newBeside(o app.Outline, i int, people []port.Person, templates []content.Template) besideView {
 	t := o.Trees.Next
 	e := t.Ref(i)
-	m := newRowMaker(o.Trees, o.Heads)
+	m := newRowMaker(o)
 	row := m.row(i)
 	v := besideView{
 		ID: e.ID, Title: e.Title, Kind: string(e.Kind), KindLabel: e.Kind.Label(), Template: e.Template, Owner: e.Owner,

@@ -58,7 +58,7 @@ func (s *Studio) inventory(r *request) error {
 }
 
 func (v *inventoryView) fill(o app.Outline, templates []content.Template, people []port.Person, page int) {
-	m := newRowMaker(o.Trees, o.Heads)
+	m := newRowMaker(o)
 	t := o.Trees.Next
 	heads := map[string]port.PageHead{}
 	for _, h := range o.Heads {
@@ -75,7 +75,7 @@ func (v *inventoryView) fill(o app.Outline, templates []content.Template, people
 		fits       func(rowView, bool) bool
 	}{
 		{"", "All", func(rowView, bool) bool { return true }},
-		{"edited", "Edited, not out", func(r rowView, _ bool) bool { return m.drafts[r.ID] }},
+		{"edited", "Edited, not out", func(r rowView, _ bool) bool { return m.Drafts[r.ID] }},
 		{"unwritten", "No text yet", func(_ rowView, written bool) bool { return !written }},
 		{"unpublished", "Never published", func(r rowView, _ bool) bool { return r.Wick == "never" }},
 		{"withdrawn", "Withdrawn", func(r rowView, _ bool) bool { return r.Wick == "bar" }},
@@ -215,11 +215,7 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageV
 		OutlineURL: urls.At(id), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive && pv.Lock.Mine, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
 	}
-	m := newRowMaker(pv.Trees, nil)
-	if pv.Base > 0 {
-		m.drafts[id] = true
-	}
-	state := m.state(&pv.Entry)
+	state := app.Outline{Trees: pv.Trees, Heads: []port.PageHead{{EntryID: id, Draft: pv.Base > 0}}}.Standing().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Wick()), string(state)
 	for _, p := range pv.Template.Parts {
 		part, err := s.newPart(p, pv)

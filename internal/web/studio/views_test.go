@@ -89,7 +89,7 @@ func trees(t *testing.T) port.Trees {
 
 func TestRowsOfTheOutline(t *testing.T) {
 	tr := trees(t)
-	m := newRowMaker(tr, []port.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}})
+	m := newRowMaker(app.Outline{Trees: tr, Heads: []port.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
 	row := func(id string) rowView { return m.row(tr.Next.Find(id)) }
 	require.Equal(t, rowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
 	require.Equal(t, rowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))

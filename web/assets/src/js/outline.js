@@ -1,6 +1,6 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
-import { say, post, get, fragment, key, el, symbol } from "./say.js";
-import { suggest } from "./suggest.js";
+import { say, get, el, symbol } from "./say.js";
+import { planner } from "./plan.js";
 
 const ROW = 32, MARGIN = 12;
 
@@ -26,7 +26,7 @@ export function startOutline(root) {
   const tree = { nodes: new Map(), tops: [], version: 0, home: null };
   const state = {
     selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
-    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null, pending: null, busy: false,
+    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null,
   };
   let scroll, space, head;
 
@@ -207,7 +207,7 @@ export function startOutline(root) {
   function rowOf({ node: n, depth, faint, fresh }, i) {
     const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
-      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? " at" : "") + (n.m?.length ? " planned" : "") + (state.pending?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
+      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? " at" : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
       "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
@@ -257,7 +257,6 @@ export function startOutline(root) {
 
   // Choosing several: what is chosen besides holds state.selected, too.
   const many = () => state.chosen.size > 1;
-  const on = () => (many() ? { ids: [...state.chosen] } : { id: state.selected });
 
   function chooseTo(id) { // from the anchor to here, as in sight
     state.anchor ||= state.selected;
@@ -316,71 +315,13 @@ export function startOutline(root) {
     if (changed) showFacts();
   }
 
-  // --- beside ---
+  // --- acts, and what is told beside ---
 
-  let besideTimer, besideTurn = 0;
-  function showFacts() {
-    clearTimeout(besideTimer);
-    besideTimer = setTimeout(async () => {
-      const id = state.selected, mine = ++besideTurn;
-      if (!id || state.pending) return;
-      const facts = await fragment(root.dataset.beside + (many() ? "?many=" + state.chosen.size : "?id=" + encodeURIComponent(id)));
-      if (facts === null || mine !== besideTurn || state.pending) return;
-      const box = document.getElementById("beside");
-      if (document.activeElement?.id === "move-find" && (many() ? box.querySelector("[data-many]") : box.querySelector("[data-entry]")?.dataset.entry === id)) return; // somebody is about to move this
-      const kept = document.activeElement?.id, within = box.contains(document.activeElement);
-      box.innerHTML = facts;
-      wireFacts(box);
-      if (within && kept) document.getElementById(kept)?.focus();
-    }, 90);
-  }
-
-  function wireFacts(box) {
-    for (const field of box.querySelectorAll("[data-act-do]")) {
-      if (field.hasAttribute("data-find-page")) {
-        suggest(field, root.dataset.find, () => ({ only: "page", not: state.selected }), (item) => act({ do: "fact", field: "target", id: state.selected, value: item.id }));
-        continue;
-      }
-      field.addEventListener("change", () => act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value: field.value }));
-    }
-    for (const button of box.querySelectorAll("[data-do]")) button.addEventListener("click", () => run(button.dataset.do));
-    const find = box.querySelector("#move-find");
-    if (find) {
-      suggest(find, root.dataset.find, () => ({ only: "holder" }), (item) => moveTo(item.id));
-      find.addEventListener("keydown", (e) => { if (e.key === "Enter" && !find.value.trim()) moveTo(""); if (e.key === "Escape") scroll.focus(); });
-    }
-  }
-
-  function moveTo(parent) {
-    const kids = parent && parent !== tree.home ? tree.nodes.get(parent)?.kids || [] : tree.tops;
-    const after = kids.filter((id) => id !== state.selected && !state.chosen.has(id)).at(-1) || "";
-    act({ do: "move", ...on(), parent: parent === tree.home ? "" : parent, after });
-  }
-
-  // --- acts ---
-
-  let queue = Promise.resolve();
-  const act = (form) => (queue = queue.then(() => perform(form)).catch(() => {}));
-
-  async function perform(form) {
-    dropPending();
-    form = { key: key(), ...form, seen: tree.version };
-    let answer;
-    try {
-      answer = await post(root.dataset.act, form);
-    } catch (problem) {
-      say(problem.message, true);
-      if (problem.status === 409 || problem.status === undefined) await reload();
-      showFacts();
-      return null;
-    }
-    if (answer.confirm) {
-      await ask(form, answer);
-      return answer;
-    }
-    settle(answer);
-    return answer;
-  }
+  const plan = planner(root, {
+    selected: () => state.selected, chosen: () => [...state.chosen], version: () => tree.version, home: () => tree.home,
+    settle, reload, draw: () => draw(), run: (what) => run(what), focus: () => scroll.focus({ preventScroll: true }),
+  });
+  const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
 
   function settle(answer) {
     const at = indexOf(state.selected), rows = state.visible;
@@ -396,62 +337,6 @@ export function startOutline(root) {
     if (!answer.select && chosen.size > 1) {
       state.chosen = chosen;
       draw();
-    }
-    showFacts();
-    if (answer.say) say(answer.say);
-    updateShelf();
-  }
-
-  let shelfTimer;
-  function updateShelf() {
-    clearTimeout(shelfTimer);
-    shelfTimer = setTimeout(async () => {
-      const html = await fragment(root.dataset.shelf + "?stop=Sitemap");
-      if (html === null) return;
-      const page = new DOMParser().parseFromString(html, "text/html");
-      const open = document.querySelector("#shelf details")?.open;
-      for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
-      document.querySelector("#shelf details")?.toggleAttribute("open", !!open);
-    }, 250);
-  }
-
-  async function ask(form, answer) {
-    state.pending = { id: form.id, form };
-    draw();
-    const box = document.getElementById("beside");
-    box.innerHTML = answer.confirm;
-    box.querySelector("[data-confirm-yes]").addEventListener("click", confirmPending);
-    box.querySelector("[data-confirm-no]").addEventListener("click", leavePending);
-    box.addEventListener("keydown", pendingKeys);
-    box.querySelector("[data-confirm-yes]").focus();
-    say("Look at what this does, then confirm it or leave it.");
-  }
-
-  function pendingKeys(e) {
-    if (state.pending && e.key === "Escape") leavePending();
-  }
-  function dropPending() {
-    state.pending = null;
-  }
-  function confirmPending() {
-    const form = state.pending?.form;
-    if (!form) return;
-    act({ ...form, key: key(), confirmed: true }).then(() => scroll.focus({ preventScroll: true }));
-  }
-  function leavePending() {
-    dropPending();
-    draw();
-    showFacts();
-    scroll.focus({ preventScroll: true });
-    say("Left as it was.");
-  }
-
-  async function stepBack(what) {
-    try {
-      settle(await post(what === "undo" ? root.dataset.undo : root.dataset.redo, {}));
-    } catch (problem) {
-      say(problem.message, problem.status !== 409);
-      if (problem.status === 409) await reload();
     }
   }
 
@@ -537,16 +422,13 @@ export function startOutline(root) {
     const n = node();
     switch (what) {
       case "add": return add(false);
-      case "undo": case "redo": return void (queue = queue.then(() => stepBack(what)));
+      case "undo": case "redo": return void plan.stepBack(what);
       case "paste": return askPaste();
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
-      case "remove": case "withdraw": case "return": return n && act({ do: what, ...on() });
+      case "remove": case "withdraw": case "return": return n && act({ do: what, ...plan.on() });
       case "choose-none": return select(state.selected, true);
       case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id }).then(() => scroll.focus({ preventScroll: true }));
-      case "move": {
-        const box = document.querySelector("[data-move-to]");
-        if (box) { box.hidden = false; box.querySelector("input").focus(); }
-      }
+      case "move": return plan.askMove();
     }
   }
   document.querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
@@ -592,7 +474,7 @@ export function startOutline(root) {
     if (e.target !== scroll) return;
     const n = node(), at = indexOf(state.selected), depth = state.visible[at]?.depth || 1;
     const done = () => e.preventDefault();
-    if (state.pending && (e.key === "Enter" || e.key === "Escape")) {
+    if (plan.pending() && (e.key === "Enter" || e.key === "Escape")) {
       done();
       return e.key === "Enter" ? confirmPending() : leavePending();
     }
@@ -649,7 +531,7 @@ export function startOutline(root) {
     if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
     if (e.shiftKey) return chooseTo(row.dataset.id);
     if (e.ctrlKey || e.metaKey) return chooseAlso(row.dataset.id);
-    if (state.pending && state.pending.id !== row.dataset.id) dropPending();
+    if (plan.pending() && plan.pending().id !== row.dataset.id) dropPending();
     select(row.dataset.id, true);
   }
 
@@ -658,7 +540,7 @@ export function startOutline(root) {
     const row = e.target.closest(".o-row");
     if (!row || e.button !== 0 || e.target.closest("input, [data-twist]") || row.dataset.id === tree.home) return;
     const id = row.dataset.id, startY = e.clientY;
-    const what = many() && state.chosen.has(id) ? on() : { id }, stays = (k) => k !== id && !what.ids?.includes(k);
+    const what = many() && state.chosen.has(id) ? plan.on() : { id }, stays = (k) => k !== id && !what.ids?.includes(k);
     let moving = false, target = null;
     const clear = () => space.querySelectorAll(".into, .drop-after, .drop-before").forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
     const move = (ev) => {
@@ -685,7 +567,7 @@ export function startOutline(root) {
       document.getElementById("row-" + id)?.classList.remove("dragged");
       if (!moving || !target) return;
       const { n, how } = target;
-      if (how === "into") return act({ do: "move", ...what, parent: n.id, after: n.kids.filter(stays).at(-1) || "" });
+      if (how === "into") return act({ do: "move", ...what, parent: n.id, last: true });
       if (n.id === tree.home) return act({ do: "move", ...what, parent: "", after: "" });
       const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => stays(k) || k === n.id);
       act({ do: "move", ...what, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });

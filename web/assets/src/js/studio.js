@@ -2,6 +2,7 @@ import htmx from "htmx.org";
 import { say, el } from "./say.js";
 import { suggest } from "./suggest.js";
 import { startOutline } from "./outline.js";
+import { startMap } from "./map.js";
 
 window.htmx = htmx;
 
@@ -11,6 +12,11 @@ function begin(root) {
   if (outline && !outline.dataset.started) {
     outline.dataset.started = "1";
     startOutline(outline);
+  }
+  const map = root.querySelector("#map");
+  if (map && !map.dataset.started) {
+    map.dataset.started = "1";
+    startMap(map);
   }
   const editor = root.querySelector("#editor");
   if (editor && !document.querySelector("script[data-editor-script]")) {
@@ -69,7 +75,7 @@ document.addEventListener("keydown", (e) => {
   if (e.key === "/") {
     e.preventDefault();
     document.getElementById("find")?.focus();
-  } else if (e.key === "?" && !document.getElementById("outline")) showKeys();
+  } else if (e.key === "?" && !document.querySelector("#outline, #map")) showKeys();
 });
 document.addEventListener("keydown", (e) => {
   const open = e.key === "Escape" && document.querySelector("#shelf details[open], .person[open]");

@@ -1,0 +1,43 @@
+package drawing
+
+import "candlepath/internal/core/sitemap"
+
+// Drawing is a sitemap as it is drawn.
+type Drawing struct {
+	Tree      *sitemap.Tree
+	Direction Direction
+	Overlay   Overlay
+	Nodes     []Node
+	Boxes     []Box
+	Shades    []Shade // by node
+	Legend    []Key
+	W, H      float64
+}
+
+// Ask says what is to be drawn and how.
+type Ask struct {
+	Opening
+	Direction Direction
+	Overlay   Overlay
+}
+
+// New draws a sitemap. title and small measure the two sizes of text.
+func New(t *sitemap.Tree, ask Ask, f Facts, title, small Measure) Drawing {
+	d := Drawing{Tree: t, Direction: ask.Direction, Overlay: ask.Overlay}
+	all, legend := Shades(t, ask.Overlay, f)
+	d.Legend = legend
+	d.Nodes = Nodes(t, ask.Opening, title, small, func(i int) string { return all[i].Tag })
+	d.Boxes = Place(d.Nodes, d.Direction)
+	d.W, d.H = Extent(d.Boxes)
+	d.Shades = make([]Shade, len(d.Nodes))
+	for i, n := range d.Nodes {
+		d.Shades[i] = all[n.Entry]
+	}
+	return d
+}
+
+// Edge gives the line that leads to a node, if one does.
+func (d Drawing) Edge(i int) (Edge, bool) { return EdgeTo(d.Nodes, d.Boxes, i, d.Direction) }
+
+// Kind is the kind of the entry of a node.
+func (d Drawing) Kind(i int) sitemap.Kind { return d.Tree.Ref(d.Nodes[i].Entry).Kind }

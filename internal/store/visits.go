@@ -1,0 +1,31 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// AddVisits adds to the counts of a day.
+func (t *tx) AddVisits(ctx context.Context, day time.Time, n map[string]int) error {
+	if len(n) == 0 {
+		return nil
+	}
+	_, err := t.exec(ctx, `INSERT INTO visits (site_id, entry_id, day, n)
+		SELECT ?, key, ?::date, value::integer FROM jsonb_each_text(?::jsonb)
+		ON CONFLICT (site_id, entry_id, day) DO UPDATE SET n = visits.n + excluded.n`, t.site, day.Format(time.DateOnly), jsonText(n))
+	return err
+}
+
+// Visits sums the counts up from a day on, by entry.
+func (t *tx) Visits(ctx context.Context, from time.Time) (map[string]int, error) {
+	var rows []struct {
+		EntryID string
+		N       int
+	}
+	err := t.scan(ctx, &rows, `SELECT entry_id, sum(n) AS n FROM visits WHERE site_id = ? AND day >= ?::date GROUP BY entry_id`, t.site, from.Format(time.DateOnly))
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.N
+	}
+	return out, err
+}
