@@ -25,6 +25,7 @@ func TestScreensAreAccessible(t *testing.T) {
 	page := entryID(t, site, "/grounds/machines/book-the-wood-chipper")
 	for _, s := range []struct{ path, until string }{
 		{"/studio/sitemap?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
+		{"/studio/sitemap/map?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
 		{"/studio/sitemap/bring-in", ""},
 		{"/studio/sitemap/checks", ""},
 		{"/studio/sitemap/compare", ""},

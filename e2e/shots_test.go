@@ -29,6 +29,7 @@ func TestShots(t *testing.T) {
 	vault := entryID(t, site, "/seed-vault")
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
+		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
 		{"checks", "/studio/sitemap/checks", "true"},
 		{"compare", "/studio/sitemap/compare", "true"},
 		{"removed-pages", "/studio/removed", "true"},

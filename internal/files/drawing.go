@@ -149,11 +149,11 @@ func keyWidth(k drawing.Key) float64 { return 24 + SmallWidth(keyText(k)) + 18 }
 func keyText(k drawing.Key) string { return k.Label + ": " + strconv.Itoa(k.N) }
 
 // baselines gives where the lines of a title stand in a box, from its top.
-func baselines(n drawing.Node) []float64 {
+func baselines(n drawing.Node) [2]float64 {
 	if len(n.Lines) == 1 {
-		return []float64{n.H/2 + 4.5}
+		return [2]float64{n.H/2 + 4.5}
 	}
-	return []float64{n.H/2 - 3.5, n.H/2 + 12.5}
+	return [2]float64{n.H/2 - 3.5, n.H/2 + 12.5}
 }
 
 // textStart is where the title begins in a box.

@@ -158,8 +158,15 @@ func (c *canvas) round(x, y, w, h, r float64, colour string) {
 	c.fill(x0, y0, colour)
 }
 
+// fill paints what the raster holds. The raster does not clip by itself; all
+// begins within the picture, and what reaches beyond its end is cut.
 func (c *canvas) fill(x0, y0 float64, colour string) {
-	c.raster.Draw(c.RGBA, c.raster.Bounds().Add(image.Pt(int(x0), int(y0))), image.NewUniform(rgb(colour)), image.Point{})
+	at := image.Pt(int(x0), int(y0))
+	within := c.raster.Bounds().Add(at).Intersect(c.Bounds())
+	if within.Empty() || within.Min != at {
+		return
+	}
+	c.raster.Draw(c.RGBA, within, image.NewUniform(rgb(colour)), image.Point{})
 }
 
 // edge draws a line 1.5 px wide, one short piece after another: what is filled

@@ -28,10 +28,20 @@ func (s *svg) num(v float64) {
 		s.b = append(s.b, '-')
 		tenths = -tenths
 	}
-	s.b = strconv.AppendInt(s.b, int64(tenths/10), 10)
+	var digits [20]byte
+	i := len(digits)
 	if d := tenths % 10; d != 0 {
-		s.b = append(s.b, '.', byte('0'+d))
+		i -= 2
+		digits[i], digits[i+1] = '.', byte('0'+d)
 	}
+	for n := tenths / 10; ; n /= 10 {
+		i--
+		digits[i] = byte('0' + n%10)
+		if n < 10 {
+			break
+		}
+	}
+	s.b = append(s.b, digits[i:]...)
 }
 
 func (s *svg) attr(name string, v float64) {
@@ -44,6 +54,11 @@ func (s *svg) attr(name string, v float64) {
 // so are marks that change the direction of what follows.
 func (s *svg) words(text string) {
 	for i := 0; i < len(text); {
+		if c := text[i]; c >= 0x20 && c < 0x7F && c != '<' && c != '>' && c != '&' && c != '"' {
+			s.b = append(s.b, c)
+			i++
+			continue
+		}
 		r, n := utf8.DecodeRuneInString(text[i:])
 		i += n
 		switch {
@@ -101,7 +116,7 @@ func (s *svg) edge(e drawing.Edge, x, y float64) {
 // SVG gives a drawing as an SVG document.
 func SVG(p Picture) []byte {
 	w, h, top := p.size()
-	s := svg{b: make([]byte, 0, 4096+420*len(p.Nodes))}
+	s := svg{b: make([]byte, 0, 4096+330*len(p.Nodes))}
 	s.text(`<svg xmlns="http://www.w3.org/2000/svg"`)
 	s.attr("width", w)
 	s.attr("height", h)
@@ -122,71 +137,125 @@ func SVG(p Picture) []byte {
 		}
 	}
 	s.text("\"/>\n")
-	for i := range p.Nodes {
-		s.box(p, i, around, top)
-	}
+	s.boxes(p, around, top)
+	s.titles(p, around, top)
+	s.tags(p, around, top)
 	s.legend(p, around, top+p.H+around)
 	s.text("</svg>\n")
 	return s.b
 }
 
-func (s *svg) rect(x, y, w, h float64, t drawing.Tone) {
+// look writes the attributes of a tone.
+func (s *svg) look(t drawing.Tone) {
 	c := Tones[t]
-	s.text("<rect")
-	s.attr("x", x)
-	s.attr("y", y)
-	s.attr("width", w)
-	s.attr("height", h)
-	s.text(` rx="5" fill="`, c.Fill, `" stroke="`, c.Line, `" stroke-width="1.5"`)
+	s.text(` fill="`, c.Fill, `" stroke="`, c.Line, `" stroke-width="1.5"`)
 	if c.Dashed {
 		s.text(` stroke-dasharray="4 3"`)
 	}
-	s.text("/>")
+	s.text(">")
 }
 
-func (s *svg) box(p Picture, i int, dx, dy float64) {
-	n, b, shade, kind := p.Nodes[i], p.Boxes[i], p.Shades[i], p.Kind(i)
-	x, y := b.X+dx, b.Y+dy
-	s.rect(x, y, b.W, b.H, shade.Tone)
-	if kind != sitemap.Page {
-		s.text("<text")
-		s.attr("x", x+10)
-		s.attr("y", y+b.H/2+4.5)
-		s.text(` fill="`, softInk, `">`, kindSigns[kind], "</text>")
-	}
-	for k, line := range n.Lines {
-		s.text("<text")
-		s.attr("x", x+textStart(kind))
-		s.attr("y", y+baselines(n)[k])
-		if n.Level < 2 {
-			s.text(` font-weight="700"`)
-		}
-		s.text(">")
-		s.words(line)
-		s.text("</text>")
-	}
-	if shade.Tag != "" {
-		s.small(x+b.W-8, y+b.H/2+4, "end", shade.Tag)
-	}
-	if n.Hidden > 0 {
-		s.small(x+b.W+4, y+b.H/2+4, "start", "+"+strconv.Itoa(n.Hidden))
-	}
-	s.text("\n")
+func (s *svg) rect(x, y, w, h float64) {
+	s.b = append(s.b, `<rect x="`...)
+	s.num(x)
+	s.b = append(s.b, `" y="`...)
+	s.num(y)
+	s.b = append(s.b, `" width="`...)
+	s.num(w)
+	s.b = append(s.b, `" height="`...)
+	s.num(h)
+	s.b = append(s.b, `" rx="5"/>`...)
 }
 
-func (s *svg) small(x, y float64, anchor, text string) {
-	s.text("<text")
-	s.attr("x", x)
-	s.attr("y", y)
-	s.text(` font-size="11" fill="`, softInk, `" text-anchor="`, anchor, `">`)
+// textAt writes a text that begins, or in a group that says so ends, at x.
+func (s *svg) textAt(x, y float64, text string) {
+	s.b = append(s.b, `<text x="`...)
+	s.num(x)
+	s.b = append(s.b, `" y="`...)
+	s.num(y)
+	s.b = append(s.b, `">`...)
 	s.words(text)
-	s.text("</text>")
+	s.b = append(s.b, `</text>`...)
+}
+
+// boxes writes the boxes, those of one tone together: that saves half of the
+// text.
+func (s *svg) boxes(p Picture, dx, dy float64) {
+	var byTone [drawing.Tones][]int32
+	for i, shade := range p.Shades {
+		byTone[shade.Tone] = append(byTone[shade.Tone], int32(i))
+	}
+	for tone, nodes := range byTone {
+		if len(nodes) == 0 {
+			continue
+		}
+		s.text("<g")
+		s.look(drawing.Tone(tone))
+		for _, i := range nodes {
+			b := p.Boxes[i]
+			s.rect(b.X+dx, b.Y+dy, b.W, b.H)
+		}
+		s.text("</g>\n")
+	}
+}
+
+// titles writes the titles; those of the upper two levels are bold.
+func (s *svg) titles(p Picture, dx, dy float64) {
+	for _, group := range []struct {
+		open string
+		bold bool
+	}{{`<g font-weight="700">`, true}, {"<g>", false}} {
+		s.text(group.open)
+		for i := range p.Nodes {
+			n := &p.Nodes[i]
+			if n.Level < 2 != group.bold {
+				continue
+			}
+			x, y := p.Boxes[i].X+dx, p.Boxes[i].Y+dy
+			lines, kind := baselines(*n), p.Kind(i)
+			for k, line := range n.Lines {
+				s.textAt(x+textStart(kind), y+lines[k], line)
+			}
+			if kind != sitemap.Page {
+				s.textAt(x+10, y+n.H/2+4.5, kindSigns[kind])
+			}
+		}
+		s.text("</g>\n")
+	}
+}
+
+// Groups of small text.
+const (
+	smallFrom = `<g font-size="11" fill="` + softInk + `">`
+	smallTo   = `<g font-size="11" fill="` + softInk + `" text-anchor="end">`
+)
+
+// tags writes the small text in boxes, and beside them how many are hidden.
+func (s *svg) tags(p Picture, dx, dy float64) {
+	s.text(smallTo)
+	for i, shade := range p.Shades {
+		if b := &p.Boxes[i]; shade.Tag != "" {
+			s.textAt(b.X+dx+b.W-8, b.Y+dy+b.H/2+4, shade.Tag)
+		}
+	}
+	s.text("</g>\n", smallFrom)
+	for i := range p.Nodes {
+		if b, n := &p.Boxes[i], p.Nodes[i].Hidden; n > 0 {
+			s.textAt(b.X+dx+b.W+4, b.Y+dy+b.H/2+4, "+"+strconv.Itoa(n))
+		}
+	}
+	s.text("</g>\n")
 }
 
 func (s *svg) legend(p Picture, x, y float64) {
 	for _, k := range p.Legend {
-		s.rect(x, y, 18, 12, k.Tone)
-		s.small(x+24, y+10, "start", keyText(k))
+		s.text("<g")
+		s.look(k.Tone)
+		s.rect(x, y, 18, 12)
+		s.text("</g>")
+		s.text(smallFrom)
+		s.textAt(x+24, y+10, keyText(k))
+		s.text("</g>")
 		x += keyWidth(k)
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 	"unicode"
+	"unicode/utf8"
 
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -195,16 +196,13 @@ func byOwner(t *sitemap.Tree, _ Facts) func(int) Shade {
 }
 
 func initials(name string) string {
-	out := ""
+	var out []rune
 	for _, w := range strings.Fields(name) {
-		for _, r := range w {
-			if unicode.IsLetter(r) && len([]rune(out)) < 3 {
-				out += string(unicode.ToUpper(r))
-			}
-			break
+		if r, _ := utf8.DecodeRuneInString(w); unicode.IsLetter(r) && len(out) < 3 {
+			out = append(out, unicode.ToUpper(r))
 		}
 	}
-	return out
+	return string(out)
 }
 
 // byAge looks at when the text of a page was last changed.

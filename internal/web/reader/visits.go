@@ -38,7 +38,7 @@ func (v *visits) giveBack(n map[string]int) {
 }
 
 // visitEvery is how often visits are written down.
-const visitEvery = 10 * time.Second
+const visitEvery = 5 * time.Second
 
 // CountVisits writes down the visits of readers until the context ends, and
 // once more then.

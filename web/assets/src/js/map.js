@@ -18,7 +18,7 @@ const keys = [
 const svg = (tag, attrs = {}, text) => {
   const node = document.createElementNS(NS, tag);
   for (const name in attrs) if (attrs[name] != null) node.setAttribute(name, attrs[name]);
-  if (text != null) node.textContent = text;
+  if (text != null) node.textContent = text + " "; // texts side by side are words of their own
   return node;
 };
 
@@ -156,13 +156,16 @@ export function startMap(root) {
     return out;
   }
 
+  // What one reads in a box is how its name begins, for those who speak to the page.
+  const said = (n) => [signs[n.k], n.l ? n.l.join(" ") : n.t, n.g, n.n ? "+" + n.n.toLocaleString("en") : ""].filter(Boolean).join(" ");
+
   function boxOf(n) {
     const [bx, by, w, h] = n.b, tone = d.tones[n.c || 0], at = n.id === state.at, has = n.kids.length > 0 || n.n > 0;
     const on = wayTo(state.at).includes(n);
     const g = svg("g", {
       class: "m-node" + (on ? " on-way" : "") + (at ? " at" : "") + (plan.pending()?.id === n.id ? " pending" : ""), transform: `translate(${bx} ${by})`, id: "node-" + n.id, "data-id": n.id,
       role: "treeitem", "aria-level": n.v + 1, "aria-selected": String(at), "aria-expanded": has ? String(!!n.o) : null,
-      "aria-label": [n.t, kindWords[n.k], n.g, n.n ? n.n + " below" : ""].filter(Boolean).join(", "),
+      "aria-label": [said(n), kindWords[n.k], n.n ? n.n + " below" : ""].filter(Boolean).join(", "),
     });
     if (n.l) g.append(svg("title", {}, n.t));
     g.append(svg("rect", { width: w, height: h, rx: 5, fill: tone.fill, stroke: tone.line, "stroke-dasharray": tone.dashed ? "4 3" : null }));
