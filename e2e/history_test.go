@@ -101,11 +101,17 @@ func publishWhatGoes(t *testing.T, c *client) {
 	for _, part := range strings.Split(string(body), `action="/studio/edition/decide"`)[1:] {
 		c.form("/studio/edition/decide", url.Values{"id": {between(part, `name="id" value="`, `"`)}, "choice": {"gone"}})
 	}
+	publishChosen(t, c, func(key string) bool { return strings.HasPrefix(key, "placement") || strings.HasPrefix(key, "title") })
+}
+
+// publishChosen publishes the planned changes of the keys that choose wants.
+func publishChosen(t *testing.T, c *client, choose func(key string) bool) {
+	_, body := c.get("/studio/edition")
 	v := url.Values{"do": {"publish"}, "key": {uuid.NewString()}, "why": {"a step of the history"}}
 	for _, part := range strings.Split(string(body), `name="listed" value="`)[1:] {
 		key, _, _ := strings.Cut(part, `"`)
 		v.Add("listed", key)
-		if strings.HasPrefix(key, "placement") || strings.HasPrefix(key, "title") {
+		if choose(key) {
 			v.Add("in", key)
 		}
 	}

@@ -38,6 +38,11 @@ var only = map[string]string{
 	"github.com/microcosm-cc/bluemonday": "internal/markup",
 	"github.com/gin-gonic/gin":           "internal/web",
 	"github.com/xuri/excelize/v2":        "internal/files",
+
+	"github.com/JohannesKaufmann/html-to-markdown/v2": "internal/files",
+	"codeberg.org/go-pdf/fpdf":                        "internal/files",
+	"golang.org/x/image":                              "internal/files",
+	"golang.org/x/net":                                "internal/files",
 }
 
 func TestImports(t *testing.T) {

@@ -93,6 +93,9 @@ func open(name string) (io.ReadCloser, error) {
 }
 
 func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
+	if info, err := os.Stat(name); err == nil && info.IsDir() {
+		return readFolder(name)
+	}
 	f, err := open(name)
 	if err != nil {
 		return nil, err
@@ -111,6 +114,24 @@ func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
 	return s, nil
 }
 
+// readFolder reads a folder of HTML pages; links out of it are not followed.
+func readFolder(name string) (*sitemap.Sheet, error) {
+	root, err := os.OpenRoot(name)
+	if err != nil {
+		return nil, unusable(name, err)
+	}
+	defer root.Close()
+	site, err := files.OpenFolder(root.FS())
+	if err != nil {
+		return nil, unusable(name, err)
+	}
+	s, err := files.ReadOldSite(site, files.Options{})
+	if err != nil {
+		return nil, unusable(name, err)
+	}
+	return s, nil
+}
+
 // tell prints findings of reading to standard error.
 func tell(name string, fs []sitemap.Finding) (bad bool) {
 	for _, f := range fs {
@@ -121,7 +142,7 @@ func tell(name string, fs []sitemap.Finding) (bad bool) {
 }
 
 type convertCmd struct {
-	In    string `arg:"" help:"File to read (.csv, .xlsx, .json, .opml, .xml; - for CSV on standard input)."`
+	In    string `arg:"" help:"File to read (.csv, .xlsx, .json, .opml, .xml, a folder or .zip of HTML pages; - for CSV on standard input)."`
 	Out   string `arg:"" help:"File to write (.csv, .xlsx, .json, .opml, .xml; - for CSV on standard output)."`
 	Sheet string `help:"Sheet of a workbook."`
 	Base  string `help:"What addresses begin with in a sitemaps.org file." default:"https://localhost"`

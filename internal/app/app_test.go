@@ -114,9 +114,9 @@ func (d *desk) bring(login string, way sitemap.Way, csv string) {
 	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
-	_, err = d.PreviewFile(ctx, who, id, way, "", readSheet)
+	_, err = d.PreviewFile(ctx, who, id, app.BringChoice{Way: way})
 	require.NoError(d.t, err)
-	_, err = d.AcceptFile(ctx, who, id, readSheet)
+	_, err = d.AcceptFile(ctx, who, id)
 	require.NoError(d.t, err)
 }
 
@@ -464,15 +464,15 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	require.NoError(t, d.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
 		return tx.SetBringIn(ctx, id, app.BringWriting, 0, 1, "", d.now)
 	}))
-	_, err = d.AcceptFile(ctx, ines, id, readSheet)
+	_, err = d.AcceptFile(ctx, ines, id)
 	require.ErrorIs(t, err, app.ErrDone)
 	d.now = d.now.Add(2 * time.Minute)
 	b, _, err = d.BringState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, app.BringReady, b.State)
-	_, err = d.PreviewFile(ctx, ines, id, sitemap.Update, "", readSheet)
+	_, err = d.PreviewFile(ctx, ines, id, app.BringChoice{Way: sitemap.Update})
 	require.NoError(t, err)
-	_, err = d.AcceptFile(ctx, ines, id, readSheet)
+	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
 	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/science"))
 }

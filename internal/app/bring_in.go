@@ -2,7 +2,9 @@ package app
 
 import (
 	"bytes"
+	"cmp"
 	"context"
+	"encoding/gob"
 	"errors"
 	"fmt"
 	"io"
@@ -19,6 +21,7 @@ const (
 	BringReady   = "ready"
 	BringRefused = "refused"
 	BringWriting = "writing"
+	BringTexts   = "texts" // the entries are in the plan, the texts of an older site follow
 	BringWritten = "written"
 	BringFailed  = "failed"
 )
@@ -31,7 +34,7 @@ type ReadSheet func(name string, r io.Reader, progress func(rows int)) (*sitemap
 
 // PutFile keeps an uploaded file, to be read by ReadFile.
 func (a *App) PutFile(ctx context.Context, who port.Person, name string, data []byte) (string, error) {
-	b := port.BringIn{ID: newID(), PersonID: who.ID, At: a.now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below)}
+	b := port.BringIn{ID: newID(), PersonID: who.ID, At: a.now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below), Texts: true}
 	return b.ID, a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
@@ -56,7 +59,46 @@ func (a *App) ReadFile(ctx context.Context, id string, read ReadSheet) error {
 	if err != nil {
 		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The file could not be read. Nothing was changed."))
 	}
-	return a.setBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "")
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		if err := tx.SetSheet(ctx, id, packSheet(sheet)); err != nil {
+			return err
+		}
+		return tx.SetBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "", a.now())
+	})
+}
+
+// keptSheet is a sheet as it is kept beside its file.
+type keptSheet struct {
+	Entries  []sitemap.Entry
+	Line     []int
+	Given    []bool
+	Has      map[string]bool
+	Findings []sitemap.Finding
+}
+
+func packSheet(s *sitemap.Sheet) []byte {
+	var b bytes.Buffer
+	if err := gob.NewEncoder(&b).Encode(keptSheet{s.Tree.Entries(), s.Line, s.Given, s.Has, s.Findings}); err != nil {
+		panic(err) // a buffer takes everything
+	}
+	return b.Bytes()
+}
+
+// sheetOf is what a file was understood as, with the addresses that were chosen.
+func sheetOf(b port.BringIn) (*sitemap.Sheet, error) {
+	var k keptSheet
+	if err := gob.NewDecoder(bytes.NewReader(b.Sheet)).Decode(&k); err != nil {
+		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
+	}
+	t, err := sitemap.New(k.Entries)
+	if err != nil {
+		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
+	}
+	s := &sitemap.Sheet{Tree: t, Line: k.Line, Given: k.Given, Has: k.Has, Findings: k.Findings}
+	if b.Follow {
+		return s.FollowTree()
+	}
+	return s, nil
 }
 
 func (a *App) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
@@ -84,40 +126,44 @@ type BringPreview struct {
 	Version int64
 }
 
+// BringChoice is how a file is to be brought in. The zero value stands for what
+// was chosen before.
+type BringChoice struct {
+	Way    sitemap.Way
+	Place  string
+	Follow bool // an older site: new addresses follow from the place of a page
+	Texts  bool // an older site: the texts of pages come along, as drafts
+}
+
 // PreviewFile computes what a file would do to Next in a way, and remembers
 // the choice. Nothing is written to the plan.
-func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, way sitemap.Way, place string, read ReadSheet) (BringPreview, error) {
+func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, choice BringChoice) (BringPreview, error) {
 	var p BringPreview
-	b, err := a.bringIn(ctx, id, true)
-	if err != nil {
-		return p, err
-	}
-	if b.PersonID != who.ID {
-		return p, ErrNotFound
-	}
-	if b.State != BringReady {
-		p.File = b
-		return p, nil
-	}
-	sheet, err := read(b.FileName, bytes.NewReader(b.Data), func(int) {})
-	if err != nil {
-		return p, fmt.Errorf("read again: %w", err)
-	}
-	err = a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		b, err := tx.BringIn(ctx, id, true)
+		if err != nil || b.PersonID != who.ID {
+			return cmp.Or(err, ErrNotFound)
+		}
+		if p.File = b; b.State != BringReady {
+			return nil
+		}
+		if choice.Way != "" {
+			b.Way, b.Place, b.Follow, b.Texts = string(choice.Way), choice.Place, choice.Follow, choice.Texts
+			if err := tx.ChooseWay(ctx, b); err != nil {
+				return err
+			}
+		}
+		sheet, err := sheetOf(b)
+		if err != nil {
+			return err
+		}
 		trees, err := a.treesOf(ctx, tx, s)
 		if err != nil {
 			return err
 		}
-		if way == "" {
-			way, place = sitemap.Way(b.Way), b.Place
-		}
-		p.Next, p.Version = trees.Next, s.PlanVersion
-		b.Way, b.Place, b.Data = string(way), place, nil
-		p.File = b
-		if err := tx.ChooseWay(ctx, id, b.Way, place); err != nil {
-			return err
-		}
-		p.Brought, err = a.brought(ctx, tx, trees.Next, sheet, way, place)
+		b.Data, b.Sheet = nil, nil
+		p.File, p.Next, p.Version = b, trees.Next, s.PlanVersion
+		p.Brought, err = a.brought(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
 		if p.Problem = bringProblem(err); p.Problem != "" {
 			return nil
 		}
@@ -146,8 +192,9 @@ func (a *App) brought(ctx context.Context, tx port.Tx, next *sitemap.Tree, sheet
 }
 
 // AcceptFile brings a file in as it was previewed, as one act that can be
-// undone. Accepting twice acts once.
-func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read ReadSheet) (PlanResult, error) {
+// undone. Accepting twice acts once. Where texts come along they follow: see
+// BringTexts.
+func (a *App) AcceptFile(ctx context.Context, who port.Person, id string) (PlanResult, error) {
 	b, err := a.bringIn(ctx, id, true)
 	if err != nil {
 		return PlanResult{}, err
@@ -158,9 +205,9 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read R
 	if b.State != BringReady {
 		return PlanResult{}, ErrDone
 	}
-	sheet, err := read(b.FileName, bytes.NewReader(b.Data), func(int) {})
+	sheet, err := sheetOf(b)
 	if err != nil {
-		return PlanResult{}, fmt.Errorf("read again: %w", err)
+		return PlanResult{}, err
 	}
 	if err := a.setBringIn(ctx, id, BringWriting, 0, sheet.Tree.Len(), ""); err != nil {
 		return PlanResult{}, err
@@ -189,6 +236,9 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read R
 			return err
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
+		if b.Texts && IsOldSite(b.FileName) {
+			return tx.SetBringIn(ctx, id, BringTexts, 0, sheet.Tree.Len(), words, a.now())
+		}
 		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.now())
 	})
 	if err != nil {
@@ -207,7 +257,8 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string, read R
 const stalled = time.Minute
 
 // BringState tells how far a file is. A file whose process was killed can be
-// brought in again, or, if it was still being read, has to be: again says so.
+// brought in again, or, if it was still being read or its texts were on their
+// way, has to be gone on with: again says so.
 func (a *App) BringState(ctx context.Context, who port.Person, id string) (b port.BringIn, again bool, err error) {
 	b, err = a.bringIn(ctx, id, false)
 	if err != nil {
@@ -225,6 +276,8 @@ func (a *App) BringState(ctx context.Context, who port.Person, id string) (b por
 		return b, false, a.setBringIn(ctx, id, BringReady, 0, b.Total, "")
 	case BringReading:
 		return b, true, a.setBringIn(ctx, id, BringReading, 0, 0, "")
+	case BringTexts:
+		return b, true, a.setBringIn(ctx, id, BringTexts, b.Done, b.Total, b.Message)
 	}
 	return b, false, nil
 }

@@ -29,6 +29,7 @@ type PageView struct {
 	Lock      LockState
 	Kept      []port.KeptText
 	Trees     port.Trees
+	Source    *port.PageSource // where its text was brought in from
 }
 
 // LockState is who has the page open, as seen from one window.
@@ -65,6 +66,11 @@ func (a *App) OpenPage(ctx context.Context, who port.Person, entry, window strin
 		}
 		var err error
 		if v.Kept, err = tx.Kept(ctx, entry, who.ID); err != nil {
+			return err
+		}
+		if source, err := tx.Source(ctx, entry, false); err == nil {
+			v.Source = &source
+		} else if !errors.Is(err, port.ErrNotFound) {
 			return err
 		}
 		v.Lock, err = a.takeLock(ctx, tx, who, entry, window, false)

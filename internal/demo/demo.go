@@ -233,14 +233,14 @@ func (l *loader) bring(ctx context.Context, who port.Person, name string) error 
 	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, sitemap.Update, "", readSheet)
+	p, err := l.app.PreviewFile(ctx, who, id, app.BringChoice{Way: sitemap.Update})
 	if err != nil {
 		return err
 	}
 	if p.Problem != "" || p.Brought == nil {
 		return fmt.Errorf("%s: %s%s", name, p.Problem, p.File.Message)
 	}
-	_, err = l.app.AcceptFile(ctx, who, id, readSheet)
+	_, err = l.app.AcceptFile(ctx, who, id)
 	return err
 }
 

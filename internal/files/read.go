@@ -49,6 +49,16 @@ func (o Options) told(rows int) {
 // name tells the format.
 func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 	switch ext := strings.ToLower(filepath.Ext(name)); ext {
+	case ".zip":
+		data, err := readAll(r)
+		if err != nil {
+			return nil, err
+		}
+		site, err := OpenZip(data)
+		if err != nil {
+			return nil, err
+		}
+		return ReadOldSite(site, o)
 	case ".xml":
 		addresses, err := readURLs(r, o)
 		if err != nil {
@@ -67,7 +77,7 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 		s.Findings = append(findings, s.Findings...)
 		return s, nil
 	default:
-		return nil, refuse(0, fmt.Sprintf("files ending in %q are not read", ext), "use .csv, .xlsx, .json, .opml or .xml")
+		return nil, refuse(0, fmt.Sprintf("files ending in %q are not read", ext), "use .csv, .xlsx, .json, .opml, .xml, or a .zip of HTML pages")
 	}
 }
 

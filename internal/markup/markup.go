@@ -26,6 +26,10 @@ type Markup struct {
 	policy *bluemonday.Policy
 }
 
+// pictureSrc is the address of a picture that the site keeps itself; no page
+// shows any other.
+var pictureSrc = regexp.MustCompile(`^/files/[0-9a-f]{32}/[a-z0-9.-]+$`)
+
 // New makes a Markup.
 func New() *Markup {
 	policy := bluemonday.NewPolicy()
@@ -34,6 +38,8 @@ func New() *Markup {
 	policy.AllowAttrs("id").Matching(regexp.MustCompile(`^[\p{L}\p{N}-]+$`)).OnElements("h2", "h3", "h4", "h5", "h6")
 	policy.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
 	policy.AllowAttrs("href").OnElements("a")
+	policy.AllowAttrs("src").Matching(pictureSrc).OnElements("img")
+	policy.AllowAttrs("alt").OnElements("img")
 	policy.AllowURLSchemes("http", "https", "mailto", "tel", "page")
 	policy.AllowRelativeURLs(true)
 	policy.RequireParseableURLs(true)
@@ -109,16 +115,26 @@ func (h *Headings) Add(words string, level int) string {
 func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 	src := []byte(source)
 	doc := m.md.Parser().Parse(text.NewReader(src))
+	var foreign []*ast.Image
 	err := ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) {
 		if h, ok := n.(*ast.Heading); ok && entering {
 			h.Level = min(max(h.Level, 2), 6)
 			id := headings.Add(content.Plain(nodes(h, src)), h.Level)
 			h.SetAttributeString("id", []byte(id))
 		}
+		if img, ok := n.(*ast.Image); ok && entering && !pictureSrc.Match(img.Destination) {
+			foreign = append(foreign, img)
+		}
 		return ast.WalkContinue, nil
 	})
 	if err != nil {
 		return "", fmt.Errorf("walk text: %w", err)
+	}
+	for _, img := range foreign { // its words stay
+		for c := img.FirstChild(); c != nil; c = img.FirstChild() {
+			img.Parent().InsertBefore(img.Parent(), img, c)
+		}
+		img.Parent().RemoveChild(img.Parent(), img)
 	}
 	var b bytes.Buffer
 	if err := m.md.Renderer().Render(&b, src, doc); err != nil {

@@ -23,24 +23,27 @@ type bringInRow struct {
 	Way      string
 	Place    string
 	SeenAt   time.Time
+	Follow   bool
+	Texts    bool
+	Sheet    []byte
 }
 
 func (bringInRow) TableName() string { return "bring_ins" }
 
 func (t *tx) PutBringIn(ctx context.Context, b port.BringIn) error {
-	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At}
+	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
 	return wordError(gorm.G[bringInRow](t.db).Create(ctx, &r))
 }
 
 func (t *tx) BringIn(ctx context.Context, id string, data bool) (port.BringIn, error) {
 	q := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
 	if !data {
-		q = q.Omit("data")
+		q = q.Omit("data", "sheet")
 	}
 	r, err := q.Take(ctx)
 	return port.BringIn{
 		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
-		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt,
+		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt, Follow: r.Follow, Texts: r.Texts, Sheet: r.Sheet,
 	}, wordError(err)
 }
 
@@ -49,8 +52,13 @@ func (t *tx) SetBringIn(ctx context.Context, id, state string, done, total int, 
 	return err
 }
 
-func (t *tx) ChooseWay(ctx context.Context, id, way, place string) error {
-	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ? WHERE site_id = ? AND id = ?`, way, place, t.site, id)
+func (t *tx) SetSheet(ctx context.Context, id string, sheet []byte) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET sheet = ? WHERE site_id = ? AND id = ?`, sheet, t.site, id)
+	return err
+}
+
+func (t *tx) ChooseWay(ctx context.Context, b port.BringIn) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Way, b.Place, b.Follow, b.Texts, t.site, b.ID)
 	return err
 }
 

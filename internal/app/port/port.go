@@ -166,7 +166,26 @@ type BringIn struct {
 	Done, Total  int
 	Message      string
 	Way, Place   string
+	Follow       bool      // an older site: pages get the addresses that follow from their place
+	Texts        bool      // an older site: the texts of pages come along
+	Sheet        []byte    // what was understood of it
 	Seen         time.Time // last sign of life of whoever reads or writes it
+}
+
+// PageSource is the page of an older site from which a text was brought in.
+type PageSource struct {
+	EntryID string
+	File    string
+	HTML    []byte   // gzipped; only where asked for
+	Lost    []string // what could not be kept
+	At      time.Time
+}
+
+// Picture is a kept picture; its id is made of what it holds.
+type Picture struct {
+	ID string
+	content.Picture
+	At time.Time
 }
 
 // RemovedEntry is an entry that left the site, as it was last.
@@ -287,7 +306,12 @@ type BringInTx interface {
 	PutBringIn(ctx context.Context, b BringIn) error
 	BringIn(ctx context.Context, id string, data bool) (BringIn, error)
 	SetBringIn(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
-	ChooseWay(ctx context.Context, id, way, place string) error
+	SetSheet(ctx context.Context, id string, sheet []byte) error
+	ChooseWay(ctx context.Context, b BringIn) error
 	BroughtIDs(ctx context.Context) (map[string]string, error)
 	RememberIDs(ctx context.Context, ids map[string]string) error
+	PutSource(ctx context.Context, s PageSource) error
+	Source(ctx context.Context, entry string, html bool) (PageSource, error)
+	PutPicture(ctx context.Context, p Picture) error
+	Picture(ctx context.Context, id string) (Picture, error)
 }

@@ -54,6 +54,12 @@ func (o Options) Normal(path string) (string, error) {
 	return joinSegments(strings.Split(decoded, "/")), nil
 }
 
+// FromFile gives the normal form of the address at which a file of that path
+// answers when its folder is a site.
+func FromFile(path string) (string, error) {
+	return Normal((&url.URL{Path: "/" + strings.TrimLeft(path, "/")}).EscapedPath())
+}
+
 // isNormal tells quickly, and only for plain lower-case ASCII, that nothing
 // needs doing.
 func isNormal(path string) bool {

@@ -1,6 +1,7 @@
 package content_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -124,4 +125,19 @@ func TestRelinking(t *testing.T) {
 	require.Equal(t, []content.Tile{{To: "page:B"}, {To: "https://a"}, {To: "a"}}, got.Slots["main"][1].Tiles)
 	require.Equal(t, page.Fields, got.Fields)
 	require.Equal(t, "page:a-1", page.Slots["main"][1].Tiles[0].To, "the first is as it was")
+}
+
+func TestFilled(t *testing.T) {
+	lead := content.Part{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Type: content.FieldText}}}
+	tiles := content.Part{Kind: content.Slot, Key: "tiles", Blocks: []content.BlockType{content.Tiles}}
+	plain := content.Part{Kind: content.Slot, Key: "main", Blocks: []content.BlockType{content.Text}}
+	blocks := []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Note, Tone: "tip", Text: "b"}}
+	p := content.Filled(content.Template{Parts: []content.Part{lead, tiles, plain}}, blocks, "Sow in May. "+strings.Repeat("Then water and wait. ", 20))
+	require.Equal(t, []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Text, Text: "b"}}, p.Slots["main"])
+	require.Empty(t, p.Slots["tiles"])
+	require.True(t, strings.HasPrefix(p.Fields["summary"], "Sow in May. Then") && strings.HasSuffix(p.Fields["summary"], "wait."), p.Fields["summary"])
+	require.LessOrEqual(t, len(p.Fields["summary"]), 220)
+	p = content.Filled(content.Template{Parts: []content.Part{lead, {Kind: content.Slot, Key: "all"}}}, blocks, strings.Repeat("word ", 100))
+	require.Equal(t, blocks, p.Slots["all"])
+	require.True(t, strings.HasSuffix(p.Fields["summary"], "word …"))
 }

@@ -53,7 +53,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) (*Server, er
 	ctx, cancel := context.WithCancel(ctx)
 	s := &Server{App: a, Reader: site, store: st, cancel: cancel}
 	desk, err := studio.New(studio.Config{
-		App: a, Sessions: sessions, Log: log, Read: ReadSheet,
+		App: a, Sessions: sessions, Log: log, Read: ReadSheet, OpenOld: OpenOldSite,
 		Published: func(ctx context.Context) {
 			if err := site.Refresh(ctx); err != nil {
 				log.Error("take up edition", "error", err)
@@ -85,6 +85,9 @@ func (s *Server) Close() {
 func ReadSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
 }
+
+// OpenOldSite opens a brought-in archive of an older site.
+func OpenOldSite(data []byte) (app.OldSite, error) { return files.OpenZip(data) }
 
 func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	m := scs.New()
@@ -136,6 +139,7 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	e.GET("/readyz", s.ready)
 	e.GET("/assets/*name", func(c *gin.Context) { render.ServeAsset(c.Writer, c.Request) })
 	e.GET(urls.Search, func(c *gin.Context) { s.Reader.Search(c.Writer, c.Request) })
+	e.GET("/files/:id/:name", s.Reader.Picture)
 	e.GET("/robots.txt", func(c *gin.Context) { s.Reader.Robots(c.Writer, c.Request) })
 	e.NoRoute(s.Reader.Serve)
 	studioSide := http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))

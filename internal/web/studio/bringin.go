@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/port"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/web/urls"
@@ -105,6 +106,8 @@ type bringFileView struct {
 	Show                             string
 	NothingToDo                      bool
 	Removes                          int
+	Older                            bool // the pages of an older site
+	Follow, Texts                    bool
 }
 
 type countView struct {
@@ -127,23 +130,23 @@ func (s *Studio) bringFile(r *request) error {
 	if err != nil {
 		return err
 	}
-	if again {
+	if again && b.State == app.BringTexts {
+		s.bringTexts(id)
+	} else if again {
 		s.readFile(id)
 	}
 	v := bringFileView{frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
 	switch b.State {
-	case app.BringReading, app.BringWriting:
+	case app.BringReading, app.BringWriting, app.BringTexts:
 		v.Reading = true
-		v.Done = count(b.Done, "row read", "rows read")
-		if b.State == app.BringWriting {
-			v.Done = "Writing " + count(b.Total, "entry", "entries")
-		}
+		v.Done = bringProgress(b)
 	case app.BringWritten:
 		v.Written = true
 	case app.BringRefused, app.BringFailed:
 		v.Refused = true
 	default:
-		p, err := s.app.PreviewFile(r.ctx(), r.who, id, sitemap.Way(r.Query("way")), r.Query("place"), s.read)
+		choice := app.BringChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		p, err := s.app.PreviewFile(r.ctx(), r.who, id, choice)
 		if err != nil {
 			return err
 		}
@@ -152,8 +155,31 @@ func (s *Studio) bringFile(r *request) error {
 	return s.show(r, http.StatusOK, "bring-in-file", v)
 }
 
+func bringProgress(b port.BringIn) string {
+	switch {
+	case b.State == app.BringWriting:
+		return "Writing " + count(b.Total, "entry", "entries")
+	case b.State == app.BringTexts:
+		return fmt.Sprintf("Bringing texts along, %s of %s", thousands(b.Done), thousands(b.Total))
+	case app.IsOldSite(b.FileName):
+		return count(b.Done, "page read", "pages read")
+	}
+	return count(b.Done, "row read", "rows read")
+}
+
+// bringTexts brings the texts of an older site along while the person may do
+// something else.
+func (s *Studio) bringTexts(id string) {
+	s.work(func(ctx context.Context) {
+		if err := s.app.BringTexts(ctx, id, s.openOld); err != nil && ctx.Err() == nil {
+			s.log.Error("bring texts along", "id", id, "error", err)
+		}
+	})
+}
+
 func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
+	v.Older, v.Follow, v.Texts = app.IsOldSite(p.File.FileName), p.File.Follow, p.File.Texts
 	way := sitemap.Way(p.File.Way)
 	for _, o := range []option{
 		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
@@ -236,9 +262,12 @@ func places(t *sitemap.Tree, chosen string) []option {
 
 func (s *Studio) acceptFile(r *request) error {
 	id := r.Param("id")
-	_, err := s.app.AcceptFile(r.ctx(), r.who, id, s.read)
+	_, err := s.app.AcceptFile(r.ctx(), r.who, id)
 	if err != nil && !errors.Is(err, app.ErrDone) {
 		return err
+	}
+	if err == nil {
+		s.bringTexts(id)
 	}
 	r.Redirect(http.StatusSeeOther, urls.File(id))
 	return nil

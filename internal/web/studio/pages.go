@@ -142,6 +142,14 @@ type pageView struct {
 	HasDraft                                        bool
 	DropURL, Window                                 string
 	Symbols                                         []string
+	Source                                          *sourceView
+}
+
+// sourceView tells where the text of a page was brought in from.
+type sourceView struct {
+	File, URL string
+	At        moment
+	Lost      []string
 }
 
 type partView struct {
@@ -214,6 +222,9 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageV
 		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
 		OutlineURL: urls.At(id), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive && pv.Lock.Mine, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
+	}
+	if src := pv.Source; src != nil {
+		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), at(src.At), src.Lost}
 	}
 	state := app.Outline{Trees: pv.Trees, Heads: []port.PageHead{{EntryID: id, Draft: pv.Base > 0}}}.Standing().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Wick()), string(state)
@@ -405,4 +416,18 @@ func (s *Studio) lookPage(r *request) error {
 		v.Crumbs = path[:len(path)-1]
 	}
 	return s.set.Write(r.Writer, http.StatusOK, "look", "look", v)
+}
+
+// pageSource gives the HTML that a page's text was brought in from, as text.
+func (s *Studio) pageSource(r *request) error {
+	src, err := s.app.PageSource(r.ctx(), r.who, r.Param("id"))
+	if err != nil {
+		return err
+	}
+	html, err := markup.Unzip(src.HTML)
+	if err != nil {
+		return err
+	}
+	r.Data(http.StatusOK, "text/plain; charset=utf-8", html)
+	return nil
 }

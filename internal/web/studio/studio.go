@@ -34,6 +34,7 @@ type Studio struct {
 	sessions  *scs.SessionManager
 	log       *slog.Logger
 	read      app.ReadSheet
+	openOld   app.OpenOldSite
 	published func(context.Context) // after an edition went out
 	work      func(func(context.Context))
 }
@@ -44,6 +45,7 @@ type Config struct {
 	Sessions  *scs.SessionManager
 	Log       *slog.Logger
 	Read      app.ReadSheet
+	OpenOld   app.OpenOldSite
 	Published func(context.Context)
 	// Work runs something that outlives a request.
 	Work func(func(context.Context))
@@ -55,7 +57,7 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, published: c.Published, work: c.Work}, nil
+	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, openOld: c.OpenOld, published: c.Published, work: c.Work}, nil
 }
 
 // Screens lists the screens of the studio, for a test of completeness.
@@ -105,6 +107,7 @@ func Routes() []Route {
 		{"POST", urls.Pages + "/:id/drop", "", workflow.Write, (*Studio).dropDraft},
 		{"POST", urls.Pages + "/:id/kept", "", workflow.Write, (*Studio).dropKept},
 		{"GET", urls.Pages + "/:id/look", "look", workflow.Write, (*Studio).lookPage},
+		{"GET", urls.Pages + "/:id/source", "", workflow.Write, (*Studio).pageSource},
 		{"GET", urls.Removed, "removed", workflow.Plan, (*Studio).removed},
 		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack},
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},

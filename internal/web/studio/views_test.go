@@ -27,7 +27,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	require.NoError(t, err)
 	views := map[string]any{
 		"bring-in": bringInView{}, "checks": checksView{}, "compare": compareView{Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
-		"menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
+		"map": mapView{Overlays: []option{{}}}, "menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
 	require.Len(t, views, len(s.Screens().Names()), "a screen without a view here")

@@ -15,16 +15,17 @@ import { el } from "./say.js";
 import { suggest } from "./suggest.js";
 
 const tables = tableNodes({ tableGroup: "block", cellContent: "inline*", cellAttributes: {} });
-let nodes = base.spec.nodes.remove("image");
+let nodes = base.spec.nodes;
+const picture = nodes.get("image");
+nodes = nodes.update("image", { ...picture, parseDOM: [{ ...picture.parseDOM[0], tag: 'img[src^="/files/"]' }] }); // no page shows a picture of another site
 nodes = nodes.update("heading", { ...nodes.get("heading"), content: "text*" });
 for (const [name, spec] of Object.entries(tables)) nodes = nodes.addToEnd(name, spec);
 export const schema = new Schema({ nodes, marks: base.spec.marks });
 
 const tokenizer = defaultMarkdownParser.tokenizer;
-tokenizer.enable("table").disable("image");
-const { image, ...tokens } = defaultMarkdownParser.tokens;
+tokenizer.enable("table");
 const parser = new MarkdownParser(schema, tokenizer, {
-  ...tokens, table: { block: "table" }, thead: { ignore: true }, tbody: { ignore: true }, tr: { block: "table_row" }, th: { block: "table_header" }, td: { block: "table_cell" },
+  ...defaultMarkdownParser.tokens, table: { block: "table" }, thead: { ignore: true }, tbody: { ignore: true }, tr: { block: "table_row" }, th: { block: "table_header" }, td: { block: "table_cell" },
 });
 
 const cellText = (state, cell) => {
