@@ -4,13 +4,16 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -20,22 +23,26 @@ import (
 type PlanAct struct {
 	Key  string // makes an act sent twice act once
 	Seen int64  // the plan version that the client saw
-	Do   string // add, paste, retitle, slug, kind, fact, move, step, sort, sort-all, copy, remove, withdraw, return
+	Do   string // add, paste, retitle, slug, kind, fact, facts, move, step, sort, sort-all, copy, refer, remove, withdraw, return
 	ID   string
-	IDs  []string // instead of ID, several: kind, fact, move, remove, withdraw, return
+	IDs  []string // instead of ID, several: kind, fact, move, step, remove, withdraw, return
 
 	Parent, After string // add, move
 	Last          bool   // move: after all that is below Parent
 	Step          sitemap.Step
-	Value         string // the new title, slug, kind or fact; the pasted list
-	Field         string // fact: which
-	Confirmed     bool   // consequences were shown
+	Value         string            // the new title, slug, kind or fact; the pasted list; sort: by title or date
+	Field         string            // fact, facts: which
+	Values        map[string]string // facts: what to give each entry
+	Confirmed     bool              // consequences were shown
 }
 
 // on gives the ids of the entries that the act is on.
 func (a PlanAct) on() []string {
 	if len(a.IDs) > 0 {
 		return a.IDs
+	}
+	if len(a.Values) > 0 {
+		return slices.Sorted(maps.Keys(a.Values))
 	}
 	return []string{a.ID}
 }
@@ -94,7 +101,11 @@ func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run f
 // Plan does one act on Next.
 func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResult, error) {
 	return a.onNext(ctx, who, act.Key, act.ID, func(tx port.Tx, s port.Site, trees port.Trees) (res PlanResult, err error) {
-		next, label, id, err := perform(trees.Next, act)
+		act, written, err := a.readied(ctx, tx, act)
+		if err != nil {
+			return res, err
+		}
+		next, label, id, err := perform(trees.Next, act, written)
 		if errors.Is(err, sitemap.ErrNoEntry) {
 			return res, a.whoRemoved(ctx, tx, act, err)
 		}
@@ -118,9 +129,53 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 	})
 }
 
+// readied completes an act with what it needs of the site: templates by their
+// key where people name them, and for sorting by date when texts were written.
+func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, map[string]time.Time, error) {
+	switch {
+	case act.Field == "template" && (act.Do == "fact" || act.Do == "facts"):
+		templates, err := tx.Templates(ctx)
+		if err != nil {
+			return act, nil, err
+		}
+		key := func(name string) (string, error) {
+			i := slices.IndexFunc(templates, func(t content.Template) bool {
+				return t.Key == name || strings.EqualFold(t.Name, strings.TrimSpace(name))
+			})
+			if i < 0 {
+				return "", &Invalid{"template", fmt.Sprintf("There is no template %q.", name)}
+			}
+			return templates[i].Key, nil
+		}
+		if act.Do == "fact" {
+			act.Value, err = key(act.Value)
+			return act, nil, err
+		}
+		values := make(map[string]string, len(act.Values))
+		for id, v := range act.Values {
+			if values[id], err = key(v); err != nil {
+				return act, nil, err
+			}
+		}
+		act.Values = values
+	case strings.HasPrefix(act.Do, "sort") && act.Value == "date":
+		heads, err := tx.Heads(ctx)
+		return act, Outline{Heads: heads}.written(), err
+	}
+	return act, nil, nil
+}
+
+// orderOf is the order in which an act sorts.
+func orderOf(act PlanAct, written map[string]time.Time) (order sitemap.Order, words string) {
+	if act.Value == "date" {
+		return sitemap.ByDate(func(id string) time.Time { return written[id] }), " by date"
+	}
+	return sitemap.ByTitle(), ""
+}
+
 // perform asks the core for the tree after an act, words the act, and names
 // the entry it was on.
-func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string, err error) {
+func perform(t *sitemap.Tree, act PlanAct, written map[string]time.Time) (next *sitemap.Tree, label, id string, err error) {
 	id = act.ID
 	title := func() string { return strconv.Quote(titleOf(t, id)) }
 	several := func() string {
@@ -148,17 +203,20 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 		next, err = t.Retitle(id, sitemap.CleanTitle(act.Value))
 		label = fmt.Sprintf("renamed %s to %q", title(), sitemap.CleanTitle(act.Value))
 	case "slug":
-		next, err = t.Change(id, func(e *sitemap.Entry) { e.Slug, e.SlugHeld = strings.TrimSpace(act.Value), true })
+		next, err = changeFact(t, act.on(), "slug", act.Value)
 		label = fmt.Sprintf("gave %s the slug %s", title(), act.Value)
-		if err == nil && act.Value == "" && t.At(t.Find(id)).Kind.IsPage() {
-			err = sitemap.ErrSlug
-		}
 	case "kind":
-		next, err = changeKind(t, act.on(), sitemap.Kind(act.Value))
+		next, err = changeFact(t, act.on(), "kind", act.Value)
 		label = fmt.Sprintf("turned %s into %s", several(), sitemap.Kind(act.Value).Label())
 	case "fact":
 		next, err = changeFact(t, act.on(), act.Field, act.Value)
-		label = fmt.Sprintf("changed the %s of %s", act.Field, several())
+		label = fmt.Sprintf("changed the %s of %s", fieldWords[act.Field], several())
+	case "facts":
+		if id = ""; len(act.Values) == 0 || len(act.Values) > MaxFilled {
+			return nil, "", "", &Invalid{"values", fmt.Sprintf("At most %d entries are filled at once.", MaxFilled)}
+		}
+		next, err = fillFacts(t, act.Field, act.Values)
+		label = fmt.Sprintf("changed the %s of %d %s", fieldWords[act.Field], len(act.Values), plural(len(act.Values), "entry", "entries"))
 	case "move":
 		spot := sitemap.Spot{Parent: act.Parent, After: act.After}
 		if act.Last {
@@ -167,14 +225,15 @@ func perform(t *sitemap.Tree, act PlanAct) (next *sitemap.Tree, label, id string
 		next, err = t.MoveAll(act.on(), spot)
 		label = "moved " + several()
 	case "step":
-		var spot sitemap.Spot
-		if spot, err = t.StepSpot(id, act.Step); err == nil {
-			next, err = t.Move(id, spot)
-		}
-		label = fmt.Sprintf("moved %s %s", title(), act.Step)
+		next, err = t.StepAll(act.on(), act.Step)
+		label = fmt.Sprintf("moved %s %s", several(), act.Step)
 	case "sort", "sort-all":
-		next, err = t.SortBelow(id, act.Do == "sort-all")
-		label = fmt.Sprintf("sorted what is below %s", title())
+		order, words := orderOf(act, written)
+		next, err = t.SortBelow(id, act.Do == "sort-all", order)
+		label = fmt.Sprintf("sorted what is below %s%s", title(), words)
+	case "refer":
+		next, err = t.Join(act.Value, id, true)
+		label = fmt.Sprintf("made %s a reference to %q", title(), titleOf(t, act.Value))
 	case "copy":
 		label = fmt.Sprintf("copied %s", title())
 		next, id, err = t.Copy(id, newID)
@@ -208,70 +267,100 @@ func inherited(t *sitemap.Tree, parent string) string {
 	return ""
 }
 
-func changeKind(t *sitemap.Tree, ids []string, k sitemap.Kind) (*sitemap.Tree, error) {
-	if !slices.Contains(sitemap.Kinds(), k) {
-		return nil, &Invalid{"value", "This is no kind of entry."}
-	}
-	return t.ChangeAll(ids, func(e *sitemap.Entry) {
-		e.Kind = k
-		if k == sitemap.Group {
-			e.Slug = ""
-		}
-		if !k.IsPage() {
-			e.Withdrawn = false
-			if !e.IsHome() {
-				e.Fixed = ""
-			}
-		}
-		if k == sitemap.Reference || k == sitemap.Outside || k == sitemap.File {
-			e.Target = ""
-		}
-	})
+// MaxFilled is the most entries that are given values in one act.
+const MaxFilled = 5_000
+
+// fieldWords are the facts of an entry that an act can change, in words.
+var fieldWords = map[string]string{
+	"title": "title", "kind": "kind", "slug": "slug", "short": "short title", "owner": "owner", "template": "template", "listed": "place in menus", "notes": "notes",
+	"review": "review date", "readership": "readership", "topics": "topics", "target": "target", "source": "source",
 }
 
 func changeFact(t *sitemap.Tree, ids []string, field, value string) (*sitemap.Tree, error) {
-	value = strings.TrimSpace(value)
-	if len(value) > 4000 {
-		return nil, &Invalid{field, "This is too long; it takes at most 4,000 characters."}
+	values := make(map[string]string, len(ids))
+	for _, id := range ids {
+		values[id] = value
 	}
-	if field == "target" {
-		for _, id := range ids {
-			if i := t.Find(id); i != sitemap.None && t.Ref(i).Kind == sitemap.Outside && !address.IsURL(value) {
-				return nil, &Invalid{field, "An outside link needs a URL that begins with https://."}
-			}
+	return fillFacts(t, field, values)
+}
+
+// fillFacts gives each of several entries a value of its own; all or none
+// change.
+func fillFacts(t *sitemap.Tree, field string, values map[string]string) (*sitemap.Tree, error) {
+	clean := make(map[string]string, len(values))
+	for id, v := range values {
+		i := t.Find(id)
+		if i == sitemap.None {
+			return nil, sitemap.ErrNoEntry
+		}
+		var err error
+		if clean[id], err = readFact(t.Ref(i), field, strings.TrimSpace(v)); err != nil {
+			return nil, err
 		}
 	}
-	known := true
-	next, err := t.ChangeAll(ids, func(e *sitemap.Entry) {
-		switch field {
-		case "short":
-			e.Short = value
-		case "owner":
-			e.Owner = value
-		case "template":
-			e.Template = value
-		case "listed":
-			e.Unlisted = value == "no"
-		case "notes":
-			e.Notes = value
-		case "review":
-			e.Review = value
-		case "readership":
-			e.Readership = value
-		case "topics":
-			e.Topics = value
-		case "target":
-			e.Target = value
-		case "source":
-			e.Source = value
-		default:
-			known = false
+	return t.ChangeAll(slices.Sorted(maps.Keys(clean)), func(e *sitemap.Entry) { setFact(e, field, clean[e.ID]) })
+}
+
+// readFact checks what somebody typed as a fact of an entry.
+func readFact(e *sitemap.Entry, field, v string) (string, error) {
+	switch {
+	case fieldWords[field] == "":
+		return "", &Invalid{"field", "This fact is not known."}
+	case len(v) > 4000:
+		return "", &Invalid{field, "This is too long; it takes at most 4,000 characters."}
+	case field == "target" && e.Kind == sitemap.Outside && !address.IsURL(v):
+		return "", &Invalid{field, "An outside link needs a URL that begins with https://."}
+	case field == "review" && v != "":
+		d, ok := sitemap.ParseDate(v)
+		if !ok {
+			return "", &Invalid{field, fmt.Sprintf("%q is no date. Write it like 2026-11-24.", v)}
 		}
-	})
-	if !known {
-		return nil, &Invalid{"field", "This fact is not known."}
+		return d, nil
+	case field == "slug" && v == "" && e.Kind.IsPage():
+		return "", sitemap.ErrSlug
+	case field == "topics":
+		return sitemap.JoinTopics(v), nil
+	case field == "title":
+		return sitemap.CleanTitle(v), nil
+	case field == "kind":
+		k, ok := sitemap.ParseKind(v)
+		if !ok {
+			return "", &Invalid{field, fmt.Sprintf("%q is no kind of entry.", v)}
+		}
+		return string(k), nil
 	}
-	return next, err
+	return v, nil
+}
+
+func setFact(e *sitemap.Entry, field, v string) {
+	switch field {
+	case "title":
+		e.Retitle(v)
+	case "kind":
+		e.Turn(sitemap.Kind(v))
+	case "slug":
+		e.Slug, e.SlugHeld = v, true
+	case "short":
+		e.Short = v
+	case "owner":
+		e.Owner = v
+	case "template":
+		e.Template = v
+	case "listed":
+		e.Unlisted = sitemap.ParseNo(v)
+	case "notes":
+		e.Notes = v
+	case "review":
+		e.Review = v
+	case "readership":
+		e.Readership = v
+	case "topics":
+		e.Topics = v
+	case "target":
+		e.Target = v
+	case "source":
+		e.Source = v
+	}
 }
 
 // quicker tells the later of two planners: an entry that the act changes was
@@ -328,8 +417,10 @@ func (a *App) whoRemoved(ctx context.Context, tx port.Tx, act PlanAct, err error
 // mayReaddress tells acts that can change the addresses of what is there.
 func (a PlanAct) mayReaddress() bool {
 	switch a.Do {
-	case "move", "step", "remove", "withdraw", "slug", "kind":
+	case "move", "step", "remove", "withdraw", "slug", "kind", "refer":
 		return true
+	case "facts":
+		return a.Field == "kind" || a.Field == "slug"
 	}
 	return false
 }

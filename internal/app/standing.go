@@ -18,17 +18,35 @@ type Standing struct {
 
 // Standing works out where the entries stand.
 func (o Outline) Standing() Standing {
-	s := Standing{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: map[string]time.Time{}, o: o}
+	s := Standing{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.written(), o: o}
 	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {
 		s.Marks[c.ID] = append(s.Marks[c.ID], c.Mark())
 	}
 	for _, h := range o.Heads {
 		s.Drafts[h.EntryID] = s.Drafts[h.EntryID] || h.Draft
-		if h.At.After(s.Written[h.EntryID]) {
-			s.Written[h.EntryID] = h.At
-		}
 	}
 	return s
+}
+
+// written tells when the text of each page was last changed.
+func (o Outline) written() map[string]time.Time {
+	at := make(map[string]time.Time, len(o.Heads))
+	for _, h := range o.Heads {
+		if h.At.After(at[h.EntryID]) {
+			at[h.EntryID] = h.At
+		}
+	}
+	return at
+}
+
+// LastChange tells when the text of an entry or its place in the plan was last
+// changed.
+func (s Standing) LastChange(id string) time.Time {
+	at := s.Written[id]
+	if p, ok := s.o.Trees.Planned[id]; ok && p.At.After(at) {
+		return p.At
+	}
+	return at
 }
 
 // State gives where the entry at an index of Next stands.

@@ -143,6 +143,13 @@ type Told struct {
 	Words   string `json:"words"`
 }
 
+// SavedView is how somebody looks at the outline: filters, columns and sorting,
+// as they stand in its URL.
+type SavedView struct {
+	Name  string `json:"name"`
+	Query string `json:"query"`
+}
+
 // Release is everything that publishing an edition writes.
 type Release struct {
 	Edition   Edition
@@ -254,6 +261,9 @@ type PlanTx interface {
 	Decisions(ctx context.Context) (map[string]redirect.Decision, error)
 	PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error
 	DropDecision(ctx context.Context, entry string) error
+	Views(ctx context.Context, person string) ([]SavedView, error)
+	PutView(ctx context.Context, person string, v SavedView) error
+	DropView(ctx context.Context, person, name string) error
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error
 }

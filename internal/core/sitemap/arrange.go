@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"time"
 
 	"golang.org/x/text/collate"
 	"golang.org/x/text/language"
@@ -19,10 +20,25 @@ var (
 	ErrNothingBelow  = errors.New("nothing is below this entry")
 )
 
-// SortBelow puts the children of an entry, "" for the top, in the order of
-// their titles, and if deep all further down too. Upper and lower case count
-// alike, and 9 comes before 10 (Unicode Technical Standard 10).
-func (t *Tree) SortBelow(id string, deep bool) (*Tree, error) {
+// Order compares two entries for sorting.
+type Order func(a, b *Entry) int
+
+// ByTitle orders by title. Upper and lower case count alike, and 9 comes before
+// 10 (Unicode Technical Standard 10).
+func ByTitle() Order {
+	c := collate.New(language.Und, collate.IgnoreCase, collate.Numeric)
+	return func(a, b *Entry) int { return c.CompareString(a.Title, b.Title) }
+}
+
+// ByDate orders by a date of each entry, the latest first; those without one
+// come last.
+func ByDate(of func(id string) time.Time) Order {
+	return func(a, b *Entry) int { return of(b.ID).Compare(of(a.ID)) }
+}
+
+// SortBelow puts the children of an entry, "" for the top, in order, and if deep
+// all further down too. What is equal stays as it stood.
+func (t *Tree) SortBelow(id string, deep bool, order Order) (*Tree, error) {
 	p := t.home
 	if id != "" {
 		if p = t.Find(id); p == None {
@@ -32,14 +48,13 @@ func (t *Tree) SortBelow(id string, deep bool) (*Tree, error) {
 	if p != None && !t.HasChildren(p) || t.Len() == 0 {
 		return nil, ErrNothingBelow
 	}
-	order := collate.New(language.Und, collate.IgnoreCase, collate.Numeric)
 	list := make([]Entry, 0, t.Len())
 	list = append(list, t.entries[:p+1]...)
 	var put func(p int, sorted bool)
 	put = func(p int, sorted bool) {
 		children := slices.Collect(t.Children(p))
 		if sorted {
-			slices.SortStableFunc(children, func(a, b int) int { return order.CompareString(t.entries[a].Title, t.entries[b].Title) })
+			slices.SortStableFunc(children, func(a, b int) int { return order(&t.entries[a], &t.entries[b]) })
 		}
 		for _, c := range children {
 			list = append(list, t.entries[c])

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -35,26 +36,26 @@ func numbered(prefix string) func() string {
 
 func TestSorting(t *testing.T) {
 	tree := planted(t, "pots\n  Z\n  a\nÉtude\nBed 10\nBed 9\n  y\n  X\nelm")
-	sorted, err := tree.SortBelow("", false)
+	sorted, err := tree.SortBelow("", false, sitemap.ByTitle())
 	require.NoError(t, err)
 	require.Equal(t, "Home .Bed 9 ..y ..X .Bed 10 .elm .Étude .pots ..Z ..a", outlined(sorted))
-	deep, err := tree.SortBelow("", true)
+	deep, err := tree.SortBelow("", true, sitemap.ByTitle())
 	require.NoError(t, err)
 	require.Equal(t, "Home .Bed 9 ..X ..y .Bed 10 .elm .Étude .pots ..a ..Z", outlined(deep))
-	one, err := tree.SortBelow("e1", false)
+	one, err := tree.SortBelow("e1", false, sitemap.ByTitle())
 	require.NoError(t, err)
 	require.Equal(t, "Home .pots ..a ..Z .Étude .Bed 10 .Bed 9 ..y ..X .elm", outlined(one))
-	again, err := deep.SortBelow("", true)
+	again, err := deep.SortBelow("", true, sitemap.ByTitle())
 	require.NoError(t, err)
 	require.Empty(t, sitemap.Patches(deep, again), "what is in order stays")
 
-	_, err = tree.SortBelow("e2", false)
+	_, err = tree.SortBelow("e2", false, sitemap.ByTitle())
 	require.ErrorIs(t, err, sitemap.ErrNothingBelow)
-	_, err = tree.SortBelow("gone", false)
+	_, err = tree.SortBelow("gone", false, sitemap.ByTitle())
 	require.ErrorIs(t, err, sitemap.ErrNoEntry)
 	empty, err := sitemap.New(nil)
 	require.NoError(t, err)
-	_, err = empty.SortBelow("", true)
+	_, err = empty.SortBelow("", true, sitemap.ByTitle())
 	require.ErrorIs(t, err, sitemap.ErrNothingBelow)
 }
 
@@ -64,7 +65,7 @@ func TestSortingOnlySorts(t *testing.T) {
 		var author sitemaptest.Author
 		tree := author.Small(t, 8)
 		id := tree.At(rapid.IntRange(0, tree.Len()-1).Draw(t, "entry")).ID
-		sorted, err := tree.SortBelow(id, rapid.Bool().Draw(t, "deep"))
+		sorted, err := tree.SortBelow(id, rapid.Bool().Draw(t, "deep"), sitemap.ByTitle())
 		if err != nil {
 			require.ErrorIs(t, err, sitemap.ErrNothingBelow)
 			return
@@ -152,4 +153,17 @@ func lines(n int) string {
 		fmt.Fprintf(&b, "  Bed %d\n", i)
 	}
 	return b.String()
+}
+
+func TestSortingByDate(t *testing.T) {
+	tree := planted(t, "a\nb\nc\nd")
+	days := map[string]int{idOf(t, tree, "b"): 3, idOf(t, tree, "d"): 7}
+	sorted, err := tree.SortBelow("", false, sitemap.ByDate(func(id string) (at time.Time) {
+		if day := days[id]; day > 0 {
+			at = time.Date(2026, 11, day, 0, 0, 0, 0, time.UTC)
+		}
+		return at
+	}))
+	require.NoError(t, err)
+	require.Equal(t, "Home .d .b .a .c", outlined(sorted), "the latest first, those without a date last and in their order")
 }

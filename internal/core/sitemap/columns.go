@@ -2,8 +2,10 @@ package sitemap
 
 import (
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
+	"time"
 )
 
 // Columns is the header of a written sitemap, in order.
@@ -139,7 +141,8 @@ func empty(r Record) bool {
 	return true
 }
 
-func parseKind(s string) (Kind, bool) {
+// ParseKind reads the word for a kind; empty is a page.
+func ParseKind(s string) (Kind, bool) {
 	switch strings.ToLower(s) {
 	case "", "page":
 		return Page, true
@@ -157,22 +160,35 @@ func parseKind(s string) (Kind, bool) {
 	return Page, false
 }
 
-func parseNo(s string) bool {
+// ParseNo tells whether a cell says that an entry is not listed.
+func ParseNo(s string) bool {
 	switch strings.ToLower(s) {
-	case "no", "n", "false", "0", "unlisted":
+	case "no", "n", "false", "0", "unlisted", "not listed":
 		return true
 	}
 	return false
 }
 
-// Topics splits and joins a list of topics as it stands in a cell.
-func joinTopics(s string) string {
+// JoinTopics brings a list of topics, as it stands in a cell, into the form in
+// which it is kept.
+func JoinTopics(s string) string {
 	parts := strings.FieldsFunc(s, func(r rune) bool { return r == ';' || r == '|' || r == ',' })
 	kept := parts[:0]
 	for _, p := range parts {
-		if p = strings.TrimSpace(p); p != "" {
+		if p = strings.TrimSpace(p); p != "" && !slices.Contains(kept, p) {
 			kept = append(kept, p)
 		}
 	}
 	return strings.Join(kept, "; ")
+}
+
+// ParseDate reads a day as people write it, where that is unambiguous, and gives
+// it as 2006-01-02.
+func ParseDate(s string) (string, bool) {
+	for _, layout := range []string{time.DateOnly, "2.1.2006", "2 January 2006", "2 Jan 2006", "2006/1/2"} {
+		if d, err := time.Parse(layout, s); err == nil {
+			return d.Format(time.DateOnly), true
+		}
+	}
+	return "", false
 }

@@ -10,15 +10,16 @@ import (
 
 // Errors of edits that the interface words for people.
 var (
-	ErrNoEntry    = errors.New("the entry is not in the sitemap any more")
-	ErrUnderSelf  = errors.New("an entry cannot be moved below itself")
-	ErrNoChildren = errors.New("only pages and groups can have entries below them")
-	ErrHome       = errors.New("the home page stays where it is")
-	ErrNoTitle    = errors.New("an entry needs a title")
-	ErrLongTitle  = fmt.Errorf("a title has at most %d characters", MaxTitle)
-	ErrSlug       = errors.New("a slug is one segment of letters, digits and hyphens, at most 80 characters")
-	ErrKind       = errors.New("this kind cannot have entries below it; move them first")
-	ErrNowhere    = errors.New("there is no step in that direction")
+	ErrNoEntry     = errors.New("the entry is not in the sitemap any more")
+	ErrUnderSelf   = errors.New("an entry cannot be moved below itself")
+	ErrNoChildren  = errors.New("only pages and groups can have entries below them")
+	ErrHome        = errors.New("the home page stays where it is")
+	ErrNoTitle     = errors.New("an entry needs a title")
+	ErrNotSiblings = errors.New("these entries stand below different ones; choose neighbours")
+	ErrLongTitle   = fmt.Errorf("a title has at most %d characters", MaxTitle)
+	ErrSlug        = errors.New("a slug is one segment of letters, digits and hyphens, at most 80 characters")
+	ErrKind        = errors.New("this kind cannot have entries below it; move them first")
+	ErrNowhere     = errors.New("there is no step in that direction")
 )
 
 // MaxTitle is the most characters a title may have.
@@ -181,30 +182,44 @@ const (
 	Out  Step = "out"
 )
 
-// StepSpot is the spot to which a step leads, or ErrNowhere.
-func (t *Tree) StepSpot(id string, step Step) (Spot, error) {
-	i := t.Find(id)
-	if i == None {
-		return Spot{}, ErrNoEntry
+// StepAll moves neighbours one step, keeping their order, or says ErrNowhere. An
+// entry below another of them goes with that; all others have one parent.
+func (t *Tree) StepAll(ids []string, step Step) (*Tree, error) {
+	s, err := t.stepSpot(ids, step)
+	if err != nil {
+		return nil, err
 	}
-	if i == t.home {
-		return Spot{}, ErrHome
+	return t.MoveAll(ids, s)
+}
+
+// stepSpot is the spot to which a step leads.
+func (t *Tree) stepSpot(ids []string, step Step) (Spot, error) {
+	chosen, err := t.branches(ids)
+	if err != nil {
+		return Spot{}, err
+	}
+	if len(chosen) == 0 {
+		return Spot{}, ErrNowhere
+	}
+	first, last := chosen[0], chosen[len(chosen)-1]
+	parent := t.Parent(first)
+	if slices.ContainsFunc(chosen, func(i int) bool { return t.Parent(i) != parent }) {
+		return Spot{}, ErrNotSiblings
 	}
 	before, beforeThat, after := None, None, None
-	for c := range t.Children(t.Parent(i)) {
-		if c < i {
+	for c := range t.Children(parent) {
+		if c < first {
 			beforeThat, before = before, c
-		} else if c > i {
+		} else if c > last {
 			after = c
 			break
 		}
 	}
-	parent := t.Parent(i)
 	switch {
 	case step == Up && before != None:
-		return Spot{t.entries[i].Parent, t.idOf(beforeThat)}, nil
+		return Spot{t.entries[first].Parent, t.idOf(beforeThat)}, nil
 	case step == Down && after != None:
-		return Spot{t.entries[i].Parent, t.idOf(after)}, nil
+		return Spot{t.entries[first].Parent, t.idOf(after)}, nil
 	case step == In && before != None:
 		if !t.entries[before].Kind.HoldsChildren() {
 			return Spot{}, ErrNoChildren
@@ -242,12 +257,7 @@ func (t *Tree) RemoveAll(ids []string) (*Tree, error) {
 
 // Retitle changes the title. The slug follows until it is held.
 func (t *Tree) Retitle(id, title string) (*Tree, error) {
-	return t.Change(id, func(e *Entry) {
-		e.Title = title
-		if e.Kind.IsPage() && !e.SlugHeld && e.Fixed == "" {
-			e.Slug = address.Slug(title)
-		}
-	})
+	return t.Change(id, func(e *Entry) { e.Retitle(title) })
 }
 
 // Change lets set alter an entry's own facts (not its id, parent or rank).

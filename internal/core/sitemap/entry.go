@@ -20,6 +20,8 @@
 // served: Address tells the claim, Served whether readers get it.
 package sitemap
 
+import "candlepath/internal/core/address"
+
 // Kind is what an entry is.
 type Kind string
 
@@ -90,3 +92,31 @@ func (e Entry) Name() string {
 
 // IsHome tells whether the entry is the home page.
 func (e Entry) IsHome() bool { return e.Fixed == "/" && e.Parent == "" }
+
+// Retitle gives the entry a title; the slug of a page follows until it is held.
+func (e *Entry) Retitle(title string) {
+	e.Title = title
+	if e.Kind.IsPage() && !e.SlugHeld && e.Fixed == "" {
+		e.Slug = address.Slug(title)
+	}
+}
+
+// Turn makes the entry one of another kind, without what that kind cannot have.
+func (e *Entry) Turn(k Kind) {
+	if e.Kind == k {
+		return
+	}
+	e.Kind = k
+	if k == Group {
+		e.Slug = ""
+	}
+	if !k.IsPage() {
+		e.Withdrawn = false
+		if !e.IsHome() {
+			e.Fixed = ""
+		}
+	}
+	if !k.HoldsChildren() {
+		e.Target = ""
+	}
+}

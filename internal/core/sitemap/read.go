@@ -136,13 +136,13 @@ func (r *reader) basics(rec Record, title string) row {
 	e := Entry{
 		ID: tempID(len(r.rows)), Title: cleanTitle(title), Short: r.cell(rec, "short"), Slug: r.cell(rec, "slug"),
 		Target: r.cell(rec, "target"), Source: r.cell(rec, "source"), Template: r.cell(rec, "template"),
-		Owner: r.cell(rec, "owner"), Unlisted: parseNo(r.cell(rec, "listed")), Topics: joinTopics(r.cell(rec, "topics")),
+		Owner: r.cell(rec, "owner"), Unlisted: ParseNo(r.cell(rec, "listed")), Topics: JoinTopics(r.cell(rec, "topics")),
 		Readership: r.cell(rec, "readership"), Review: r.cell(rec, "review"), Notes: r.notes(rec),
 	}
 	if id := r.cell(rec, "id"); id != "" {
 		e.ID = id
 	}
-	kind, ok := parseKind(r.cell(rec, "kind"))
+	kind, ok := ParseKind(r.cell(rec, "kind"))
 	if !ok {
 		r.find(rec.Line, Error, "unknown-kind", e.ID, "", fmt.Sprintf("%q is no kind of entry; it is read as a page. Kinds: page, carried, reference, outside, file, group.", r.cell(rec, "kind")))
 	}

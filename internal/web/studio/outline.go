@@ -1,9 +1,11 @@
 package studio
 
 import (
+	"context"
 	"net/http"
 	"strconv"
 	"strings"
+	"time"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
@@ -47,19 +49,41 @@ type rowView struct {
 	See     string   `json:"r,omitempty"` // where a reference leads
 	Home    bool     `json:"h,omitempty"`
 	Bare    bool     `json:"b,omitempty"` // carried and not written yet
+
+	Short      string `json:"sh,omitempty"`
+	Slug       string `json:"g,omitempty"`
+	Template   string `json:"tp,omitempty"`
+	Unlisted   bool   `json:"ul,omitempty"`
+	Topics     string `json:"to,omitempty"`
+	Review     string `json:"rv,omitempty"`
+	Notes      string `json:"no,omitempty"`
+	Readership string `json:"rd,omitempty"`
+	Target     string `json:"ta,omitempty"`
+	Source     string `json:"so,omitempty"`
+	Fixed      bool   `json:"fx,omitempty"`
+	Changed    string `json:"at,omitempty"` // the day of the last change, of text or place
+	Visits     int    `json:"v,omitempty"`
 }
 
 type rowMaker struct {
 	app.Standing
+	app.Outline
 	next *sitemap.Tree
 }
 
-func newRowMaker(o app.Outline) rowMaker { return rowMaker{o.Standing(), o.Trees.Next} }
+func newRowMaker(o app.Outline) rowMaker { return rowMaker{o.Standing(), o, o.Trees.Next} }
 
 func (m rowMaker) row(i int) rowView {
 	t := m.next
 	e := t.Ref(i)
-	v := rowView{ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.AllMarks(i), Home: i == t.Home()}
+	v := rowView{
+		ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.AllMarks(i), Home: i == t.Home(),
+		Short: e.Short, Slug: e.Slug, Template: e.Template, Unlisted: e.Unlisted, Topics: e.Topics, Review: e.Review, Notes: e.Notes,
+		Readership: e.Readership, Target: e.Target, Source: e.Source, Fixed: e.Fixed != "", Visits: m.Visits[e.ID],
+	}
+	if changed := m.LastChange(e.ID); !changed.IsZero() {
+		v.Changed = changed.UTC().Format(time.DateOnly)
+	}
 	switch e.Kind {
 	case sitemap.Outside, sitemap.File:
 		v.Address = strings.TrimPrefix(strings.TrimPrefix(e.Target, "https://"), "http://")
@@ -92,7 +116,66 @@ func (s *Studio) rows(r *request) error {
 	for i := range rows {
 		rows[i] = m.row(i)
 	}
-	r.JSON(http.StatusOK, map[string]any{"version": o.Site.PlanVersion, "rows": rows})
+	names, err := s.namesFor(r)
+	if err != nil {
+		return err
+	}
+	views, err := s.app.SavedViews(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, time.Now().UTC().Format(time.DateOnly), rows, names, views})
+	return nil
+}
+
+// rowsAnswer is the whole outline as its script keeps it.
+type rowsAnswer struct {
+	Version int64           `json:"version"`
+	Today   string          `json:"today"`
+	Rows    []rowView       `json:"rows"`
+	Names   names           `json:"names"`
+	Views   []app.SavedView `json:"views"`
+}
+
+// names is what cells are chosen from.
+type names struct {
+	Kinds     [][2]string `json:"kinds"`
+	Templates [][2]string `json:"templates"`
+	Owners    []string    `json:"owners"`
+}
+
+func (s *Studio) namesFor(r *request) (n names, err error) {
+	for _, k := range sitemap.Kinds() {
+		n.Kinds = append(n.Kinds, [2]string{string(k), k.Label()})
+	}
+	templates, err := s.app.Templates(r.ctx())
+	if err != nil {
+		return n, err
+	}
+	for _, t := range templates {
+		n.Templates = append(n.Templates, [2]string{t.Key, t.Name})
+	}
+	people, err := s.app.Everyone(r.ctx())
+	for _, p := range people {
+		n.Owners = append(n.Owners, p.Name)
+	}
+	return n, err
+}
+
+func (s *Studio) saveView(r *request) error { return s.changeViews(r, s.app.SaveView) }
+
+func (s *Studio) dropView(r *request) error { return s.changeViews(r, s.app.DropView) }
+
+func (s *Studio) changeViews(r *request, change func(context.Context, port.Person, app.SavedView) ([]app.SavedView, error)) error {
+	var v app.SavedView
+	if err := r.json(&v); err != nil {
+		return err
+	}
+	views, err := change(r.ctx(), r.who, v)
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, map[string]any{"views": views})
 	return nil
 }
 
@@ -110,6 +193,8 @@ type actForm struct {
 	Value     string   `json:"value"`
 	Field     string   `json:"field"`
 	Confirmed bool     `json:"confirmed"`
+
+	Values map[string]string `json:"values"`
 }
 
 // actAnswer tells the script what changed.
@@ -130,7 +215,7 @@ func (s *Studio) act(r *request) error {
 	}
 	res, err := s.app.Plan(r.ctx(), r.who, app.PlanAct{
 		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
-		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Confirmed: f.Confirmed,
+		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
 	})
 	if err != nil {
 		return err
@@ -237,6 +322,8 @@ var confirmWords = map[string]struct{ verb, confirm string }{
 	"withdraw": {"What withdrawing does", "Withdraw it"},
 	"slug":     {"What another slug does", "Change it"},
 	"kind":     {"What turning it does", "Turn it"},
+	"facts":    {"What this does", "Change it"},
+	"refer":    {"What making it a reference does", "Make it a reference"},
 }
 
 func verb(n int, one, many string) string {
@@ -253,8 +340,8 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	of := res.Confirm
 	words := confirmWords[f.Do]
 	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: words.verb, Confirm: words.confirm}
-	if len(f.IDs) > 1 {
-		v.Title, v.Confirm = count(len(f.IDs), "entry", "entries"), strings.TrimSuffix(v.Confirm, " it")+" them"
+	if n := max(len(f.IDs), len(f.Values)); n > 1 {
+		v.Title, v.Confirm = count(n, "entry", "entries"), strings.TrimSuffix(v.Confirm, " it")+" them"
 	}
 	if of.Leaves() {
 		v.Points = append(v.Points, point{"planned", count(of.FromLive, "page leaves", "pages leave"), "the site with the next edition"})
@@ -306,6 +393,7 @@ type besideView struct {
 	Sortable                                     bool // two or more are below it
 	PageURL, Below                               string
 	FindURL                                      string
+	Pair                                         []pair
 }
 
 type option struct {
@@ -357,8 +445,27 @@ func (s *Studio) besideMany(r *request, o app.Outline, n int) error {
 	}
 	v := newBeside(o, 0, people, templates)
 	v.Title = count(n, "entry", "entries") + " chosen"
+	v.Pair = pairOf(o.Trees.Next, r.QueryArray("of"))
 	return s.set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)
 }
+
+// pairOf offers, for two pages, to keep either of them.
+func pairOf(t *sitemap.Tree, ids []string) []pair {
+	if len(ids) != 2 {
+		return nil
+	}
+	var out []pair
+	for k, id := range ids {
+		other := ids[1-k]
+		if _, err := t.Join(id, other, false); err == nil {
+			out = append(out, pair{id, other, titleIn(id, t), address.Written(t.Address(t.Find(id))), urls.Merging(id, other)})
+		}
+	}
+	return out
+}
+
+// pair is two pages, one of which could stay.
+type pair struct{ Kept, Gone, Title, Address, MergeURL string }
 
 func newBeside(o app.Outline, i int, people []port.Person, templates []content.Template) besideView {
 	t := o.Trees.Next

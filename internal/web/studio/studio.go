@@ -84,6 +84,8 @@ func Routes() []Route {
 		{"GET", urls.Outline, "outline", workflow.Plan, (*Studio).outline},
 		{"GET", urls.Rows, "", workflow.Plan, (*Studio).rows},
 		{"POST", urls.Act, "", workflow.Plan, (*Studio).act},
+		{"POST", urls.Views, "", workflow.Plan, (*Studio).saveView},
+		{"POST", urls.Views + "/drop", "", workflow.Plan, (*Studio).dropView},
 		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo},
 		{"POST", urls.Redo, "", workflow.Plan, (*Studio).redo},
 		{"GET", urls.BesideOf, "outline", workflow.Plan, (*Studio).beside},
@@ -268,7 +270,7 @@ func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
 		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
-		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow,
+		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow, sitemap.ErrNotSiblings, sitemap.ErrNotTwoPages,
 	} {
 		if errors.Is(err, e) {
 			return true

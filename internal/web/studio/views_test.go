@@ -91,10 +91,10 @@ func TestRowsOfTheOutline(t *testing.T) {
 	tr := trees(t)
 	m := newRowMaker(app.Outline{Trees: tr, Heads: []port.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
 	row := func(id string) rowView { return m.row(tr.Next.Find(id)) }
-	require.Equal(t, rowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
-	require.Equal(t, rowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
-	require.Equal(t, rowView{ID: "n", Parent: "g", Title: "Bog garden", Kind: "carried", Address: "/outdoors/bog-garden", Wick: "never", State: "to be carried", Marks: []string{"new"}, Bare: true}, row("n"))
-	require.Equal(t, rowView{ID: "r", Title: "See ponds", Kind: "reference", Address: "reference", Wick: "live", State: "live", See: "Outdoors › Ponds"}, row("r"))
+	require.Equal(t, rowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Slug: "outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
+	require.Equal(t, rowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Slug: "ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
+	require.Equal(t, rowView{ID: "n", Parent: "g", Title: "Bog garden", Kind: "carried", Address: "/outdoors/bog-garden", Slug: "bog-garden", Source: "https://old.quillmere.example/bog", Wick: "never", State: "to be carried", Marks: []string{"new"}, Bare: true}, row("n"))
+	require.Equal(t, rowView{ID: "r", Title: "See ponds", Kind: "reference", Address: "reference", Target: "p", Wick: "live", State: "live", See: "Outdoors › Ponds"}, row("r"))
 	require.True(t, row("h").Home)
 }
 

@@ -17,6 +17,8 @@ const (
 	Act       = "/studio/sitemap/act"
 	Undo      = "/studio/sitemap/undo"
 	Redo      = "/studio/sitemap/redo"
+	Merge     = "/studio/sitemap/merge"
+	Views     = "/studio/sitemap/views"
 	BesideOf  = "/studio/sitemap/beside"
 	BringIn   = "/studio/sitemap/bring-in"
 	TakeOutAt = "/studio/sitemap/take-out"
@@ -67,6 +69,9 @@ func Comparison(from, to string, all bool, as string) string {
 
 // ChecksOf is the findings of one rule.
 func ChecksOf(rule string) string { return with(Checks, "rule", rule) }
+
+// Merging is where two pages are merged.
+func Merging(kept, gone string) string { return with(Merge, "keep", kept, "gone", gone) }
 
 // Beside is the facts of an entry.
 func Beside(id string) string { return with(BesideOf, "id", id) }

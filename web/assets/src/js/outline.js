@@ -1,20 +1,24 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
 import { say, get, el, symbol } from "./say.js";
 import { planner } from "./plan.js";
+import { columns, usual, kindWords, isPage, fitGrid, cellOf, sorted } from "./columns.js";
+import { cells } from "./cells.js";
+import { grab } from "./grab.js";
+import { looks, fits as fitsOnly } from "./looks.js";
 
 const ROW = 32, MARGIN = 12;
 
 const keys = [
-  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into"], ["n", "add an entry after this one"],
-  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Shift ↑ ↓", "choose several, Ctrl A all in sight"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into the cells"], ["n", "add an entry after this one"],
+  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "on a closed branch open it, then go into its cells; Esc leaves them"], ["in a cell", "type or Enter to write, Tab to the next, Delete empties, Ctrl D fills down, Ctrl C and Ctrl V copy"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
+  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["b", "choose it with all below"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Shift ↑ ↓", "choose several, Ctrl A all in sight"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
 const filters = [
   ["all", "All", () => true],
   ["changed", "Changed", (n) => n.m?.length > 0],
-  ["no-owner", "No owner", (n) => !n.o && (n.k === "page" || n.k === "carried")],
+  ["no-owner", "No owner", (n) => !n.o && isPage(n)],
   ["bare", "Carried, unwritten", (n) => n.b],
 ];
 
@@ -27,8 +31,16 @@ export function startOutline(root) {
   const state = {
     selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
     filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null,
+    only: url.searchParams.get("only") || "", sort: "", cols: usual, col: null, // col: the cell that keys go to
   };
-  let scroll, space, head;
+  lookAs(url.searchParams);
+  let scroll, space, head, names = { kinds: [], templates: [], owners: [] }, today = "";
+
+  function lookAs(query) {
+    const sort = query.get("sort") || "", cols = (query.get("cols") || "").split(".").filter((id) => columns[id] && id !== "title");
+    state.sort = columns[sort.replace(/^-/, "")] ? sort : "";
+    state.cols = query.has("cols") ? cols : usual;
+  }
 
   // --- the tree ---
 
@@ -66,21 +78,23 @@ export function startOutline(root) {
   const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
 
   // What is shown: all, or what the filter and every word looked for fit.
-  const narrowed = () => state.filter !== "all" || state.words.length > 0;
+  const narrowed = () => state.filter !== "all" || state.only !== "" || state.words.length > 0;
   function fitting() {
-    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2];
-    if (!state.words.length) return filter;
-    return (n) => filter(n) && found(n);
+    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2], only = fitsOnly(state.only, names, today);
+    return (n) => filter(n) && only(n) && found(n);
   }
   function found(n) {
-    n.f ??= folded([n.t, n.a, n.o, kindWords[n.k]].filter(Boolean).join("\n"));
+    if (!state.words.length) return true;
+    n.f ??= folded([n.t, n.sh, n.a, n.o, n.to, kindWords[n.k]].filter(Boolean).join("\n"));
     return state.words.every((w) => n.f.includes(w));
   }
 
   function layout() {
     const out = [];
     const fits = fitting();
-    if (!narrowed()) {
+    if (state.sort) { // a plain list
+      for (const node of sorted([...tree.nodes.values()].filter((n) => n.id !== "fresh" && fits(n)), state.sort, names)) out.push({ node, depth: 1 });
+    } else if (!narrowed()) {
       if (tree.home) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
       const walk = (ids, depth) => {
         for (const id of ids) {
@@ -120,8 +134,9 @@ export function startOutline(root) {
       depth++;
       if (!isOpen(n, depth)) state.flipped.has(n.id) ? state.flipped.delete(n.id) : state.flipped.add(n.id);
     }
-    if (narrowed() && !state.visible.some((v) => v.node.id === id)) {
+    if ((narrowed() || state.sort) && !state.visible.some((v) => v.node.id === id)) {
       state.filter = "all";
+      state.only = state.sort = "";
       state.words = [];
       find.value = "";
     }
@@ -130,7 +145,14 @@ export function startOutline(root) {
   // --- drawing ---
 
   function build() {
-    head = el("div", { class: "o-head", role: "row" }, ...["Entry", "Address in Next", "Owner", "State"].map((t) => el("span", { role: "columnheader" }, t)));
+    head = el("div", { class: "o-head", role: "row" });
+    head.addEventListener("click", (e) => {
+      const id = e.target.closest("[data-col]")?.dataset.col;
+      if (!id) return;
+      state.sort = { [id]: "-" + id, ["-" + id]: "" }[state.sort] ?? id;
+      refresh();
+      chooseSeen();
+    });
     space = el("div", { class: "o-space", role: "rowgroup" });
     scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-multiselectable": "true", "aria-label": "Sitemap" }, head, space);
     root.replaceChildren(scroll);
@@ -138,34 +160,77 @@ export function startOutline(root) {
     new ResizeObserver(() => draw()).observe(scroll);
     scroll.addEventListener("keydown", onKey);
     scroll.addEventListener("click", onClick);
-    scroll.addEventListener("dblclick", (e) => { if (e.target.closest(".t")) rename(); });
-    scroll.addEventListener("pointerdown", onGrab);
+    scroll.addEventListener("dblclick", (e) => {
+      if (e.target.closest(".t")) rename();
+      else if (e.target.closest(".can") && state.col) cell.edit(node(), state.col);
+    });
+    scroll.addEventListener("pointerdown", (e) => grab(e, { scroll, space, tree, sorted: () => state.sort !== "", holds, on: (id) => (many() && state.chosen.has(id) ? plan.on() : { id }), act }));
     scroll.addEventListener("paste", (e) => {
       if (e.target !== scroll) return;
       e.preventDefault();
-      paste(e.clipboardData.getData("text/plain"));
+      const text = e.clipboardData.getData("text/plain");
+      if (state.col) cell.paste(text);
+      else paste(text);
+    });
+    scroll.addEventListener("copy", (e) => {
+      if (e.target !== scroll) return;
+      e.preventDefault();
+      e.clipboardData.setData("text/plain", cell.copied() ?? listed());
     });
   }
 
-  function refresh() {
+  // listed is what is chosen as an indented list, as it can be pasted.
+  function listed() {
+    const taken = new Set(), lines = [];
+    const walk = (id, depth) => {
+      const n = tree.nodes.get(id);
+      if (taken.has(id)) return;
+      taken.add(id);
+      lines.push("\t".repeat(depth) + n.t);
+      for (const kid of n.kids) walk(kid, depth + 1);
+    };
+    for (const id of plan.many() ? inSight() : [state.selected]) walk(id, 0);
+    return lines.join("\n");
+  }
+  const inSight = () => (many() ? state.visible.filter((v) => state.chosen.has(v.node.id)).map((v) => v.node.id) : [state.selected]);
+
+  function drawHead() {
+    fitGrid(scroll, state.cols);
+    head.replaceChildren(...["title", ...state.cols].map((id) => {
+      const on = state.sort.replace(/^-/, "") === id, down = state.sort.startsWith("-");
+      return el("span", { role: "columnheader", "data-col": id, title: on ? null : "Sort the view by this", "aria-sort": on ? (down ? "descending" : "ascending") : "none" }, columns[id].label, on ? el("span", { "aria-hidden": "true" }, down ? " ▾" : " ▴") : null);
+    }));
+  }
+
+  function refresh(fromTop) {
     layout();
     drawFilters();
+    drawHead();
+    if (fromTop) scroll.scrollTop = 0;
     draw();
     remember();
+    if (fromTop) chooseSeen();
   }
 
   function drawFilters() {
     const counts = Object.fromEntries(filters.map((f) => [f[0], 0]));
     for (const n of tree.nodes.values()) for (const [name, , fits] of filters) if (fits(n)) counts[name]++;
-    document.getElementById("filters").replaceChildren(...filters.map(([name, label]) => el("button", {
+    look.drawOnly();
+    document.getElementById("filters").replaceChildren(...filters.filter(([name]) => counts[name] || name === "all" || name === state.filter).map(([name, label]) => el("button", {
       type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); chooseSeen(); },
-    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small", "aria-live": "polite" }, shownWords(state.words.length ? state.visible.filter((v) => !v.faint).length : 0)));
+    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small", "aria-live": "polite" }, shownWords()), ...chooseButton());
   }
 
-  function shownWords(n) {
+  const countFitting = () => state.visible.filter((v) => !v.faint).length;
+  function shownWords() {
+    if (state.sort) return `${state.visible.length.toLocaleString("en")} sorted by ${columns[state.sort.replace(/^-/, "")].label.toLowerCase()}`;
     if (!narrowed()) return `Open to level ${state.level}`;
-    if (!state.words.length) return "Faint rows only show the way";
-    return n ? `${n.toLocaleString("en")} found; faint rows only show the way` : "Nothing in the tree fits these words";
+    const n = countFitting();
+    return n ? `${n.toLocaleString("en")} found; faint rows only show the way` : "Nothing in the tree fits this";
+  }
+  function chooseButton() {
+    const n = narrowed() ? countFitting() : 0;
+    return n > 1 ? [el("button", { type: "button", class: "link small", onclick: () => { chooseAll(); scroll.focus({ preventScroll: true }); } }, `Choose all ${n.toLocaleString("en")}`)] : [];
   }
 
   // Finding narrows the tree as one types; Enter or an arrow goes into it.
@@ -201,35 +266,44 @@ export function startOutline(root) {
     const sel = document.getElementById("row-" + state.selected);
     if (sel) scroll.setAttribute("aria-activedescendant", sel.id);
     else scroll.removeAttribute("aria-activedescendant");
-    if (state.editing) space.querySelector("input")?.focus();
+    if (state.editing?.field.isConnected) state.editing.field.focus();
   }
 
-  function rowOf({ node: n, depth, faint, fresh }, i) {
-    const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
+  function rowOf({ node: n, depth, faint }, i) {
+    const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() || state.sort ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
-      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? " at" : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
+      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? (state.col ? " at in-cell" : " at") : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
       "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
     if (faint) row.style.opacity = "0.72";
     const title = el("div", { class: "o-title", role: "gridcell" });
     title.style.paddingLeft = 8 + (depth - 1) * 22 + "px";
-    title.append(el("span", { class: "twist" + (n.kids.length ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, open ? "▾" : "▸"), kindSymbol(n));
-    if (state.editing?.id === n.id) title.append(editField(n));
+    title.append(el("span", { class: "twist" + (n.kids.length && !state.sort ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, open ? "▾" : "▸"), kindSymbol(n));
+    if (state.editing?.id === n.id && state.editing.col === "title") title.append(state.editing.field);
     else {
       title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
       for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag", title: m }, m));
       if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
-      if (n.kids.length && !open) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
+      if (state.sort) title.append(el("span", { class: "o-note" }, wayTo(n)));
+      else if (n.kids.length && !open) title.append(el("span", { class: "o-note" }, countBelow(n) + " below"));
     }
-    const state_ = el("div", { class: "o-cell", role: "gridcell" });
-    if (n.w) state_.append(el("span", { class: "state" }, symbol("wick-" + n.w), n.s));
-    row.append(title, el("div", { class: "o-addr", role: "gridcell", title: n.a }, n.a || ""),
-      el("div", { class: "o-cell" + (n.o ? "" : " is-error"), role: "gridcell" }, n.o || (n.k === "page" || n.k === "carried" ? "no owner" : "")), state_);
+    row.append(title);
+    for (const id of state.cols) {
+      const c = cellOf(id, n, names, today);
+      if (n.id === state.selected && id === state.col) c.classList.add("in");
+      if (state.editing?.id === n.id && state.editing.col === id) c.replaceChildren(state.editing.field);
+      row.append(c);
+    }
     return row;
   }
 
-  const kindWords = { page: "page", carried: "carried page", reference: "reference", outside: "outside link", file: "file", group: "group" };
+  function wayTo(n) {
+    const way = [];
+    for (let p = tree.nodes.get(n.p); p; p = tree.nodes.get(p.p)) way.unshift(p.t);
+    return way.length ? "in " + way.join(" › ") : "";
+  }
+
   function kindSymbol(n) {
     const s = symbol("k-" + n.k, "k");
     s.removeAttribute("aria-hidden");
@@ -249,6 +323,10 @@ export function startOutline(root) {
     const set = (name, value, usual) => value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
     set("at", state.selected);
     set("show", state.filter, "all");
+    set("only", state.only, "");
+    set("sort", state.sort, "");
+    if (state.cols.join(".") === usual.join(".")) u.searchParams.delete("cols");
+    else u.searchParams.set("cols", state.cols.join("."));
     set("find", find.value.trim(), "");
     set("level", String(state.level), "2");
     set("flip", [...state.flipped].filter((id) => tree.nodes.has(id)).slice(0, 40).join("."));
@@ -275,6 +353,21 @@ export function startOutline(root) {
   function chooseAll() {
     state.chosen = new Set(state.visible.filter((v) => !v.faint && v.node.id !== tree.home).map((v) => v.node.id));
     if (state.chosen.size) moveOn(state.chosen.has(state.selected) ? state.selected : [...state.chosen][0]);
+  }
+  function chooseBelow() {
+    const n = node();
+    if (!n?.kids.length) return say("Nothing is below this entry.");
+    const branch = [], walk = (m, depth) => {
+      branch.push(m.id);
+      if (m.kids.length && !narrowed() && !isOpen(m, depth)) state.flipped.has(m.id) ? state.flipped.delete(m.id) : state.flipped.add(m.id);
+      for (const id of m.kids) walk(tree.nodes.get(id), depth + 1);
+    };
+    if (n.id === tree.home) return say("Ctrl A chooses all in sight.");
+    walk(n, state.visible[indexOf(n.id)]?.depth || 1);
+    refresh();
+    const seen = new Set(state.visible.filter((v) => !v.faint).map((v) => v.node.id));
+    state.chosen = new Set(branch.filter((id) => seen.has(id)));
+    moveOn(n.id);
   }
   // What goes out of sight is not chosen any more: nobody removes what they do not see.
   function chooseSeen() {
@@ -319,32 +412,55 @@ export function startOutline(root) {
 
   const plan = planner(root, {
     selected: () => state.selected, chosen: () => [...state.chosen], version: () => tree.version, home: () => tree.home,
-    settle, reload, draw: () => draw(), run: (what) => run(what), focus: () => scroll.focus({ preventScroll: true }),
+    settle, reload, draw: () => draw(), run: (what, button) => run(what, button), focus: () => scroll.focus({ preventScroll: true }),
   });
   const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
+  const look = looks(root, { state, tree, names: () => names, today: () => today, refresh: (fromTop) => refresh(fromTop), go });
+  const cell = cells({
+    state, tree, node, rows: () => state.visible, names: () => names, act: (form) => act(form), draw: () => draw(), step: (delta) => step(delta),
+    focus: () => scroll.focus({ preventScroll: true }), chosen: inSight,
+  });
 
-  function settle(answer) {
+  // go looks at the tree as a kept view does.
+  function go(query) {
+    const q = new URLSearchParams(query);
+    lookAs(q);
+    find.value = q.get("find") || "";
+    Object.assign(state, { filter: q.get("show") || "all", only: q.get("only") || "", words: wordsOf(find.value), level: Number(q.get("level") || 2), flipped: new Set((q.get("flip") || "").split(".").filter(Boolean)), col: null });
+    refresh(true);
+    scroll.focus({ preventScroll: true });
+  }
+
+  function settle(answer, form = {}) {
     const at = indexOf(state.selected), rows = state.visible;
     apply(answer);
     const near = () => [...rows.slice(at + 1), ...rows.slice(0, Math.max(at, 0)).reverse()].find((v) => tree.nodes.has(v.node.id))?.node.id;
-    if (answer.select && tree.nodes.has(answer.select)) {
+    if (form.stay && tree.nodes.has(state.selected)) {
+      layout();
+    } else if (answer.select && tree.nodes.has(answer.select)) {
       state.selected = answer.select;
       reveal(answer.select);
     } else if (!tree.nodes.has(state.selected)) state.selected = near() || tree.tops[0] || tree.home;
     refresh();
     const chosen = new Set([...state.chosen].filter((id) => tree.nodes.has(id)));
     select(state.selected);
-    if (!answer.select && chosen.size > 1) {
+    if ((!answer.select || form.stay || chosen.has(answer.select)) && chosen.size > 1) {
       state.chosen = chosen;
       draw();
     }
   }
 
+  function begin(data) {
+    ({ names, today } = data);
+    look.setViews(data.views);
+    load(data.rows);
+    tree.version = data.version;
+  }
+
   async function reload() {
     const data = await get(root.dataset.rows).catch(() => null);
     if (!data) return;
-    load(data.rows);
-    tree.version = data.version;
+    begin(data);
     if (!tree.nodes.has(state.selected)) state.selected = tree.home || tree.tops[0];
     refresh();
   }
@@ -352,10 +468,8 @@ export function startOutline(root) {
   // --- editing in place ---
 
   function rename() {
-    if (!node()) return;
-    state.editing = { id: state.selected, adding: false };
-    draw();
-    space.querySelector("input")?.select();
+    state.col = null;
+    cell.edit(node(), "title");
   }
 
   function add(below) {
@@ -375,7 +489,9 @@ export function startOutline(root) {
     tree.nodes.set("fresh", fresh);
     const kids = parent ? tree.nodes.get(parent).kids : tree.tops;
     kids.splice(after ? kids.indexOf(after) + 1 : 0, 0, "fresh");
-    state.editing = { id: "fresh", adding: true, parent, after, back: state.selected };
+    state.col = null;
+    state.sort = "";
+    state.editing = { id: "fresh", col: "title", field: newField({ parent, after, back: state.selected }) };
     reveal("fresh");
     layout();
     state.selected = "fresh";
@@ -384,32 +500,28 @@ export function startOutline(root) {
     draw();
   }
 
-  function editField(n) {
-    const field = el("input", { value: n.t, maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry" });
+  // newField takes the title of a new entry; Enter goes on to the next one.
+  function newField(to) {
+    const field = el("input", { class: "o-edit", maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry" });
     let over = false;
     const end = (save, again) => {
       if (over) return;
       over = true;
-      const e = state.editing, value = field.value.trim();
+      const value = field.value.trim();
       state.editing = null;
-      if (e.adding) {
-        tree.nodes.delete("fresh");
-        for (const kids of [tree.tops, ...[...tree.nodes.values()].map((m) => m.kids)]) {
-          const i = kids.indexOf("fresh");
-          if (i >= 0) kids.splice(i, 1);
-        }
-        state.selected = e.back;
-        refresh();
-        if (save && value) act({ do: "add", parent: e.parent, after: e.after, value }).then(() => { if (again) add(false); });
-      } else {
-        draw();
-        if (save && value && value !== n.t) act({ do: "retitle", id: n.id, value });
+      tree.nodes.delete("fresh");
+      for (const kids of [tree.tops, ...[...tree.nodes.values()].map((m) => m.kids)]) {
+        const i = kids.indexOf("fresh");
+        if (i >= 0) kids.splice(i, 1);
       }
+      state.selected = to.back;
+      refresh();
+      if (save && value) act({ do: "add", parent: to.parent, after: to.after, value }).then(() => { if (again) add(false); });
       if (!again) scroll.focus({ preventScroll: true });
     };
     field.addEventListener("keydown", (e) => {
       e.stopPropagation();
-      if (e.key === "Enter") { e.preventDefault(); end(true, state.editing?.adding && field.value.trim() !== ""); }
+      if (e.key === "Enter") { e.preventDefault(); end(true, field.value.trim() !== ""); }
       if (e.key === "Escape") end(false);
     });
     field.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== field && document.hasFocus() && field.isConnected) end(true); }, 80));
@@ -418,7 +530,12 @@ export function startOutline(root) {
 
   // --- keys, mouse ---
 
-  function run(what) {
+  function stepTree(dir) {
+    if (state.sort) return say("The view is sorted; sort it by place in the tree to move entries.");
+    return act({ do: "step", step: dir, ...plan.on() });
+  }
+
+  function run(what, button) {
     const n = node();
     switch (what) {
       case "add": return add(false);
@@ -427,7 +544,10 @@ export function startOutline(root) {
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
       case "remove": case "withdraw": case "return": return n && act({ do: what, ...plan.on() });
       case "choose-none": return select(state.selected, true);
-      case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id }).then(() => scroll.focus({ preventScroll: true }));
+      case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id, value: button?.value || "" }).then(() => scroll.focus({ preventScroll: true }));
+      case "in": case "out": case "up": case "down": return stepTree(what);
+      case "refer": return act({ do: "refer", id: button.dataset.gone, value: button.dataset.kept });
+      case "choose-below": return chooseBelow();
       case "move": return plan.askMove();
     }
   }
@@ -464,6 +584,11 @@ export function startOutline(root) {
     if (to) select(to.node.id);
   }
 
+  function chooseStep(delta) {
+    const to = state.visible[indexOf(state.selected) + delta];
+    if (to) chooseTo(to.node.id);
+  }
+
   function toggle(id) {
     state.flipped.has(id) ? state.flipped.delete(id) : state.flipped.add(id);
     refresh();
@@ -481,18 +606,18 @@ export function startOutline(root) {
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") { done(); return run(e.shiftKey ? "redo" : "undo"); }
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") { done(); return run("redo"); }
     if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "a") { done(); return chooseAll(); }
+    if (cell.onKey(e)) return done();
     if (e.ctrlKey || e.metaKey) return;
     if (e.shiftKey && (e.key === "ArrowDown" || e.key === "ArrowUp")) {
       done();
-      const to = state.visible[at + (e.key === "ArrowDown" ? 1 : -1)];
-      return to && chooseTo(to.node.id);
+      return chooseStep(e.key === "ArrowDown" ? 1 : -1);
     }
-    if (many() && (e.altKey || ["n", "N", "Enter", "F2", "c", "s", "S", "o"].includes(e.key))) { done(); return say("That takes one entry; Esc chooses one again."); }
     if (e.altKey) {
       const dir = { ArrowUp: "up", ArrowDown: "down", ArrowRight: "in", ArrowLeft: "out" }[e.key];
-      if (dir && n) { done(); act({ do: "step", step: dir, id: n.id }); }
+      if (dir && n) { done(); stepTree(dir); }
       return;
     }
+    if (many() && ["n", "N", "Enter", "F2", "c", "s", "S", "o", "b"].includes(e.key)) { done(); return say("That takes one entry; Esc chooses one again."); }
     switch (e.key) {
       case "ArrowDown": step(1); break;
       case "ArrowUp": step(-1); break;
@@ -500,8 +625,8 @@ export function startOutline(root) {
       case "PageUp": step(1 - Math.floor(scroll.clientHeight / ROW)); break;
       case "Home": step(-1e9); break;
       case "End": step(1e9); break;
-      case "ArrowRight": if (n?.kids.length) isOpen(n, depth) ? step(1) : toggle(n.id); break;
-      case "ArrowLeft": if (n && isOpen(n, depth)) toggle(n.id); else if (n?.p) select(n.p); break;
+      case "ArrowRight": if (n?.kids.length && !narrowed() && !state.sort && !isOpen(n, depth)) toggle(n.id); else if (n && state.cols.length) cell.enter(state.cols[0]); break;
+      case "ArrowLeft": if (n && !narrowed() && !state.sort && isOpen(n, depth)) toggle(n.id); else if (n?.p) select(n.p); break;
       case "Enter": case "F2": rename(); break;
       case "n": add(false); break;
       case "N": add(true); break;
@@ -509,6 +634,7 @@ export function startOutline(root) {
       case "Delete": run("remove"); break;
       case "m": run("move"); break;
       case "t": find.focus(); find.select(); break;
+      case "b": chooseBelow(); break;
       case "c": run("copy"); break;
       case "s": run("sort"); break;
       case "S": run("sort-all"); break;
@@ -527,64 +653,20 @@ export function startOutline(root) {
 
   function onClick(e) {
     const row = e.target.closest(".o-row");
-    if (!row || e.target.closest("input")) return;
+    if (!row || e.target.closest("input, select")) return;
     if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
+    state.col = e.target.closest(".can")?.dataset.col || null;
     if (e.shiftKey) return chooseTo(row.dataset.id);
     if (e.ctrlKey || e.metaKey) return chooseAlso(row.dataset.id);
     if (plan.pending() && plan.pending().id !== row.dataset.id) dropPending();
     select(row.dataset.id, true);
   }
 
-  // Dragging: near an edge puts the entry beside a row, in the middle below it.
-  function onGrab(e) {
-    const row = e.target.closest(".o-row");
-    if (!row || e.button !== 0 || e.target.closest("input, [data-twist]") || row.dataset.id === tree.home) return;
-    const id = row.dataset.id, startY = e.clientY;
-    const what = many() && state.chosen.has(id) ? plan.on() : { id }, stays = (k) => k !== id && !what.ids?.includes(k);
-    let moving = false, target = null;
-    const clear = () => space.querySelectorAll(".into, .drop-after, .drop-before").forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
-    const move = (ev) => {
-      if (!moving && Math.abs(ev.clientY - startY) < 6) return;
-      moving = true;
-      document.getElementById("row-" + id)?.classList.add("dragged");
-      const box = scroll.getBoundingClientRect();
-      if (ev.clientY < box.top + 50) scroll.scrollTop -= 12;
-      if (ev.clientY > box.bottom - 30) scroll.scrollTop += 12;
-      clear();
-      const over = document.elementFromPoint(ev.clientX, ev.clientY)?.closest(".o-row");
-      target = null;
-      if (!over || over.dataset.id === id) return;
-      const r = over.getBoundingClientRect(), part = (ev.clientY - r.top) / r.height, n = tree.nodes.get(over.dataset.id);
-      const how = n.id === tree.home ? "after" : part < 0.28 ? "before" : part > 0.72 || !holds(n) ? "after" : "into";
-      over.classList.add(how === "into" ? "into" : "drop-" + how);
-      target = { n, how };
-    };
-    const up = () => {
-      document.removeEventListener("pointermove", move);
-      document.removeEventListener("pointerup", up);
-      document.removeEventListener("keydown", esc, true);
-      clear();
-      document.getElementById("row-" + id)?.classList.remove("dragged");
-      if (!moving || !target) return;
-      const { n, how } = target;
-      if (how === "into") return act({ do: "move", ...what, parent: n.id, last: true });
-      if (n.id === tree.home) return act({ do: "move", ...what, parent: "", after: "" });
-      const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => stays(k) || k === n.id);
-      act({ do: "move", ...what, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });
-    };
-    const esc = (ev) => { if (ev.key === "Escape") { target = null; up(); } };
-    document.addEventListener("pointermove", move);
-    document.addEventListener("pointerup", up);
-    document.addEventListener("keydown", esc, true);
-  }
-
   // --- begin ---
 
   (async () => {
     try {
-      const data = await get(root.dataset.rows);
-      load(data.rows);
-      tree.version = data.version;
+      begin(await get(root.dataset.rows));
     } catch (problem) {
       root.replaceChildren(el("p", { class: "problem" }, problem.message), el("button", { class: "btn", onclick: () => location.reload() }, "Try again"));
       return;

@@ -16,7 +16,7 @@ export function planner(root, view) {
     besideTimer = setTimeout(async () => {
       const id = view.selected(), mine = ++besideTurn;
       if (!id || pending) return;
-      const facts = await fragment(root.dataset.beside + (many() ? "?many=" + view.chosen().length : "?id=" + encodeURIComponent(id)));
+      const facts = await fragment(root.dataset.beside + (many() ? "?many=" + view.chosen().length + (view.chosen().length === 2 ? "&of=" + view.chosen().map(encodeURIComponent).join("&of=") : "") : "?id=" + encodeURIComponent(id)));
       if (facts === null || mine !== besideTurn || pending) return;
       if (document.activeElement?.id === "move-find" && (many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id)) return; // somebody is about to move this
       const kept = document.activeElement?.id, within = box().contains(document.activeElement);
@@ -67,12 +67,12 @@ export function planner(root, view) {
       return null;
     }
     if (answer.confirm) ask(form, answer);
-    else await settle(answer);
+    else await settle(answer, form);
     return answer;
   }
 
-  async function settle(answer) {
-    await view.settle(answer);
+  async function settle(answer, form) {
+    await view.settle(answer, form);
     showFacts();
     if (answer.say) say(answer.say);
     updateShelf();

@@ -1,0 +1,162 @@
+package e2e_test
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// press types keys one after another: names of keys, or text.
+func press(t *testing.T, tab *testkit.Tab, keys ...any) {
+	t.Helper()
+	for _, k := range keys {
+		switch k := k.(type) {
+		case input.Key:
+			require.NoError(t, tab.KeyActions().Type(k).Do())
+		case string:
+			require.NoError(t, tab.InsertText(k))
+		}
+	}
+}
+
+func ctrl(t *testing.T, tab *testkit.Tab, k input.Key) {
+	t.Helper()
+	require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type(k).Do())
+}
+
+// Cells are written as in a spreadsheet: by typing, going on with Enter and Tab,
+// filling down, copying and pasting a column, emptying; each is one step to undo.
+func TestCellsAreWrittenInPlace(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	heaps := entryID(t, site, "/grounds/compost/turning-the-heaps")
+	tab.Go("/studio/sitemap?level=3&cols=topics.review.notes.owner&at=" + heaps)
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	said := func(words string) {
+		t.Helper()
+		tab.Until("document.querySelector('#say').innerText === " + quote(words))
+	}
+	cell := func(col string) string {
+		return "document.querySelector('.o-row.at [data-col=" + col + "]')?.innerText"
+	}
+
+	t.Log("typed; Tab goes on to the right, Enter down")
+	press(t, tab, input.ArrowRight, input.Key('b'))
+	tab.Until("document.activeElement.classList.contains('o-edit')")
+	press(t, tab, "ees; Compost,bees", input.Tab)
+	said(`Changed the topics of "Turning the heaps".`)
+	tab.Until(cell("topics") + " === 'bees; Compost'")
+	press(t, tab, input.Enter, "2027-3-1", input.Enter)
+	said(`"2027-3-1" is no date. Write it like 2026-11-24.`)
+	press(t, tab, input.ArrowUp, input.Enter, "1 March 2027", input.Enter)
+	said(`Changed the review date of "Turning the heaps".`)
+	press(t, tab, input.ArrowUp)
+	tab.Until(cell("review") + " === '2027-03-01'")
+
+	t.Log("filled down from the first of three, taken back in one step")
+	require.NoError(t, tab.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown, input.ArrowDown).Do())
+	ctrl(t, tab, 'd')
+	said("Changed the review date of 2 entries.")
+	dates := "[...document.querySelectorAll('.o-row [data-col=review]')].filter((c) => c.innerText === '2027-03-01').length"
+	tab.Until(dates + " === 3")
+	ctrl(t, tab, 'z')
+	tab.Until(dates + " === 1")
+	press(t, tab, input.Escape, input.Escape)
+
+	t.Log("a column copied elsewhere is pasted from the cell down, lines without an entry are told")
+	tab.Go("/studio/sitemap?level=3&cols=topics.review.notes.owner&at=" + heaps)
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	paste := func(text string) {
+		tab.MustEval(`(text) => {
+			const data = new DataTransfer();
+			data.setData("text/plain", text);
+			document.querySelector(".o-scroll").dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true, cancelable: true}));
+		}`, text)
+	}
+	press(t, tab, input.ArrowRight, input.ArrowRight, input.ArrowRight)
+	paste("=1+2\tInes Duarte\r\n<b>two</b>\tGwen Hale\r\n")
+	said("Changed the owner of 2 entries.")
+	tab.Until(cell("notes") + " === '=1+2' && " + cell("owner") + " === 'Ines Duarte'")
+	tab.Until("[...document.querySelectorAll('.o-row [data-col=notes]')].some((c) => c.innerText === '<b>two</b>')")
+	copied := tab.MustEval(`() => {
+		const data = new DataTransfer();
+		document.querySelector(".o-scroll").dispatchEvent(new ClipboardEvent("copy", {clipboardData: data, bubbles: true, cancelable: true}));
+		return data.getData("text/plain");
+	}`).Str()
+	require.Equal(t, "=1+2", copied)
+
+	t.Log("emptied, and what cannot be empty says so")
+	press(t, tab, input.Delete)
+	said(`Changed the notes of "Turning the heaps".`)
+	tab.Until(cell("notes") + " === ''")
+	tab.Go("/studio/sitemap?level=3&cols=kind.state&at=" + heaps)
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	press(t, tab, input.ArrowRight, input.Delete)
+	said("Kind cannot be empty.")
+	press(t, tab, input.ArrowRight, input.Enter)
+	said("State of this entry cannot be written here.")
+
+	t.Log("typing is not lost while the rows are drawn anew")
+	press(t, tab, input.Escape, input.Enter)
+	tab.Until("document.activeElement.classList.contains('o-edit')")
+	press(t, tab, "Heaps, turned")
+	tab.MustEval(`() => document.querySelector(".o-scroll").dispatchEvent(new Event("scroll"))`)
+	tab.Until("document.activeElement.value === 'Heaps, turned'")
+	press(t, tab, " over", input.Enter)
+	said(`Renamed "Turning the heaps" to "Heaps, turned over".`)
+	require.Empty(t, tab.Problems())
+}
+
+// The view is sorted and narrowed, kept under a name, and comes back by it.
+func TestKeptViews(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?at=" + entryID(t, site, "/grounds"))
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	tab.MustElement(".o-head [data-col=address]").MustClick()
+	tab.Until("document.querySelector('.o-head [data-col=address]').getAttribute('aria-sort') === 'ascending'")
+	addresses := "[...document.querySelectorAll('.o-row .o-addr')].map((e) => e.innerText)"
+	tab.Until("(() => { const a = " + addresses + "; return a.length > 5 && a.every((x, i) => !i || new Intl.Collator('en', {numeric: true, sensitivity: 'base'}).compare(a[i-1], x) <= 0) })()")
+	tab.MustElement("#o-only").MustSelect("Gwen Hale ")
+	tab.Until("location.search.includes('only=owner')")
+	tab.Until("document.querySelector('#filters').innerText.includes('sorted by address in next')")
+	tab.MustElement("#o-columns summary").MustClick()
+	tab.MustElementR("#o-columns label", "Notes").MustClick()
+	tab.Until("document.querySelector('.o-head [data-col=notes]')")
+	press(t, tab, input.Escape)
+	kept := tab.MustEval("() => document.querySelector('#filters').innerText.replaceAll('\\n', ' ')").Str()
+	tab.MustElement("#o-views summary").MustClick()
+	tab.MustElement("#o-view-name").MustInput("Gwen's <pages>")
+	press(t, tab, input.Enter)
+	tab.Until("document.querySelector('#o-views li')?.innerText.includes(\"Gwen's <pages>\")")
+
+	t.Log("from a fresh page")
+	tab.Go("/studio/sitemap")
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	tab.MustElement("#o-views summary").MustClick()
+	tab.MustElementR("#o-views li button", "Gwen's").MustClick()
+	tab.Until("document.querySelector('#filters').innerText.replaceAll('\\n', ' ') === " + quote(kept))
+	tab.Until("document.querySelector('.o-head [data-col=notes]')")
+
+	t.Log("chosen all, then choosing all below one")
+	tab.MustElementR("#filters button", "Choose all").MustClick()
+	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries chosen')")
+	tab.Go("/studio/sitemap?at=" + entryID(t, site, "/grounds/compost"))
+	tab.Until("document.querySelector('#beside [data-do=choose-below]')")
+	tab.MustElement("#beside [data-do=choose-below]").MustClick()
+	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries chosen')")
+	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length > 2")
+
+	t.Log("another person does not see it; forgotten, it is gone")
+	_, rows := signIn(t, site, "marta").get("/studio/sitemap/rows")
+	require.NotContains(t, string(rows), "Gwen's")
+	tab.MustElement("#o-views summary").MustClick()
+	tab.MustElement("#o-views li .tool").MustClick()
+	tab.Until("!document.querySelector('#o-views li')")
+	require.Empty(t, tab.Problems())
+}
