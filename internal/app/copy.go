@@ -16,36 +16,18 @@ import (
 // Links within the branch lead within the copy.
 func (a *App) copyContent(ctx context.Context, tx port.Tx, who port.Person, next *sitemap.Tree, branch, copied string) error {
 	twins := next.Twins(branch, copied)
-	from := slices.Collect(maps.Keys(twins))
-	live, err := tx.PagesOf(ctx, from, false)
-	if err != nil {
-		return fmt.Errorf("load pages: %w", err)
-	}
-	drafts, err := tx.PagesOf(ctx, from, true)
-	if err != nil {
-		return fmt.Errorf("load drafts: %w", err)
-	}
-	latest := map[string]content.Page{}
-	for _, v := range slices.Concat(live, drafts) {
-		latest[v.EntryID] = v.Content
-	}
-	templates, err := tx.Templates(ctx)
-	if err != nil {
-		return fmt.Errorf("load templates: %w", err)
-	}
-	people, err := peopleByID(ctx, tx)
+	latest, err := latestTexts(ctx, tx, slices.Collect(maps.Keys(twins)))
 	if err != nil {
 		return err
 	}
-	for entry, page := range latest {
-		id := twins[entry]
-		v, err := a.rendered(templateOf(templates, next.Ref(next.Find(id)).Template), content.Relinked(page, twins), people)
-		if err != nil {
-			return err
-		}
-		v.ID, v.EntryID, v.Version, v.PersonID, v.At = newID(), id, 1, who.ID, a.now()
-		if err := tx.SaveDraft(ctx, v, 0); err != nil {
-			return fmt.Errorf("save the copy of a page: %w", err)
+	w, err := a.writer(ctx, tx, who, next)
+	if err != nil {
+		return err
+	}
+	for entry, v := range latest {
+		page := content.Relinked(v.Content, twins)
+		if err := w.set(ctx, twins[entry], &page); err != nil {
+			return fmt.Errorf("copy a page: %w", err)
 		}
 	}
 	return nil

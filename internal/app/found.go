@@ -85,7 +85,7 @@ func (a *App) outline(ctx context.Context, tx port.Tx, s port.Site) (o Outline, 
 	if o.Trees, err = a.treesOf(ctx, tx, s); err != nil {
 		return o, err
 	}
-	if o.Visits, err = a.visits(ctx, tx); err != nil {
+	if o.Visits, err = a.visits(ctx, tx, o.Trees); err != nil {
 		return o, err
 	}
 	o.Heads, err = tx.Heads(ctx)

@@ -363,6 +363,30 @@ func setFact(e *sitemap.Entry, field, v string) {
 	}
 }
 
+// factOf gives a fact as setFact takes it.
+func factOf(e *sitemap.Entry, field string) string {
+	switch field {
+	case "title":
+		return e.Title
+	case "short":
+		return e.Short
+	case "owner":
+		return e.Owner
+	case "template":
+		return e.Template
+	case "listed":
+		if e.Unlisted {
+			return "no"
+		}
+		return "yes"
+	case "review":
+		return e.Review
+	case "readership":
+		return e.Readership
+	}
+	return ""
+}
+
 // quicker tells the later of two planners: an entry that the act changes was
 // changed by somebody else after this client last looked.
 func (a *App) quicker(ctx context.Context, tx port.Tx, who port.Person, seen int64, patches []sitemap.Patch) error {
@@ -447,11 +471,15 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 }
 
 func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, ids []string) (consequence.Of, error) {
-	table, err := tx.Table(ctx)
+	decisions, err := tx.Decisions(ctx)
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	decisions, err := tx.Decisions(ctx)
+	return a.decidedConsequences(ctx, tx, s, trees, next, decisions, ids)
+}
+
+func (a *App) decidedConsequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, decisions map[string]redirect.Decision, ids []string) (consequence.Of, error) {
+	table, err := tx.Table(ctx)
 	if err != nil {
 		return consequence.Of{}, err
 	}
@@ -464,6 +492,11 @@ func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees p
 
 // record writes the difference between two states of Next, and the act.
 func (a *App) record(ctx context.Context, tx port.Tx, s port.Site, who port.Person, key, label string, trees port.Trees, next *sitemap.Tree) (PlanResult, error) {
+	return a.recordAlso(ctx, tx, s, who, key, label, trees, next, port.Also{})
+}
+
+// recordAlso writes an act that did something besides to drafts and decisions.
+func (a *App) recordAlso(ctx context.Context, tx port.Tx, s port.Site, who port.Person, key, label string, trees port.Trees, next *sitemap.Tree, also port.Also) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
 	if len(patches) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
@@ -475,7 +508,7 @@ func (a *App) record(ctx context.Context, tx port.Tx, s port.Site, who port.Pers
 	if err := tx.DropUndone(ctx, who.ID); err != nil {
 		return PlanResult{}, err
 	}
-	act := port.Act{Key: key, PersonID: who.ID, At: a.now(), Label: label, Patches: patches, Version: version}
+	act := port.Act{Key: key, PersonID: who.ID, At: a.now(), Label: label, Patches: patches, Version: version, Also: also}
 	if err := tx.AddAct(ctx, act); err != nil {
 		return PlanResult{}, err
 	}

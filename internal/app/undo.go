@@ -56,6 +56,9 @@ func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanRe
 		if err != nil {
 			return err
 		}
+		if err := a.turn(ctx, tx, who, next, act, again); err != nil {
+			return err
+		}
 		done := sitemap.Patches(trees.Next, next)
 		version, err := a.saveNext(ctx, tx, s, who, trees, next, done)
 		if err != nil {

@@ -145,8 +145,8 @@ func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 
 const hrefPage = `href="` + content.Scheme
 
-// ResolveLinks replaces links of the form page:ID in rendered HTML by what
-// lookup knows. A link to a page that readers cannot reach loses its target.
+// ResolveLinks replaces links of the form page:ID or page:ID#heading in rendered
+// HTML by what lookup knows. A link to a page that readers cannot reach loses its target.
 func ResolveLinks(html string, lookup func(id string) (href string, ok bool)) string {
 	var b strings.Builder
 	for {
@@ -156,7 +156,11 @@ func ResolveLinks(html string, lookup func(id string) (href string, ok bool)) st
 			return b.String()
 		}
 		id, after, _ := strings.Cut(rest, `"`)
+		id, anchor, toHeading := strings.Cut(id, "#")
 		if href, ok := lookup(id); ok {
+			if toHeading {
+				href += "#" + anchor
+			}
 			b.WriteString(`href="` + href + `"`)
 		} else {
 			b.WriteString(`data-missing="1"`)

@@ -41,9 +41,29 @@ func (t *tx) AddAct(ctx context.Context, a port.Act) error {
 	if err != nil {
 		return err
 	}
-	_, err = t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, string(patches), a.Version)
+	_, err = t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, string(patches), listText(a.Texts), listText(a.Decisions), a.Version)
 	return err
+}
+
+// listText is a list as JSON, also where there is none.
+func listText[T any](list []T) string {
+	if list == nil {
+		list = []T{}
+	}
+	return jsonText(list)
+}
+
+func (t *tx) ActAlso(ctx context.Context, id int64) (port.Also, error) {
+	var r struct{ Texts, Decisions json.RawMessage }
+	var also port.Also
+	if err := t.scan(ctx, &r, `SELECT texts, decisions FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
+		return also, err
+	}
+	if err := json.Unmarshal(r.Texts, &also.Texts); err != nil {
+		return also, fmt.Errorf("act %d: %w", id, err)
+	}
+	return also, json.Unmarshal(r.Decisions, &also.Decisions)
 }
 
 func (t *tx) oneAct(ctx context.Context, order, where string, args ...any) (port.Act, error) {

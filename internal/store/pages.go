@@ -257,8 +257,42 @@ func (t *tx) LinksTo(ctx context.Context, entries []string) (links, pages int, e
 	err = t.scan(ctx, &n, `SELECT count(*) AS links, count(DISTINCT v.entry_id) AS pages
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
 		WHERE s.site_id = ? AND `+isLive+`
-		AND l."to" `+inSet, t.site, setText(targets))
+		AND split_part(l."to", '#', 1) `+inSet, t.site, setText(targets))
 	return n.Links, n.Pages, err
+}
+
+func (t *tx) PagesLinking(ctx context.Context, entry string) ([]string, error) {
+	var ids []string
+	err := t.scan(ctx, &ids, `SELECT DISTINCT v.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
+		WHERE s.site_id = ? AND s.to_edition IS NULL AND split_part(l."to", '#', 1) = ? ORDER BY v.entry_id`, t.site, content.Scheme+entry)
+	return ids, err
+}
+
+func (t *tx) Words(ctx context.Context) (map[string]string, error) {
+	var rows []struct{ EntryID, Plain string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT ON (s.entry_id) s.entry_id, w.plain FROM page_spans s JOIN page_words w ON w.version_id = s.version_id
+		WHERE s.site_id = ? AND s.to_edition IS NULL ORDER BY s.entry_id, s.from_edition DESC NULLS FIRST`, t.site)
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.Plain
+	}
+	return out, err
+}
+
+func (t *tx) DifferentPages(ctx context.Context) ([][2]string, error) {
+	var rows []struct{ A, B string }
+	err := t.scan(ctx, &rows, `SELECT a, b FROM different_pages WHERE site_id = ?`, t.site)
+	out := make([][2]string, len(rows))
+	for i, r := range rows {
+		out[i] = [2]string{r.A, r.B}
+	}
+	return out, err
+}
+
+func (t *tx) PutDifferent(ctx context.Context, a, b, person string, at time.Time) error {
+	_, err := t.exec(ctx, `INSERT INTO different_pages (site_id, a, b, person_id, at) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, t.site, min(a, b), max(a, b), person, at)
+	return err
 }
 
 type lockRow struct {

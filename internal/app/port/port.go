@@ -69,6 +69,26 @@ type Act struct {
 	Label    string
 	Patches  []sitemap.Patch
 	Version  int64 // of the plan after it
+
+	Also // only when adding
+}
+
+// Also is what an act did besides changing the sitemap.
+type Also struct {
+	Texts     []TextPatch
+	Decisions []DecisionPatch
+}
+
+// TextPatch is what an act did to the draft of a page; nil: there is none.
+type TextPatch struct {
+	EntryID       string
+	Before, After *content.Page
+}
+
+// DecisionPatch is what an act did to a decision; nil: there is none.
+type DecisionPatch struct {
+	EntryID       string
+	Before, After *redirect.Decision
 }
 
 // ActState is where an act stands for undo.
@@ -251,6 +271,7 @@ type PlanTx interface {
 	BumpPlan(ctx context.Context) (int64, error)
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
 	AddAct(ctx context.Context, a Act) error
+	ActAlso(ctx context.Context, id int64) (Also, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
 	NextUndo(ctx context.Context, person string) (Act, error)
 	NextRedo(ctx context.Context, person string) (Act, error)
@@ -283,6 +304,12 @@ type PageTx interface {
 	Heads(ctx context.Context) ([]PageHead, error)
 	CheckedHeads(ctx context.Context) ([]PageHead, error)
 	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
+	// PagesLinking gives the pages whose draft or live text links to an entry.
+	PagesLinking(ctx context.Context, entry string) ([]string, error)
+	// Words gives the words of every page, of its draft where there is one.
+	Words(ctx context.Context) (map[string]string, error)
+	DifferentPages(ctx context.Context) ([][2]string, error)
+	PutDifferent(ctx context.Context, a, b, person string, at time.Time) error
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error
 	DropLock(ctx context.Context, entry, window string) error

@@ -55,12 +55,16 @@ func walk(nodes []Node, visit func(Node)) {
 
 // FoundLink is a link on a page.
 type FoundLink struct {
-	To   string `json:"to"` // page:ID, an address or a URL
+	To   string `json:"to"` // page:ID, perhaps with #heading; an address or a URL
 	Text string `json:"text"`
 }
 
 // Entry gives the id of the entry that the link leads to, if it is one.
-func (l FoundLink) Entry() (string, bool) { return strings.CutPrefix(l.To, Scheme) }
+func (l FoundLink) Entry() (string, bool) {
+	id, ok := strings.CutPrefix(l.To, Scheme)
+	id, _, _ = strings.Cut(id, "#")
+	return id, ok
+}
 
 // Links lists the links of a page in the order of its template's slots, then
 // those of slots that the template does not show.
@@ -104,29 +108,71 @@ func each(t Template, p Page, visit func(Block)) {
 	}
 }
 
-// pageLink is a link to a page of the site as it stands in CommonMark.
-var pageLink = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+`)
+// Links as they stand in CommonMark: to a page of the site, perhaps to a heading
+// of it, and to a heading of the same page.
+var (
+	pageLink  = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+(?:#[^\s)>"'\]]*)?`)
+	ownAnchor = regexp.MustCompile(`(\]\(<?)(#[^\s)>]+)`)
+)
 
-// Relinked gives the content with links to some pages leading to others: ids
-// names the new page for each old one.
-func Relinked(p Page, ids map[string]string) Page {
-	to := func(link string) string {
-		if id, ok := ids[strings.TrimPrefix(link, Scheme)]; ok && strings.HasPrefix(link, Scheme) {
-			return Scheme + id
-		}
-		return link
-	}
+// Rewritten gives the content with the links to pages of the site, and those to
+// headings of the page itself, as to makes them.
+func Rewritten(p Page, to func(link string) string) Page {
 	out := Page{Fields: maps.Clone(p.Fields), Slots: make(map[string][]Block, len(p.Slots))}
 	for slot, blocks := range p.Slots {
 		blocks = slices.Clone(blocks)
 		for i := range blocks {
-			blocks[i].Text = pageLink.ReplaceAllStringFunc(blocks[i].Text, to)
+			text := pageLink.ReplaceAllStringFunc(blocks[i].Text, to)
+			blocks[i].Text = ownAnchor.ReplaceAllStringFunc(text, func(link string) string {
+				at := strings.IndexByte(link, '#')
+				return link[:at] + to(link[at:])
+			})
 			blocks[i].Tiles = slices.Clone(blocks[i].Tiles)
 			for k := range blocks[i].Tiles {
-				blocks[i].Tiles[k].To = to(blocks[i].Tiles[k].To)
+				if strings.HasPrefix(blocks[i].Tiles[k].To, Scheme) {
+					blocks[i].Tiles[k].To = to(blocks[i].Tiles[k].To)
+				}
 			}
 		}
 		out.Slots[slot] = blocks
 	}
+	return out
+}
+
+// Relinked gives the content with links to some pages leading to others: ids
+// names the new page for each old one.
+func Relinked(p Page, ids map[string]string) Page {
+	return Rewritten(p, func(link string) string {
+		old, anchor, _ := strings.Cut(strings.TrimPrefix(link, Scheme), "#")
+		id, ok := ids[old]
+		switch {
+		case !ok || !strings.HasPrefix(link, Scheme):
+			return link
+		case anchor != "":
+			id += "#" + anchor
+		}
+		return Scheme + id
+	})
+}
+
+// Same tells whether two pages hold the same.
+func Same(a, b Page) bool {
+	return maps.EqualFunc(full(a.Fields), full(b.Fields), func(x, y string) bool { return x == y }) &&
+		maps.EqualFunc(filledSlots(a), filledSlots(b), func(x, y []Block) bool {
+			return slices.EqualFunc(x, y, func(m, n Block) bool {
+				return m.Type == n.Type && m.Text == n.Text && m.Tone == n.Tone && slices.Equal(m.Tiles, n.Tiles)
+			})
+		})
+}
+
+func full(fields map[string]string) map[string]string {
+	out := maps.Clone(fields)
+	maps.DeleteFunc(out, func(_, v string) bool { return v == "" })
+	return out
+}
+
+func filledSlots(p Page) map[string][]Block {
+	out := maps.Clone(p.Slots)
+	maps.DeleteFunc(out, func(_ string, b []Block) bool { return len(b) == 0 })
 	return out
 }

@@ -86,6 +86,26 @@ func Visible(t *sitemap.Tree, r Reader) *sitemap.Tree {
 	return out
 }
 
+// Of gives the readership of the entry at an index with all that it inherits.
+func Of(t *sitemap.Tree, i int) string {
+	whole := ""
+	for ; i != sitemap.None; i = t.Parent(i) {
+		whole = Narrower(t.Ref(i).Readership, whole)
+	}
+	return whole
+}
+
+// Shuts tells whether a readership leaves out somebody whom another names.
+func Shuts(readership, others string) bool {
+	in, want := Names(readership), Names(others)
+	if len(in) == 0 {
+		return false
+	}
+	return len(want) == 0 || slices.ContainsFunc(want, func(n string) bool {
+		return !slices.ContainsFunc(in, func(m string) bool { return strings.EqualFold(m, n) })
+	})
+}
+
 // Narrower joins two readerships of one entry so that nobody may read it who
 // could not read it under both. Where that leaves nobody, the later one holds.
 func Narrower(earlier, later string) string {

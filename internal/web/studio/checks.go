@@ -17,6 +17,7 @@ type checksView struct {
 	Levels        []levelView
 	Longest       []checkRow
 	Outline       string
+	AlikeURL      string
 }
 
 type checkRow struct {
@@ -48,7 +49,7 @@ func (s *Studio) checks(r *request) error {
 	for _, p := range people {
 		known[p.Name] = true
 	}
-	v := checksView{frame: f, Outline: urls.Outline}
+	v := checksView{frame: f, Outline: urls.Outline, AlikeURL: urls.Alike}
 	v.fill(next.Trees.Next, sitemap.Check(next.Trees.Next, sitemap.CheckOptions{People: known, Today: s.app.Today()}), r.Query("rule"))
 	return s.show(r, http.StatusOK, "checks", v)
 }

@@ -13,7 +13,6 @@ import (
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/urls"
 )
@@ -134,15 +133,15 @@ func (v *inventoryView) pageBy(page int) {
 // pageView is the page editor.
 type pageView struct {
 	frame
-	ID, Heading, Address, Live, OutlineURL, LookURL string
-	TemplateName, TemplateFor                       string
-	State, Wick                                     string
-	Parts                                           []partView
-	Data                                            template.JS
-	HasDraft                                        bool
-	DropURL, Window                                 string
-	Symbols                                         []string
-	Source                                          *sourceView
+	ID, Heading, Address, Live, OutlineURL, LookURL, SplitURL string
+	TemplateName, TemplateFor                                 string
+	State, Wick                                               string
+	Parts                                                     []partView
+	Data                                                      template.JS
+	HasDraft                                                  bool
+	DropURL, Window                                           string
+	Symbols                                                   []string
+	Source                                                    *sourceView
 }
 
 // sourceView tells where the text of a page was brought in from.
@@ -220,7 +219,7 @@ func (s *Studio) page(r *request) error {
 func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageView, error) {
 	v := pageView{
 		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
-		OutlineURL: urls.At(id), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
+		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive && pv.Lock.Mine, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
 	}
 	if src := pv.Source; src != nil {
@@ -407,11 +406,7 @@ func (s *Studio) lookPage(r *request) error {
 		return err
 	}
 	t := pv.Trees.Next
-	body := markup.ResolveLinks(html, func(id string) (string, bool) {
-		i := t.Find(id)
-		return template.HTMLEscapeString(urls.Page(id)), i != sitemap.None
-	})
-	v := lookView{Heading: pv.Entry.Title, Back: urls.Page(pv.Entry.ID), Body: template.HTML(body)} //nolint:gosec // markup made and cleaned it
+	v := lookView{Heading: pv.Entry.Title, Back: urls.Page(pv.Entry.ID), Body: draftHTML(html, t)}
 	if path := t.Path(t.Find(pv.Entry.ID)); len(path) > 0 {
 		v.Crumbs = path[:len(path)-1]
 	}

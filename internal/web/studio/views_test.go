@@ -26,7 +26,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{}, "compare": compareView{Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
@@ -44,7 +44,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 		_, err = s.set.Bytes(screen, "screen", view)
 		require.NoError(t, err, screen)
 	}
-	for block, view := range map[string]any{"beside": besideView{Kinds: []option{{}}}, "confirm": confirmView{Points: []point{{}}}, "shelf-update": frame{Shelf: shelfView{Lines: []shelfLine{{}}}}} {
+	for block, view := range map[string]any{"beside": besideView{Kinds: []option{{}}}, "beside-many": besideView{Pair: []pair{{}}}, "confirm": confirmView{Points: []point{{}}}, "shelf-update": frame{Shelf: shelfView{Lines: []shelfLine{{}}}}} {
 		body, err := s.set.Bytes("outline", block, view)
 		require.NoError(t, err, block)
 		wellFormed(t, block, body)

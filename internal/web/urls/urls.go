@@ -17,6 +17,7 @@ const (
 	Act       = "/studio/sitemap/act"
 	Undo      = "/studio/sitemap/undo"
 	Redo      = "/studio/sitemap/redo"
+	Alike     = "/studio/sitemap/alike"
 	Merge     = "/studio/sitemap/merge"
 	Views     = "/studio/sitemap/views"
 	BesideOf  = "/studio/sitemap/beside"

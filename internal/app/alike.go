@@ -1,0 +1,77 @@
+package app
+
+import (
+	"context"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// AlikePair is two pages of Next that are nearly the same.
+type AlikePair struct {
+	A, B      int // indices in Next
+	Share     float64
+	SameTitle bool
+}
+
+// Alike lists the pages that are nearly the same, without those of which
+// somebody said that they are different.
+func (a *App) Alike(ctx context.Context, who port.Person) (pairs []AlikePair, o Outline, err error) {
+	var words map[string]string
+	apart := map[[2]string]bool{}
+	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		var err error
+		if o, err = a.outline(ctx, tx, s); err != nil {
+			return err
+		}
+		different, err := tx.DifferentPages(ctx)
+		if err != nil {
+			return err
+		}
+		for _, d := range different {
+			apart[d] = true
+		}
+		words, err = tx.Words(ctx)
+		return err
+	})
+	if err != nil {
+		return nil, o, err
+	}
+	t := o.Trees.Next
+	var pages []content.Read
+	var at []int
+	for i := range t.Len() {
+		if e := t.Ref(i); e.Kind.IsPage() && !e.Withdrawn {
+			pages, at = append(pages, content.Read{ID: e.ID, Title: e.Title, Words: words[e.ID]}), append(at, i)
+		}
+	}
+	for _, p := range content.Alike(pages) {
+		x, y := pages[p.A].ID, pages[p.B].ID
+		if !apart[[2]string{min(x, y), max(x, y)}] {
+			pairs = append(pairs, AlikePair{at[p.A], at[p.B], p.Share, p.SameTitle})
+		}
+	}
+	return pairs, o, nil
+}
+
+// SayDifferent takes two pages off the list of those that are alike.
+func (a *App) SayDifferent(ctx context.Context, who port.Person, x, y string) error {
+	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		if x == y || trees.Next.Find(x) == sitemap.None || trees.Next.Find(y) == sitemap.None {
+			return ErrNotFound
+		}
+		return tx.PutDifferent(ctx, x, y, who.ID, a.now())
+	})
+}

@@ -1,0 +1,304 @@
+package studio
+
+import (
+	"errors"
+	"fmt"
+	"html/template"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
+	"candlepath/internal/web/urls"
+)
+
+type mergeView struct {
+	frame
+	Action, Key, Problem string
+	Kept, Gone           mergeSideView
+	Facts                []mergeFactView
+	Points               []point
+	SwapURL, Leave       string
+}
+
+type mergeSideView struct {
+	ID, Title, Address, Mark, PageURL string
+	Blocks                            []mergeBlockView
+}
+
+type mergeBlockView struct {
+	Value, ID, Slot, Note string
+	Body                  template.HTML
+	Chosen                bool
+}
+
+type mergeFactView struct {
+	Field, Words, Kept, Gone string
+	FromGone                 bool
+}
+
+// merge shows two pages side by side, to choose from.
+func (s *Studio) merge(r *request) error {
+	return s.mergePage(r, http.StatusOK, r.Query("keep"), r.Query("gone"), nil, "")
+}
+
+// mergePage shows the choice; asked is what was chosen before, if anything.
+func (s *Studio) mergePage(r *request, status int, kept, gone string, asked *app.MergeAsk, problem string) error {
+	f, _, err := s.frameFor(r, "Sitemap", "Outline", "Merge two pages")
+	if err != nil {
+		return err
+	}
+	m, err := s.app.LookAtMerge(r.ctx(), r.who, kept, gone)
+	if err != nil {
+		return err
+	}
+	v := mergeView{frame: f, Action: urls.Merge, Key: newKey(), Problem: problem, SwapURL: urls.Merging(gone, kept), Leave: urls.At(kept)}
+	v.fill(m, asked)
+	return s.show(r, status, "merge", v)
+}
+
+func (v *mergeView) fill(m app.Merging, asked *app.MergeAsk) {
+	side := func(name string, from app.MergeSide, chosen func(app.MergeBlock) bool) mergeSideView {
+		out := mergeSideView{ID: from.Entry.ID, Title: from.Entry.Title, Address: address.Written(from.Address), Mark: from.Mark, PageURL: urls.Page(from.Entry.ID)}
+		for i, b := range from.Blocks {
+			bv := mergeBlockView{Value: fmt.Sprintf("%d:%s", b.Take.Block, b.Slot), ID: name + strconv.Itoa(i), Slot: b.SlotName, Body: draftHTML(b.HTML, m.Trees.Next), Chosen: chosen(b)}
+			if b.Double {
+				bv.Note = "the page that stays has the same"
+			}
+			out.Blocks = append(out.Blocks, bv)
+		}
+		return out
+	}
+	v.Kept = side("keep", m.Kept, func(b app.MergeBlock) bool { return asked == nil || slices.Contains(asked.Keep, b.Take) })
+	v.Gone = side("take", m.Gone, func(b app.MergeBlock) bool {
+		return asked == nil && !b.Double || asked != nil && slices.Contains(asked.Take, b.Take)
+	})
+	for _, f := range m.Facts {
+		switch f.Field {
+		case "template":
+			f.Kept, f.Gone = m.Kept.Template.Name, m.Gone.Template.Name
+		case "readership":
+			f.Kept, f.Gone = orElse(f.Kept, "everybody"), orElse(f.Gone, "everybody")
+		}
+		v.Facts = append(v.Facts, mergeFactView{f.Field, upperFirst(f.Words), orElse(f.Kept, "none"), orElse(f.Gone, "none"), asked != nil && slices.Contains(asked.Facts, f.Field)})
+	}
+	v.points(m)
+}
+
+// points says what merging does.
+func (v *mergeView) points(m app.Merging) {
+	add := func(mark, strong, text string) { v.Points = append(v.Points, point{mark, strong, text}) }
+	if m.Gone.Live {
+		add("planned", address.Written(m.Trees.Live.Served(m.Trees.Live.Find(m.Gone.Entry.ID))), "leads to "+v.Kept.Address+" with the next edition")
+	} else {
+		add("fine", "No address", "has to lead anywhere: the page that goes was never live")
+	}
+	if n := m.Of.FromLive - 1; m.Gone.Live && n > 0 {
+		add("planned", count(n, "more address changes", "more addresses change"), "with what is below it, and lead on")
+	}
+	if m.Moving > 0 {
+		add("planned", count(m.Moving, "entry", "entries"), "below "+v.Gone.Title+verb(m.Moving, " goes", " go")+" below "+v.Kept.Title)
+	}
+	if m.Links > 0 {
+		add("fine", count(m.Links, "link", "links"), "on "+count(m.LinkPages, "page", "pages")+verb(m.Links, " follows", " follow")+", in drafts")
+	} else {
+		add("fine", "No link", "on a live page leads to "+v.Gone.Title)
+	}
+	add("fine", "Topics, notes and references", "are kept")
+	if m.Visits > 0 {
+		add("fine", count(m.Visits, "visit", "visits"), "of the last 30 days "+verb(m.Visits, "counts", "count")+" for "+v.Kept.Title)
+	}
+	if m.Shuts {
+		add("wrong", "Fewer may read it:", "only "+m.Readers+". Others who could read "+v.Gone.Title+" cannot read what becomes of it")
+	}
+}
+
+// draftHTML is rendered text with links that lead to page editors.
+func draftHTML(html string, t *sitemap.Tree) template.HTML {
+	body := markup.ResolveLinks(html, func(id string) (string, bool) {
+		return template.HTMLEscapeString(urls.Page(id)), t.Find(id) != sitemap.None
+	})
+	return template.HTML(body) //nolint:gosec // markup made and cleaned it
+}
+
+// doMerge merges two pages as it was chosen.
+func (s *Studio) doMerge(r *request) error {
+	if err := r.Request.ParseForm(); err != nil {
+		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+	}
+	ask := app.MergeAsk{
+		Key: r.PostForm("key"), Kept: r.PostForm("kept"), Gone: r.PostForm("gone"), KeptMark: r.PostForm("kept-mark"), GoneMark: r.PostForm("gone-mark"),
+		Keep: takes(r.PostFormArray("keep")), Take: takes(r.PostFormArray("take")),
+	}
+	for name, values := range r.Request.PostForm {
+		if field, ok := strings.CutPrefix(name, "fact-"); ok && len(values) > 0 && values[0] == "gone" {
+			ask.Facts = append(ask.Facts, field)
+		}
+	}
+	slices.Sort(ask.Facts)
+	res, err := s.app.Merge(r.ctx(), r.who, ask)
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.mergePage(r, http.StatusUnprocessableEntity, ask.Kept, ask.Gone, &ask, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.At(res.ID))
+	return nil
+}
+
+// takes reads blocks as they were ticked, "index:slot".
+func takes(values []string) []content.Take {
+	var out []content.Take
+	for _, v := range values {
+		n, slot, ok := strings.Cut(v, ":")
+		if i, err := strconv.Atoi(n); ok && err == nil {
+			out = append(out, content.Take{Slot: slot, Block: i})
+		}
+	}
+	return out
+}
+
+type splitView struct {
+	frame
+	Action, Key, Problem, Mark, Leave string
+	ID, Heading, Address, Title       string
+	Beside, IsHome                    bool
+	Pieces                            []pieceView
+}
+
+// CanSplit tells whether something can go and something stay.
+func (v splitView) CanSplit() bool { return len(v.Pieces) > 1 }
+
+type pieceView struct {
+	Index                 int
+	Level                 int
+	Heading, Begins, Kind string
+	Chosen                bool
+}
+
+// split shows the pieces of a page, to choose those that go.
+func (s *Studio) split(r *request) error {
+	return s.splitPage(r, http.StatusOK, r.Param("id"), nil, "")
+}
+
+func (s *Studio) splitPage(r *request, status int, id string, asked *app.SplitAsk, problem string) error {
+	f, _, err := s.frameFor(r, "Pages", "Inventory", "Split a page")
+	if err != nil {
+		return err
+	}
+	look, err := s.app.LookAtSplit(r.ctx(), r.who, id)
+	if err != nil {
+		return err
+	}
+	v := splitView{frame: f, Action: urls.OfPage(id, "split"), Key: newKey(), Problem: problem, Mark: look.Mark, Leave: urls.Page(id), ID: id, Heading: look.Entry.Title, Address: address.Written(look.Address), IsHome: look.Entry.IsHome()}
+	if asked != nil {
+		v.Title, v.Beside = asked.Title, asked.Beside
+	}
+	kinds := map[content.BlockType]string{content.Note: "note", content.Tiles: "tiles"}
+	for i, p := range look.Pieces {
+		v.Pieces = append(v.Pieces, pieceView{Index: i, Level: min(max(p.Level-2, 0), 4), Heading: p.Heading, Begins: p.Begins, Kind: kinds[p.Type], Chosen: asked != nil && slices.Contains(asked.Pieces, i)})
+	}
+	return s.show(r, status, "split", v)
+}
+
+// doSplit moves the pieces that were chosen to a new page.
+func (s *Studio) doSplit(r *request) error {
+	ask := app.SplitAsk{Key: r.PostForm("key"), Entry: r.Param("id"), Mark: r.PostForm("mark"), Title: r.PostForm("title"), Beside: r.PostForm("place") == "beside"}
+	for _, v := range r.PostFormArray("piece") {
+		if i, err := strconv.Atoi(v); err == nil {
+			ask.Pieces = append(ask.Pieces, i)
+		}
+	}
+	res, err := s.app.Split(r.ctx(), r.who, ask)
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.splitPage(r, http.StatusUnprocessableEntity, ask.Entry, &ask, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.At(res.ID))
+	return nil
+}
+
+type alikeView struct {
+	frame
+	Action string
+	Total  string
+	More   string
+	Rows   []alikeRow
+}
+
+type alikeRow struct {
+	A, B     alikePage
+	Says     string
+	MergeURL string
+}
+
+// Both are the two pages.
+func (r alikeRow) Both() []alikePage { return []alikePage{r.A, r.B} }
+
+type alikePage struct{ ID, Title, Address, URL, Visits string }
+
+const alikeShown = 200
+
+// alike lists pages that are nearly the same, to work through.
+func (s *Studio) alike(r *request) error {
+	f, _, err := s.frameFor(r, "Sitemap", "Checks", "Pages that are alike")
+	if err != nil {
+		return err
+	}
+	pairs, o, err := s.app.Alike(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	v := alikeView{frame: f, Action: urls.Alike}
+	v.fill(pairs, o)
+	return s.show(r, http.StatusOK, "alike", v)
+}
+
+func (v *alikeView) fill(pairs []app.AlikePair, o app.Outline) {
+	t := o.Trees.Next
+	v.Total = count(len(pairs), "pair of pages", "pairs of pages")
+	page := func(i int) alikePage {
+		e := t.Ref(i)
+		p := alikePage{ID: e.ID, Title: e.Title, Address: address.Written(t.Address(i)), URL: urls.Page(e.ID)}
+		if n := o.Visits[e.ID]; n > 0 {
+			p.Visits = count(n, "visit", "visits") + " in 30 days"
+		}
+		return p
+	}
+	for _, p := range pairs[:min(len(pairs), alikeShown)] {
+		if o.Visits[t.Ref(p.B).ID] > o.Visits[t.Ref(p.A).ID] || p.A == t.Home() { // the one that is read more stays
+			p.A, p.B = p.B, p.A
+		}
+		row := alikeRow{A: page(p.A), B: page(p.B), MergeURL: urls.Merging(t.Ref(p.A).ID, t.Ref(p.B).ID)}
+		switch {
+		case p.Share == 1:
+			row.Says = "The texts are the same."
+		case p.Share > 0:
+			row.Says = fmt.Sprintf("About %d %% of the text is the same.", int(p.Share*100+0.5))
+		}
+		if p.SameTitle {
+			row.Says = strings.TrimSpace("The titles are the same. " + row.Says)
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	if n := len(pairs) - alikeShown; n > 0 {
+		v.More = thousands(n) + " more; they come up as these are dealt with."
+	}
+}
+
+// different takes a pair off the list.
+func (s *Studio) different(r *request) error {
+	if err := s.app.SayDifferent(r.ctx(), r.who, r.PostForm("a"), r.PostForm("b")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Alike)
+	return nil
+}
