@@ -23,6 +23,7 @@ type Comparison struct {
 	FromTree, ToTree *sitemap.Tree
 	Changes          []change.Change
 	Rows             []change.Row
+	Lines            []change.Line // the trees side by side
 	Editions         int
 }
 
@@ -30,6 +31,7 @@ type Comparison struct {
 // is ErrNotFound.
 func (a *App) Compare(ctx context.Context, who port.Person, from, to string) (Comparison, error) {
 	c := Comparison{From: from, To: to}
+	var edited []string
 	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
@@ -39,15 +41,31 @@ func (a *App) Compare(ctx context.Context, who port.Person, from, to string) (Co
 		if c.FromTree, err = a.treeIn(ctx, tx, s, from); err != nil {
 			return err
 		}
-		c.ToTree, err = a.treeIn(ctx, tx, s, to)
+		if c.ToTree, err = a.treeIn(ctx, tx, s, to); err != nil {
+			return err
+		}
+		edited, err = tx.ContentDiffers(ctx, editionOf(s, from), editionOf(s, to))
 		return err
 	})
 	if err != nil {
 		return c, err
 	}
-	c.Changes = change.Diff(c.FromTree, c.ToTree)
+	c.Changes = append(change.Diff(c.FromTree, c.ToTree), contentChanges(edited, c.FromTree, c.ToTree)...)
+	c.Lines = change.Aligned(c.FromTree, c.ToTree)
 	c.Rows = change.Merged(c.FromTree, c.ToTree, c.Changes)
 	return c, nil
+}
+
+// editionOf is the edition of a state; 0 is what is planned.
+func editionOf(s port.Site, state string) int {
+	switch state {
+	case StateNext:
+		return 0
+	case StateLive:
+		return s.Edition
+	}
+	n, _ := strconv.Atoi(state)
+	return n
 }
 
 // treeIn gives the sitemap in one of its states.

@@ -310,17 +310,24 @@ func (a *App) takeBack(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 	}
 	n.Planned = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
 	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
-	edited, err := tx.ContentChangedSince(ctx, to)
+	edited, err := tx.ContentDiffers(ctx, s.Edition, to)
 	if err != nil {
 		return n, err
 	}
-	for _, id := range edited {
-		if n.Trees.Live.Find(id) != sitemap.None && n.Draft.Tree.Find(id) != sitemap.None {
-			n.All = append(n.All, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
-		}
-	}
+	n.All = append(n.All, contentChanges(edited, n.Trees.Live, n.Draft.Tree)...)
 	n.Decisions = nil // they are about Next, which stays
 	return n, a.preflight(ctx, tx, &n, nil, nil, true)
+}
+
+// contentChanges are the changes of content of entries that are in both trees.
+func contentChanges(ids []string, from, to *sitemap.Tree) []change.Change {
+	var out []change.Change
+	for _, id := range ids {
+		if from.Find(id) != sitemap.None && to.Find(id) != sitemap.None {
+			out = append(out, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
+		}
+	}
+	return out
 }
 
 // PastEditions lists all editions, the newest first, with the people.

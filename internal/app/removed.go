@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/sitemap"
@@ -13,14 +15,37 @@ import (
 // RemovedPage is an entry that left the site and can be brought back.
 type RemovedPage struct {
 	port.RemovedEntry
-	Path  []string // titles above it, from the top
-	Below int      // entries that left with it
-	Free  bool     // its address can be had again
+	Path   []string // titles above it, from the top
+	Below  []string // titles of what left with it
+	Linked []string // titles of the pages that linked to it
+	Back   string   // the address that it comes back to
+	Until  time.Time
+	Over   bool // it was kept long enough, and may be deleted for good
+}
+
+// RemovedAsk is which removed pages are looked for.
+type RemovedAsk struct {
+	Words string // in title or address
+	By    string // person who published the removal
+	Over  bool   // only those kept long enough
+	Limit int
+}
+
+// RemovedList is the removed pages that fit.
+type RemovedList struct {
+	Pages    []RemovedPage // at most as many as asked for
+	Total    int           // that fit
+	All      int
+	Over     int // of all, kept long enough
+	By       map[string]int
+	KeepDays int
+	People   map[string]port.Person
 }
 
 // Removed lists what left the site, the latest first.
-func (a *App) Removed(ctx context.Context, who port.Person) (pages []RemovedPage, people map[string]port.Person, err error) {
-	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+func (a *App) Removed(ctx context.Context, who port.Person, ask RemovedAsk) (RemovedList, error) {
+	var out RemovedList
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -32,20 +57,93 @@ func (a *App) Removed(ctx context.Context, who port.Person) (pages []RemovedPage
 		if err != nil {
 			return err
 		}
-		gone := newGone(list)
+		g := newGone(list)
+		out = RemovedList{All: len(list), KeepDays: s.KeepRemoved, By: map[string]int{}}
+		editions := map[string]int{} // of those shown
 		for _, r := range list {
-			p := RemovedPage{RemovedEntry: r, Below: len(gone.branch(r.Entry.ID)) - 1}
-			for _, id := range gone.above(r.Entry) {
-				p.Path = append(p.Path, gone.title(id, trees.Next))
+			until := r.At.AddDate(0, 0, s.KeepRemoved)
+			over := !a.now().Before(until)
+			out.By[r.PersonID]++
+			if over {
+				out.Over++
 			}
-			slices.Reverse(p.Path)
-			p.Free = r.Address != "" && trees.Next.ClaimedBy(r.Address) == sitemap.None
-			pages = append(pages, p)
+			if !ask.fits(r, over) {
+				continue
+			}
+			if out.Total++; out.Total > ask.Limit {
+				continue
+			}
+			out.Pages = append(out.Pages, g.page(r, trees.Next, until, over))
+			editions[r.Entry.ID] = r.Edition
 		}
-		people, err = peopleByID(ctx, tx)
+		linked, err := tx.LinkedBefore(ctx, editions)
+		if err != nil {
+			return err
+		}
+		for i, p := range out.Pages {
+			for _, id := range linked[p.Entry.ID] {
+				out.Pages[i].Linked = append(out.Pages[i].Linked, g.title(id, trees.Next))
+			}
+		}
+		out.People, err = peopleByID(ctx, tx)
 		return err
 	})
-	return pages, people, err
+	return out, err
+}
+
+func (ask RemovedAsk) fits(r port.RemovedEntry, over bool) bool {
+	words := strings.ToLower(r.Entry.Title + " " + r.Address)
+	return (ask.By == "" || ask.By == r.PersonID) && (!ask.Over || over) && strings.Contains(words, strings.ToLower(strings.TrimSpace(ask.Words)))
+}
+
+func (g gone) page(r port.RemovedEntry, next *sitemap.Tree, until time.Time, over bool) RemovedPage {
+	above := g.above(r.Entry)
+	p := RemovedPage{RemovedEntry: r, Until: until, Over: over, Back: next.RestoredAt(r.Entry, above)}
+	for _, e := range g.branch(r.Entry.ID)[1:] {
+		p.Below = append(p.Below, e.Title)
+	}
+	for _, id := range slices.Backward(above) {
+		p.Path = append(p.Path, g.title(id, next))
+	}
+	return p
+}
+
+// KeepRemoved sets for how many days removed pages are kept at least.
+func (a *App) KeepRemoved(ctx context.Context, who port.Person, days int) error {
+	if days < 1 || days > 3650 {
+		return &Invalid{"days", "Removed pages are kept for 1 to 3,650 days."}
+	}
+	return a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		return tx.SetKeepRemoved(ctx, days)
+	})
+}
+
+// DeleteRemoved deletes the texts of removed pages that were kept long enough;
+// without ids, of all of them. Their addresses answer on. There is no way back.
+func (a *App) DeleteRemoved(ctx context.Context, who port.Person, ids ...string) (deleted int, err error) {
+	err = a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		list, err := tx.RemovedEntries(ctx)
+		if err != nil {
+			return err
+		}
+		var over []string
+		for _, r := range list {
+			if !a.now().Before(r.At.AddDate(0, 0, s.KeepRemoved)) && (len(ids) == 0 || slices.Contains(ids, r.Entry.ID)) {
+				over = append(over, r.Entry.ID)
+			}
+		}
+		if deleted = len(over); deleted == 0 {
+			return ErrNotFound
+		}
+		return tx.DeleteEntries(ctx, over, who.ID, a.now())
+	})
+	return deleted, err
 }
 
 // gone are the removed entries, by id and by parent.

@@ -217,6 +217,7 @@ func (t *tx) RemovedEntries(ctx context.Context) ([]port.RemovedEntry, error) {
 			WHERE site_id = @site AND from_edition IS NOT NULL ORDER BY entry_id, from_edition DESC) x
 		JOIN editions e ON e.site_id = @site AND e.number = x.to_edition
 		WHERE NOT EXISTS (SELECT 1 FROM entry_rows p WHERE p.site_id = @site AND p.entry_id = x.entry_id AND p.from_edition IS NULL AND NOT p.removed)
+		AND NOT EXISTS (SELECT 1 FROM deleted_entries d WHERE d.site_id = @site AND d.entry_id = x.entry_id AND d.at > e.published_at)
 		ORDER BY x.to_edition DESC, x.parent_id, x.rank`, map[string]any{"site": t.site})
 	out := make([]port.RemovedEntry, len(rows))
 	for i, r := range rows {

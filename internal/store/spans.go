@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"slices"
 
 	"github.com/google/uuid"
@@ -92,15 +93,18 @@ func (t *tx) restorePages(ctx context.Context, r port.Release) error {
 	return nil
 }
 
-// ContentChangedSince gives the entries whose content is not the one that an
-// edition had.
-func (t *tx) ContentChangedSince(ctx context.Context, edition int) ([]string, error) {
+// ContentDiffers gives the entries whose content is another in one edition than
+// in the other; an edition of 0 is what is planned.
+func (t *tx) ContentDiffers(ctx context.Context, a, b int) ([]string, error) {
+	in := func(edition int) string {
+		if edition == 0 {
+			return `SELECT DISTINCT ON (entry_id) entry_id, version_id FROM page_spans WHERE site_id = @site AND to_edition IS NULL ORDER BY entry_id, from_edition NULLS FIRST`
+		}
+		return fmt.Sprintf(`SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= %[1]d AND (to_edition IS NULL OR to_edition > %[1]d)`, edition)
+	}
 	var ids []string
-	err := t.scan(ctx, &ids, `SELECT coalesce(l.entry_id, k.entry_id) AS entry_id
-		FROM (SELECT entry_id, version_id FROM page_spans s WHERE site_id = @site AND `+isLive+`) l
-		FULL JOIN (SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= @k AND (to_edition IS NULL OR to_edition > @k)) k
-			ON k.entry_id = l.entry_id
-		WHERE l.version_id IS DISTINCT FROM k.version_id ORDER BY 1`, map[string]any{"site": t.site, "k": edition})
+	err := t.scan(ctx, &ids, `SELECT coalesce(x.entry_id, y.entry_id) AS entry_id FROM (`+in(a)+`) x FULL JOIN (`+in(b)+`) y ON x.entry_id = y.entry_id
+		WHERE x.version_id IS DISTINCT FROM y.version_id ORDER BY 1`, map[string]any{"site": t.site})
 	return ids, err
 }
 

@@ -30,6 +30,7 @@ type Site struct {
 	Edition     int
 	PlanVersion int64
 	Rights      workflow.Site
+	KeepRemoved int // days for which removed pages are kept at least
 }
 
 // Person works on the site.
@@ -270,6 +271,10 @@ type PlanTx interface {
 	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
 	BumpPlan(ctx context.Context) (int64, error)
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
+	// LinkedBefore gives the pages that linked to each entry until an edition.
+	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
+	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
+	SetKeepRemoved(ctx context.Context, days int) error
 	AddAct(ctx context.Context, a Act) error
 	ActAlso(ctx context.Context, id int64) (Also, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
@@ -326,7 +331,9 @@ type EditionTx interface {
 	Edition(ctx context.Context, number int) (Edition, error)
 	EditionByKey(ctx context.Context, key string) (Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
-	ContentChangedSince(ctx context.Context, edition int) ([]string, error)
+	// ContentDiffers gives the entries whose content is another in one edition than
+	// in the other; an edition of 0 is what is planned.
+	ContentDiffers(ctx context.Context, a, b int) ([]string, error)
 	AddressesEver(ctx context.Context) ([]string, error)
 	Search(ctx context.Context, q string, limit int) ([]Hit, error)
 }

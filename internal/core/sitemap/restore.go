@@ -40,6 +40,25 @@ func (t *Tree) Restore(entries []Entry, ancestors []string) (*Tree, error) {
 	return next, nil
 }
 
+// RestoredAt gives the address that a removed page gets when it is restored
+// alone, as Restore gives it; "" for what has none.
+func (t *Tree) RestoredAt(e Entry, ancestors []string) string {
+	switch {
+	case e.Fixed != "" && t.ClaimedBy(e.Fixed) == None:
+		return e.Fixed
+	case e.Kind != Page && e.Kind != Carried:
+		return ""
+	case e.Slug == "":
+		e.Slug = address.Slug(e.Title)
+	}
+	above := t.Prefix(t.Find(t.holder(append([]string{e.Parent}, ancestors...))))
+	slug := e.Slug
+	if t.ClaimedBy(address.Join(above, "/"+slug)) != None {
+		slug = address.Unused(slug, func(s string) bool { return t.ClaimedBy(address.Join(above, "/"+s)) != None })
+	}
+	return address.Join(above, "/"+slug)
+}
+
 // newBelow counts the entries at the front of a list that are not in the tree
 // and belong to the branch of the first.
 func (t *Tree) newBelow(list []Entry) int {

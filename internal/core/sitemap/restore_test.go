@@ -103,3 +103,34 @@ func TestRestoringTheRest(t *testing.T) {
 	require.Equal(t, removed[5].ID, back.Ref(back.Find(removed[6].ID)).Parent)
 	require.Equal(t, removed[0].ID, back.Ref(back.Find(removed[7].ID)).Parent)
 }
+
+// RestoredAt says what Restore does.
+func TestRestoredAtForetellsRestore(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		before := author.Small(t, 10)
+		i := rapid.IntRange(0, before.Len()-1).Draw(t, "entry")
+		e := before.At(i)
+		var above []string
+		for p := before.Parent(i); p != sitemap.None; p = before.Parent(p) {
+			above = append(above, before.At(p).ID)
+		}
+		now, err := before.Remove(e.ID)
+		if err != nil {
+			return
+		}
+		for range rapid.IntRange(0, 4).Draw(t, "edits") {
+			now = author.Edit(t, now)
+		}
+		if now.Find(e.ID) != sitemap.None {
+			return
+		}
+		back, err := now.Restore([]sitemap.Entry{e}, above)
+		require.NoError(t, err)
+		want := ""
+		if e.Kind.IsPage() || e.Fixed != "" {
+			want = back.Address(back.Find(e.ID))
+		}
+		require.Equal(t, want, now.RestoredAt(e, above))
+	})
+}

@@ -23,7 +23,20 @@ type compareView struct {
 	All              bool
 	AllURL           string // shows what does not change, too, or leaves it out
 	Total, More      string
+	Sides            bool // the trees stand side by side, not one over the other
+	SidesURL, OneURL string
 	Rows             []compareRow
+	Lines            []compareLine
+}
+
+// compareLine is one line of the trees side by side.
+type compareLine struct{ From, To compareSide }
+
+// compareSide is an entry in one of the trees; without a title there is none.
+type compareSide struct {
+	Level                     int
+	Title, Address, URL, Mark string
+	Words                     []string
 }
 
 // compareRow is one entry; Before and After are its titles and addresses, empty
@@ -51,8 +64,12 @@ func (s *Studio) compare(r *request) error {
 	if r.Query("as") == "csv" {
 		return comparisonFile(r, c)
 	}
-	v := compareView{frame: f, Self: urls.Compare, File: urls.Comparison(from, to, false, "csv"), All: r.Query("all") != ""}
-	v.AllURL = urls.Comparison(from, to, !v.All, "")
+	v := compareView{frame: f, Self: urls.Compare, File: urls.Comparison(from, to, false, "csv"), All: r.Query("all") != "", Sides: r.Query("as") == "sides"}
+	as := ""
+	if v.Sides {
+		as = "sides"
+	}
+	v.AllURL, v.SidesURL, v.OneURL = urls.Comparison(from, to, !v.All, as), urls.Comparison(from, to, v.All, "sides"), urls.Comparison(from, to, v.All, "")
 	v.From, v.To = states(c, from), states(c, to)
 	v.FromName, v.ToName = stateName(from), stateName(to)
 	v.fill(c)
@@ -87,18 +104,59 @@ func states(c app.Comparison, chosen string) []option {
 
 func (v *compareView) fill(c app.Comparison) {
 	shown := 0
-	for _, row := range c.Rows {
-		if !v.All && !row.Touched {
-			continue
+	fits := func(touched bool) bool {
+		if v.All || touched {
+			shown++
 		}
-		if shown++; shown > compareShown {
-			continue
+		return (v.All || touched) && shown <= compareShown
+	}
+	if v.Sides {
+		v.sides(c, fits)
+	} else {
+		for _, row := range c.Rows {
+			if fits(row.Touched) {
+				v.Rows = append(v.Rows, newCompareRow(row, c))
+			}
 		}
-		v.Rows = append(v.Rows, newCompareRow(row, c))
 	}
 	v.Total = count(len(c.Changes), "difference", "differences")
 	if shown > compareShown {
 		v.More = thousands(shown-compareShown) + " more; take the file."
+	}
+}
+
+// sides lays the trees side by side. What changed is told on the right, and on
+// the left where the entry is not there on the right.
+func (v *compareView) sides(c app.Comparison, fits func(bool) bool) {
+	rows := make(map[string]change.Row, len(c.Rows))
+	for _, row := range c.Rows {
+		rows[row.ID] = row
+	}
+	side := func(t *sitemap.Tree, i int, tells bool) compareSide {
+		if i == sitemap.None {
+			return compareSide{}
+		}
+		s := compareSide{Level: min(t.Level(i), 12), Title: t.Ref(i).Title, Address: address.Written(t.Claim(i))}
+		row := newCompareRow(rows[t.Ref(i).ID], c)
+		if s.URL = row.URL; tells {
+			s.Mark, s.Words = row.Mark, row.Words
+		}
+		return s
+	}
+	for _, l := range c.Lines {
+		at := l.From
+		t := c.FromTree
+		if at == sitemap.None {
+			at, t = l.To, c.ToTree
+		}
+		if !fits(rows[t.Ref(at).ID].Touched) {
+			continue
+		}
+		line := compareLine{side(c.FromTree, l.From, l.To == sitemap.None), side(c.ToTree, l.To, true)}
+		if line.From.Mark == "changed" { // it stands elsewhere on the right, and is told there
+			line.From.Mark, line.From.Words = "moved away", nil
+		}
+		v.Lines = append(v.Lines, line)
 	}
 }
 

@@ -1,69 +1,135 @@
 package studio
 
 import (
+	"errors"
+	"fmt"
 	"net/http"
+	"slices"
+	"strconv"
 	"strings"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
 type removedView struct {
 	frame
-	Q, Self, Total, More string
-	Rows                 []removedRow
-	Any                  bool
+	Q, Self, Total, More, Problem string
+	By                            []option
+	Over                          countView
+	Rows                          []removedRow
+	Any, OnlyOver                 bool
+	Governs                       bool // may delete for good and set the time
+	KeepDays                      int
+	KeepURL, DeleteURL            string
 }
 
 type removedRow struct {
-	Title, Trail, Address, Taken string
-	Left                         moment
-	By, Why, Edition             string
-	EditionURL, Back, Key, Below string
+	ID, Title, Trail, Address, Back string
+	Left                            moment
+	By, Why, Edition                string
+	EditionURL, BackURL, Key        string
+	Below, Linked                   told
+	Until                           string
+	Over                            bool
 }
 
-func (s *Studio) removed(r *request) error {
+// told is how many there are, in words, and their titles.
+type told struct {
+	Words  string
+	Titles []string
+}
+
+// Told is what stood below it and what linked to it, where there is any.
+func (r removedRow) Told() []told {
+	return slices.DeleteFunc([]told{r.Below, r.Linked}, func(t told) bool { return t.Words == "" })
+}
+
+const toldTitles = 40
+
+func newTold(titles []string, one, many string) told {
+	if len(titles) == 0 {
+		return told{}
+	}
+	t := told{count(len(titles), one, many), titles[:min(len(titles), toldTitles)]}
+	if n := len(titles) - toldTitles; n > 0 {
+		t.Titles = append(slices.Clone(t.Titles), "and "+thousands(n)+" more")
+	}
+	return t
+}
+
+func (s *Studio) removed(r *request) error { return s.removedPage(r, http.StatusOK, "") }
+
+func (s *Studio) removedPage(r *request, status int, problem string) error {
 	f, _, err := s.frameFor(r, "Pages", "Removed pages", "Removed pages")
 	if err != nil {
 		return err
 	}
-	pages, people, err := s.app.Removed(r.ctx(), r.who)
+	ask := app.RemovedAsk{Words: strings.TrimSpace(r.Query("q")), By: r.Query("by"), Over: r.Query("over") != "", Limit: entriesShown}
+	list, err := s.app.Removed(r.ctx(), r.who, ask)
 	if err != nil {
 		return err
 	}
-	v := removedView{frame: f, Q: strings.TrimSpace(r.Query("q")), Self: urls.Removed}
-	v.fill(pages, people)
-	return s.show(r, http.StatusOK, "removed", v)
+	v := removedView{
+		frame: f, Q: ask.Words, OnlyOver: ask.Over, Self: urls.Removed, Problem: problem, KeepDays: list.KeepDays, KeepURL: urls.Removed + "/keep", DeleteURL: urls.Removed + "/delete",
+		Governs: r.site.Rights.May(r.who.Role, workflow.Govern),
+	}
+	v.fill(list, ask)
+	return s.show(r, status, "removed", v)
 }
 
-func (v *removedView) fill(pages []app.RemovedPage, people map[string]port.Person) {
-	v.Any = len(pages) > 0
-	total, q := 0, strings.ToLower(v.Q)
-	for _, p := range pages {
-		if q != "" && !strings.Contains(strings.ToLower(p.Entry.Title+" "+p.Address), q) {
-			continue
-		}
-		if total++; total > entriesShown {
-			continue
-		}
+func (v *removedView) fill(list app.RemovedList, ask app.RemovedAsk) {
+	v.Any, v.Total = list.All > 0, count(list.Total, "page", "pages")
+	v.Over = countView{Words: verb(list.Over, "page", "pages"), N: thousands(list.Over)}
+	v.By = []option{{"", "anybody", ask.By == ""}}
+	for id, n := range list.By {
+		v.By = append(v.By, option{id, fmt.Sprintf("%s (%d)", list.People[id].Name, n), id == ask.By})
+	}
+	slices.SortFunc(v.By[1:], func(a, b option) int { return strings.Compare(a.Label, b.Label) })
+	for _, p := range list.Pages {
 		row := removedRow{
-			Title: p.Entry.Title, Trail: strings.Join(p.Path, " › "), Address: address.Written(p.Address), Left: at(p.At), By: people[p.PersonID].Name, Why: p.Why,
-			Edition: "edition " + thousands(p.Edition), EditionURL: urls.PastEdition(p.Edition), Back: urls.BringBack(p.Entry.ID), Key: newKey(),
+			ID: p.Entry.ID, Title: p.Entry.Title, Trail: strings.Join(p.Path, " › "), Address: address.Written(p.Address), Left: at(p.At), By: list.People[p.PersonID].Name, Why: p.Why,
+			Edition: "edition " + thousands(p.Edition), EditionURL: urls.PastEdition(p.Edition), BackURL: urls.BringBack(p.Entry.ID), Key: newKey(),
+			Below: newTold(p.Below, "entry below it", "entries below it"), Linked: newTold(p.Linked, "page linked to it", "pages linked to it"),
+			Until: p.Until.Format("2 Jan 2006"), Over: p.Over,
 		}
-		if p.Address != "" && !p.Free {
-			row.Taken = "another entry has this address now; it gets a new one"
-		}
-		if p.Below > 0 {
-			row.Below = count(p.Below, "entry below it", "entries below it")
+		if p.Address != "" && p.Back != p.Address {
+			row.Back = address.Written(p.Back)
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	v.Total = count(total, "page", "pages")
-	if total > entriesShown {
-		v.More = thousands(total-entriesShown) + " more."
+	if n := list.Total - len(list.Pages); n > 0 {
+		v.More = thousands(n) + " more."
 	}
+}
+
+// keepRemoved sets for how long removed pages are kept.
+func (s *Studio) keepRemoved(r *request) error {
+	days, _ := strconv.Atoi(strings.TrimSpace(r.PostForm("days")))
+	return s.answerRemoved(r, s.app.KeepRemoved(r.ctx(), r.who, days))
+}
+
+// deleteRemoved deletes removed pages for good: one, or all whose time is over.
+func (s *Studio) deleteRemoved(r *request) error {
+	var ids []string
+	if id := r.PostForm("id"); id != "" {
+		ids = []string{id}
+	}
+	_, err := s.app.DeleteRemoved(r.ctx(), r.who, ids...)
+	return s.answerRemoved(r, err)
+}
+
+func (s *Studio) answerRemoved(r *request, err error) error {
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.removedPage(r, http.StatusUnprocessableEntity, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Removed)
+	return nil
 }
 
 func (s *Studio) bringBack(r *request) error {

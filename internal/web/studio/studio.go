@@ -117,6 +117,8 @@ func Routes() []Route {
 		{"GET", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).split},
 		{"POST", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).doSplit},
 		{"GET", urls.Removed, "removed", workflow.Plan, (*Studio).removed},
+		{"POST", urls.Removed + "/keep", "removed", workflow.Govern, (*Studio).keepRemoved},
+		{"POST", urls.Removed + "/delete", "removed", workflow.Govern, (*Studio).deleteRemoved},
 		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack},
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
 		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},

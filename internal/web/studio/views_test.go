@@ -26,7 +26,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
@@ -243,4 +243,23 @@ func TestCompareShowsWhatDiffers(t *testing.T) {
 		names = append(names, o.Label)
 	}
 	require.Equal(t, []string{"Next", "Live", "Edition 2", "Edition 1"}, names)
+}
+
+func TestTreesSideBySide(t *testing.T) {
+	tr := trees(t)
+	moved, err := tr.Next.Move("p", sitemap.Spot{})
+	require.NoError(t, err)
+	changes := change.Diff(tr.Live, moved)
+	c := app.Comparison{From: app.StateLive, To: app.StateNext, FromTree: tr.Live, ToTree: moved, Changes: changes, Rows: change.Merged(tr.Live, moved, changes), Lines: change.Aligned(tr.Live, moved)}
+	var v compareView
+	v.Sides = true
+	v.fill(c)
+	var got []string
+	for _, l := range v.Lines {
+		got = append(got, l.From.Title+" "+l.From.Mark+" | "+l.To.Title+" "+l.To.Mark)
+	}
+	require.Equal(t, []string{
+		"Home  | Home ", "  | Ponds changed", "Grounds  | Outdoors changed", "Ponds moved away |  ", "Compost gone |  ", "  | Bog garden new",
+	}, got)
+	require.Equal(t, "5 differences", v.Total)
 }

@@ -1,0 +1,47 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/core/content"
+)
+
+func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error) {
+	if len(until) == 0 {
+		return map[string][]string{}, nil
+	}
+	var rows []struct{ ID, EntryID string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT r.key AS id, v.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
+		JOIN jsonb_each_text(?::jsonb) r ON split_part(l."to", '#', 1) = ? || r.key
+		WHERE s.site_id = ? AND s.from_edition < r.value::integer AND (s.to_edition IS NULL OR s.to_edition >= r.value::integer)
+		ORDER BY v.entry_id`, jsonText(until), content.Scheme, t.site)
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.ID] = append(out[r.ID], r.EntryID)
+	}
+	return out, err
+}
+
+// DeleteEntries deletes the texts of removed entries, those of past editions
+// with them, and what they were brought in from.
+func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error {
+	ids := setText(entries)
+	for _, q := range []string{
+		`DELETE FROM page_versions WHERE site_id = ? AND entry_id ` + inSet,
+		`DELETE FROM page_sources WHERE site_id = ? AND entry_id ` + inSet,
+	} {
+		if _, err := t.exec(ctx, q, t.site, ids); err != nil {
+			return err
+		}
+	}
+	_, err := t.exec(ctx, `INSERT INTO deleted_entries (site_id, entry_id, person_id, at) SELECT ?, unnest(CAST(? AS text[])), ?, ?
+		ON CONFLICT (site_id, entry_id) DO UPDATE SET person_id = excluded.person_id, at = excluded.at`, t.site, ids, person, at)
+	return err
+}
+
+func (t *tx) SetKeepRemoved(ctx context.Context, days int) error {
+	_, err := t.exec(ctx, `UPDATE sites SET keep_removed_days = ? WHERE id = ?`, days, t.site)
+	return err
+}
