@@ -23,15 +23,15 @@ import (
 type PlanAct struct {
 	Key  string // makes an act sent twice act once
 	Seen int64  // the plan version that the client saw
-	Do   string // add, paste, retitle, slug, kind, fact, facts, move, step, sort, sort-all, copy, refer, remove, withdraw, return
+	Do   string // add, paste, retitle, slug, kind, fact, facts, move, step, sort, sort-all, copy, refer, mend, remove, withdraw, return
 	ID   string
-	IDs  []string // instead of ID, several: kind, fact, move, step, remove, withdraw, return
+	IDs  []string // instead of ID, several: kind, fact, move, step, mend, remove, withdraw, return
 
 	Parent, After string // add, move
 	Last          bool   // move: after all that is below Parent
 	Step          sitemap.Step
 	Value         string            // the new title, slug, kind or fact; the pasted list; sort: by title or date
-	Field         string            // fact, facts: which
+	Field         string            // fact, facts: which; mend: the rule that found something
 	Values        map[string]string // facts: what to give each entry
 	Confirmed     bool              // consequences were shown
 }
@@ -101,11 +101,11 @@ func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run f
 // Plan does one act on Next.
 func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResult, error) {
 	return a.onNext(ctx, who, act.Key, act.ID, func(tx port.Tx, s port.Site, trees port.Trees) (res PlanResult, err error) {
-		act, written, err := a.readied(ctx, tx, act)
+		act, about, err := a.readied(ctx, tx, act)
 		if err != nil {
 			return res, err
 		}
-		next, label, id, err := perform(trees.Next, act, written)
+		next, label, id, err := perform(trees.Next, act, about)
 		if errors.Is(err, sitemap.ErrNoEntry) {
 			return res, a.whoRemoved(ctx, tx, act, err)
 		}
@@ -129,14 +129,26 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 	})
 }
 
+// siteFacts is what some acts need to know of the site besides the tree.
+type siteFacts struct {
+	written map[string]time.Time // sort by date: when texts were written
+	check   sitemap.CheckOptions // mend
+}
+
 // readied completes an act with what it needs of the site: templates by their
-// key where people name them, and for sorting by date when texts were written.
-func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, map[string]time.Time, error) {
+// key where people name them, for sorting by date when texts were written, and
+// for mending what is checked.
+func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, siteFacts, error) {
+	var about siteFacts
 	switch {
+	case act.Do == "mend":
+		var err error
+		about.check, err = a.checkOptions(ctx, tx)
+		return act, about, err
 	case act.Field == "template" && (act.Do == "fact" || act.Do == "facts"):
 		templates, err := tx.Templates(ctx)
 		if err != nil {
-			return act, nil, err
+			return act, about, err
 		}
 		key := func(name string) (string, error) {
 			i := slices.IndexFunc(templates, func(t content.Template) bool {
@@ -149,20 +161,21 @@ func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, ma
 		}
 		if act.Do == "fact" {
 			act.Value, err = key(act.Value)
-			return act, nil, err
+			return act, about, err
 		}
 		values := make(map[string]string, len(act.Values))
 		for id, v := range act.Values {
 			if values[id], err = key(v); err != nil {
-				return act, nil, err
+				return act, about, err
 			}
 		}
 		act.Values = values
 	case strings.HasPrefix(act.Do, "sort") && act.Value == "date":
 		heads, err := tx.Heads(ctx)
-		return act, Outline{Heads: heads}.written(), err
+		about.written = Outline{Heads: heads}.written()
+		return act, about, err
 	}
-	return act, nil, nil
+	return act, about, nil
 }
 
 // orderOf is the order in which an act sorts.
@@ -175,7 +188,7 @@ func orderOf(act PlanAct, written map[string]time.Time) (order sitemap.Order, wo
 
 // perform asks the core for the tree after an act, words the act, and names
 // the entry it was on.
-func perform(t *sitemap.Tree, act PlanAct, written map[string]time.Time) (next *sitemap.Tree, label, id string, err error) {
+func perform(t *sitemap.Tree, act PlanAct, about siteFacts) (next *sitemap.Tree, label, id string, err error) {
 	id = act.ID
 	title := func() string { return strconv.Quote(titleOf(t, id)) }
 	several := func() string {
@@ -228,12 +241,18 @@ func perform(t *sitemap.Tree, act PlanAct, written map[string]time.Time) (next *
 		next, err = t.StepAll(act.on(), act.Step)
 		label = fmt.Sprintf("moved %s %s", several(), act.Step)
 	case "sort", "sort-all":
-		order, words := orderOf(act, written)
+		order, words := orderOf(act, about.written)
 		next, err = t.SortBelow(id, act.Do == "sort-all", order)
 		label = fmt.Sprintf("sorted what is below %s%s", title(), words)
 	case "refer":
 		next, err = t.Join(act.Value, id, true)
 		label = fmt.Sprintf("made %s a reference to %q", title(), titleOf(t, act.Value))
+	case "mend":
+		var done string
+		if next, done, err = mendAll(t, sitemap.Rule(act.Field), act.on(), about.check); len(act.IDs) > 1 {
+			done = "mended"
+		}
+		label = strings.TrimSpace(several() + " " + done)
 	case "copy":
 		label = fmt.Sprintf("copied %s", title())
 		next, id, err = t.Copy(id, newID)
@@ -441,7 +460,7 @@ func (a *App) whoRemoved(ctx context.Context, tx port.Tx, act PlanAct, err error
 // mayReaddress tells acts that can change the addresses of what is there.
 func (a PlanAct) mayReaddress() bool {
 	switch a.Do {
-	case "move", "step", "remove", "withdraw", "slug", "kind", "refer":
+	case "move", "step", "remove", "withdraw", "slug", "kind", "refer", "mend":
 		return true
 	case "facts":
 		return a.Field == "kind" || a.Field == "slug"

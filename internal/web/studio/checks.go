@@ -3,6 +3,7 @@ package studio
 import (
 	"net/http"
 
+	"candlepath/internal/app"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
@@ -18,11 +19,16 @@ type checksView struct {
 	Longest       []checkRow
 	Outline       string
 	AlikeURL      string
+	Self, Rule    string
+	Key           string
+	Mends         int // of the rows, those that can be mended
+	Mending       *mendingView
 }
 
 type checkRow struct {
-	Title, URL, Address, Message string
-	Bad                          bool
+	ID, Rule, Key                      string
+	Title, URL, Address, Message, Mend string
+	Bad                                bool
 }
 
 // levelView is one level of the tree; Share is its part of the widest, in
@@ -35,29 +41,74 @@ type levelView struct {
 
 const ownersShown, longestShown = 8, 4
 
-// checks shows what is wrong with Next, beside a summary of its shape.
+// checks shows what is wrong with Next, beside a summary of its shape. As JSON it
+// tells the outline how much there is to look at, by entry.
 func (s *Studio) checks(r *request) error {
-	f, next, err := s.frameFor(r, "Sitemap", "Checks", "Checks")
-	if err != nil {
-		return err
+	if r.Query("as") == "json" {
+		checked, err := s.app.Checks(r.ctx(), r.who)
+		if err != nil {
+			return err
+		}
+		found := map[string]int{}
+		for _, f := range checked.Found {
+			if f.ID != "" {
+				found[f.ID]++
+			}
+		}
+		r.JSON(http.StatusOK, map[string]any{"found": found})
+		return nil
 	}
-	people, err := s.app.Everyone(r.ctx())
-	if err != nil {
-		return err
-	}
-	known := map[string]bool{}
-	for _, p := range people {
-		known[p.Name] = true
-	}
-	v := checksView{frame: f, Outline: urls.Outline, AlikeURL: urls.Alike}
-	v.fill(next.Trees.Next, sitemap.Check(next.Trees.Next, sitemap.CheckOptions{People: known, Today: s.app.Today()}), r.Query("rule"))
-	return s.show(r, http.StatusOK, "checks", v)
+	return s.checksPage(r, http.StatusOK, r.Query("rule"), nil)
 }
 
-func (v *checksView) fill(t *sitemap.Tree, found []sitemap.Finding, rule string) {
-	v.Total = count(len(found), "thing to look at", "things to look at")
+func (s *Studio) checksPage(r *request, status int, rule string, mending *mendingView) error {
+	f, _, err := s.frameFor(r, "Sitemap", "Checks", "Checks")
+	if err != nil {
+		return err
+	}
+	checked, err := s.app.Checks(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	v := checksView{frame: f, Outline: urls.Outline, AlikeURL: urls.Alike, Self: urls.Checks, Rule: rule, Key: newKey(), Mending: mending}
+	v.fill(checked, rule)
+	return s.show(r, status, "checks", v)
+}
+
+// mendingView is a mend that waits until what it does was seen.
+type mendingView struct {
+	confirmView
+	Rule, Key string
+	IDs       []string
+}
+
+// mend mends what a rule found in one entry, or in all that are ticked.
+func (s *Studio) mend(r *request) error {
+	act := app.PlanAct{Key: r.PostForm("key"), Do: "mend", Field: r.PostForm("rule"), IDs: r.PostFormArray("id"), Confirmed: r.PostForm("confirmed") != ""}
+	if one := r.PostForm("one"); one != "" {
+		act.IDs = []string{one}
+	}
+	if len(act.IDs) == 0 {
+		return &app.Invalid{Field: "id", Message: "Nothing was chosen."}
+	}
+	act.ID = act.IDs[0]
+	res, err := s.app.Plan(r.ctx(), r.who, act)
+	if err != nil {
+		return err
+	}
+	if res.Confirm != nil {
+		form := actForm{Do: act.Do, ID: act.ID, IDs: act.IDs}
+		return s.checksPage(r, http.StatusOK, act.Field, &mendingView{newConfirm(form, res), act.Field, newKey(), act.IDs})
+	}
+	r.Redirect(http.StatusSeeOther, urls.ChecksOf(r.PostForm("shown")))
+	return nil
+}
+
+func (v *checksView) fill(checked app.Checked, rule string) {
+	t := checked.Tree
+	v.Total = count(len(checked.Found), "thing to look at", "things to look at")
 	counts, shown := map[string]int{}, 0
-	for _, f := range found {
+	for _, f := range checked.Found {
 		counts[f.Rule]++
 		if rule != "" && rule != f.Rule {
 			continue
@@ -65,16 +116,19 @@ func (v *checksView) fill(t *sitemap.Tree, found []sitemap.Finding, rule string)
 		if shown++; shown > entriesShown {
 			continue
 		}
-		row := checkRow{Message: f.Message, Bad: f.Severity == sitemap.Error}
+		row := checkRow{ID: f.ID, Rule: f.Rule, Key: newKey(), Message: f.Message, Bad: f.Severity == sitemap.Error}
 		if i := t.Find(f.ID); i != sitemap.None {
 			row.Title, row.URL, row.Address = t.Ref(i).Title, urls.At(f.ID), address.Written(t.Claim(i))
+		}
+		if row.Mend = checked.Mend(f); row.Mend != "" {
+			v.Mends++
 		}
 		v.Rows = append(v.Rows, row)
 	}
 	if shown > entriesShown {
 		v.More = thousands(shown-entriesShown) + " more."
 	}
-	v.Chips = []countView{{Words: "All", N: thousands(len(found)), URL: urls.Checks, Here: rule == ""}}
+	v.Chips = []countView{{Words: "All", N: thousands(len(checked.Found)), URL: urls.Checks, Here: rule == ""}}
 	for _, r := range sitemap.Rules() {
 		if n := counts[string(r.Rule)]; n > 0 {
 			v.Chips = append(v.Chips, countView{Words: r.Words, N: thousands(n), URL: urls.ChecksOf(string(r.Rule)), Here: rule == string(r.Rule)})

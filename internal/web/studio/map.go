@@ -29,12 +29,12 @@ type mapView struct {
 
 // planURLs are the addresses that scripts act on Next with.
 type planURLs struct {
-	RowsURL, ViewsURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, ShelfURL, PagesURL string
+	RowsURL, ViewsURL, ChecksURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, ShelfURL, PagesURL string
 }
 
 func newPlanURLs() planURLs {
 	return planURLs{
-		RowsURL: urls.Rows, ViewsURL: urls.Views, ActURL: urls.Act, UndoURL: urls.Undo, RedoURL: urls.Redo,
+		RowsURL: urls.Rows, ViewsURL: urls.Views, ChecksURL: urls.Checks, ActURL: urls.Act, UndoURL: urls.Undo, RedoURL: urls.Redo,
 		BesideURL: urls.BesideOf, FindAt: urls.Find, ShelfURL: urls.Shelf, PagesURL: urls.Pages,
 	}
 }

@@ -323,6 +323,7 @@ var confirmWords = map[string]struct{ verb, confirm string }{
 	"slug":     {"What another slug does", "Change it"},
 	"kind":     {"What turning it does", "Turn it"},
 	"facts":    {"What this does", "Change it"},
+	"mend":     {"What mending does", "Mend it"},
 	"refer":    {"What making it a reference does", "Make it a reference"},
 }
 
@@ -394,7 +395,11 @@ type besideView struct {
 	PageURL, Below                               string
 	FindURL                                      string
 	Pair                                         []pair
+	Found                                        []lookAtView
 }
+
+// lookAtView is what a check finds in an entry, with the words of its mend.
+type lookAtView struct{ Rule, Message, Mend string }
 
 type option struct {
 	Value, Label string
@@ -426,6 +431,15 @@ func (s *Studio) beside(r *request) error {
 		return err
 	}
 	v := newBeside(o, i, people, templates)
+	checked, err := s.app.Checks(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	for _, f := range checked.Found {
+		if f.ID == v.ID {
+			v.Found = append(v.Found, lookAtView{f.Rule, f.Message, checked.Mend(f)})
+		}
+	}
 	v.Links, v.LinkPages = links, pages
 	if v.LinkWords = "no page links here"; links > 0 {
 		v.LinkWords = count(links, "link", "links") + " on " + count(pages, "page", "pages")

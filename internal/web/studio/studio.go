@@ -98,6 +98,7 @@ func Routes() []Route {
 		{"GET", urls.Picture, "", workflow.Plan, (*Studio).picture},
 		{"GET", urls.Compare, "compare", workflow.Plan, (*Studio).compare},
 		{"GET", urls.Checks, "checks", workflow.Plan, (*Studio).checks},
+		{"POST", urls.Checks, "checks", workflow.Plan, (*Studio).mend},
 		{"GET", urls.BringIn, "bring-in", workflow.Plan, (*Studio).bringIn},
 		{"POST", urls.BringIn, "", workflow.Plan, (*Studio).upload},
 		{"GET", urls.BringIn + "/:id", "bring-in-file", workflow.Plan, (*Studio).bringFile},
@@ -278,7 +279,7 @@ func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
 		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
-		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow, sitemap.ErrNotSiblings, sitemap.ErrNotTwoPages,
+		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow, sitemap.ErrNotSiblings, sitemap.ErrNotTwoPages, sitemap.ErrNoMend,
 	} {
 		if errors.Is(err, e) {
 			return true

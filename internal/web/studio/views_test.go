@@ -26,7 +26,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: 2, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "redirects": redirectsView{}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
@@ -44,7 +44,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 		_, err = s.set.Bytes(screen, "screen", view)
 		require.NoError(t, err, screen)
 	}
-	for block, view := range map[string]any{"beside": besideView{Kinds: []option{{}}}, "beside-many": besideView{Pair: []pair{{}}}, "confirm": confirmView{Points: []point{{}}}, "shelf-update": frame{Shelf: shelfView{Lines: []shelfLine{{}}}}} {
+	for block, view := range map[string]any{"beside": besideView{Kinds: []option{{}}, Found: []lookAtView{{Mend: "m"}}}, "beside-many": besideView{Pair: []pair{{}}}, "confirm": confirmView{Points: []point{{}}}, "shelf-update": frame{Shelf: shelfView{Lines: []shelfLine{{}}}}} {
 		body, err := s.set.Bytes("outline", block, view)
 		require.NoError(t, err, block)
 		wellFormed(t, block, body)
@@ -204,7 +204,7 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	tr := trees(t)
 	found := []sitemap.Finding{{Rule: "same-title", Severity: sitemap.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: sitemap.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: sitemap.Error, ID: "n", Message: "three"}}
 	var v checksView
-	v.fill(tr.Next, found, "")
+	v.fill(app.Checked{Tree: tr.Next, Found: found}, "")
 	require.Equal(t, "3 things to look at", v.Total)
 	require.Len(t, v.Rows, 3)
 	require.True(t, v.Rows[2].Bad)
@@ -214,11 +214,11 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	}
 	require.Equal(t, []string{"All 3", "Carried pages without a source 1", "Same title 2"}, chips)
 	v = checksView{}
-	v.fill(tr.Next, found, "no-source")
+	v.fill(app.Checked{Tree: tr.Next, Found: found}, "no-source")
 	require.Len(t, v.Rows, 1)
 	require.Equal(t, []countView{{Words: "pages", N: "3"}, {Words: "carried page", N: "1"}, {Words: "reference", N: "1"}}, v.Kinds)
 	v = checksView{}
-	v.fill(tr.Next, nil, "")
+	v.fill(app.Checked{Tree: tr.Next, Found: nil}, "")
 	require.Empty(t, v.Rows)
 }
 

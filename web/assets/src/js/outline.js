@@ -20,7 +20,10 @@ const filters = [
   ["changed", "Changed", (n) => n.m?.length > 0],
   ["no-owner", "No owner", (n) => !n.o && isPage(n)],
   ["bare", "Carried, unwritten", (n) => n.b],
+  ["found", "To look at", (n) => checks[n.id] > 0],
 ];
+
+let checks = {}; // how much there is to look at, by entry
 
 const folded = (s) => s.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 const wordsOf = (s) => folded(s).split(/\s+/).filter(Boolean);
@@ -434,6 +437,7 @@ export function startOutline(root) {
   function settle(answer, form = {}) {
     const at = indexOf(state.selected), rows = state.visible;
     apply(answer);
+    updateChecks();
     const near = () => [...rows.slice(at + 1), ...rows.slice(0, Math.max(at, 0)).reverse()].find((v) => tree.nodes.has(v.node.id))?.node.id;
     if (form.stay && tree.nodes.has(state.selected)) {
       layout();
@@ -455,6 +459,20 @@ export function startOutline(root) {
     look.setViews(data.views);
     load(data.rows);
     tree.version = data.version;
+    updateChecks();
+  }
+
+  // What the checks find is asked for a moment after an act: it can be elsewhere.
+  let checkTimer;
+  function updateChecks() {
+    clearTimeout(checkTimer);
+    checkTimer = setTimeout(async () => {
+      const found = await get(root.dataset.checks + "?as=json").catch(() => null);
+      if (!found || JSON.stringify(found.found) === JSON.stringify(checks)) return;
+      checks = found.found;
+      if (state.filter === "found" && !state.editing) refresh();
+      else drawFilters();
+    }, 400);
   }
 
   async function reload() {
@@ -547,6 +565,7 @@ export function startOutline(root) {
       case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id, value: button?.value || "" }).then(() => scroll.focus({ preventScroll: true }));
       case "in": case "out": case "up": case "down": return stepTree(what);
       case "refer": return act({ do: "refer", id: button.dataset.gone, value: button.dataset.kept });
+      case "mend": return n && act({ do: "mend", field: button.value, id: n.id });
       case "choose-below": return chooseBelow();
       case "move": return plan.askMove();
     }

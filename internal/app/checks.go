@@ -1,0 +1,82 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Checked is what the checks find in Next.
+type Checked struct {
+	Tree    *sitemap.Tree
+	Found   []sitemap.Finding
+	options sitemap.CheckOptions
+}
+
+// Mend words the mend of a finding; "" where somebody has to decide.
+func (c Checked) Mend(f sitemap.Finding) string {
+	m, _ := c.Tree.MendOf(sitemap.Rule(f.Rule), f.ID, c.options)
+	return m.Words
+}
+
+// Checks checks Next.
+func (a *App) Checks(ctx context.Context, who port.Person) (Checked, error) {
+	var c Checked
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		c.Tree = trees.Next
+		c.options, err = a.checkOptions(ctx, tx)
+		return err
+	})
+	if err == nil {
+		c.Found = sitemap.Check(c.Tree, c.options)
+	}
+	return c, err
+}
+
+// checkOptions are those of this site, today.
+func (a *App) checkOptions(ctx context.Context, tx port.Tx) (sitemap.CheckOptions, error) {
+	people, err := tx.People(ctx)
+	o := sitemap.CheckOptions{People: make(map[string]bool, len(people)), Today: a.now().UTC().Format(time.DateOnly)}
+	for _, p := range people {
+		o.People[p.Name] = true
+	}
+	return o, err
+}
+
+// MaxMended is the most findings that are mended in one act.
+const MaxMended = 500
+
+// mendAll mends what a rule finds in entries. One that an earlier mend took care
+// of is passed over.
+func mendAll(t *sitemap.Tree, rule sitemap.Rule, ids []string, o sitemap.CheckOptions) (next *sitemap.Tree, done string, err error) {
+	if len(ids) > MaxMended {
+		return nil, "", &Invalid{"ids", fmt.Sprintf("At most %d are mended at once.", MaxMended)}
+	}
+	next = t
+	for _, id := range ids {
+		m, ok := next.MendOf(rule, id, o)
+		if !ok {
+			continue
+		}
+		mended, err := m.Apply()
+		if err != nil {
+			return nil, "", err
+		}
+		next, done = mended, m.Done
+	}
+	if next == t {
+		return nil, "", sitemap.ErrNoMend
+	}
+	return next, done, nil
+}
