@@ -167,6 +167,11 @@ func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, choic
 		if p.Problem = bringProblem(err); p.Problem != "" {
 			return nil
 		}
+		if err != nil {
+			return err
+		}
+		o, err := a.checkOptions(ctx, tx)
+		p.Brought.TellOwners(sheet, o.People)
 		return err
 	})
 	return p, err

@@ -92,3 +92,28 @@ func TestKeptViewsAreOnesOwn(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, views)
 }
+
+func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
+	require.NoError(t, err)
+	require.NoError(t, d.ReadFile(ctx, id, readSheet))
+	p, err := d.PreviewFile(ctx, ines, id, app.BringChoice{Way: sitemap.Update})
+	require.NoError(t, err)
+	require.Equal(t, 1, p.Brought.Count[sitemap.IsAnnotate])
+	require.Contains(t, p.Brought.Lines[1].Why, `the owner "Old Tom", named 2 times`)
+	_, err = d.AcceptFile(ctx, ines, id)
+	require.NoError(t, err)
+	n := d.next()
+	require.Equal(t, "Old Tom", n.At(n.Find(d.id("/roses"))).Owner)
+	checked, err := d.Checks(ctx, ines)
+	require.NoError(t, err)
+	var unknown int
+	for _, f := range checked.Found {
+		if f.Rule == string(sitemap.UnknownOwner) {
+			unknown++
+		}
+	}
+	require.Equal(t, 2, unknown)
+}

@@ -5,7 +5,6 @@
 package files
 
 import (
-	"archive/zip"
 	"bytes"
 	"encoding/csv"
 	"encoding/xml"
@@ -17,7 +16,6 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"github.com/xuri/excelize/v2"
 	"golang.org/x/text/encoding/charmap"
 
 	"candlepath/internal/core/sitemap"
@@ -105,8 +103,7 @@ func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) 
 		return nil, nil, err
 	}
 	if strings.EqualFold(filepath.Ext(name), ".xlsx") {
-		records, err := readWorkbook(data, o, usable)
-		return records, nil, err
+		return readWorkbook(data, o, usable)
 	}
 	return readCSV(data, o)
 }
@@ -215,83 +212,6 @@ func delimiter(data []byte) rune {
 		}
 	}
 	return rune(best)
-}
-
-func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		return nil, refuse(0, "this is no .xlsx workbook", "save it again as .xlsx, or as .csv")
-	}
-	var total uint64
-	for _, f := range z.File {
-		if total += f.UncompressedSize64; total > MaxBytes || f.UncompressedSize64 > MaxBytes {
-			return nil, tooLarge()
-		}
-	}
-	book, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: MaxBytes, UnzipXMLSizeLimit: 16 << 20})
-	if err != nil {
-		return nil, refuse(0, "the workbook cannot be opened", "save it again as .xlsx without a password, or as .csv")
-	}
-	defer book.Close()
-	sheets := book.GetSheetList()
-	if o.Sheet != "" {
-		if i, _ := book.GetSheetIndex(o.Sheet); i < 0 {
-			return nil, refuse(0, fmt.Sprintf("there is no sheet %q", o.Sheet), "the sheets are: "+strings.Join(sheets, ", "))
-		}
-		return readSheet(book, o.Sheet, o)
-	}
-	for _, sheet := range sheets {
-		if ok, err := sheetUsable(book, sheet, usable); err != nil {
-			return nil, err
-		} else if ok {
-			return readSheet(book, sheet, o)
-		}
-	}
-	return nil, refuse(1, "no sheet has a usable header", "name the columns: id and parent, or level and title, or Level 1, Level 2, …")
-}
-
-func sheetUsable(book *excelize.File, sheet string, usable func([]string) bool) (bool, error) {
-	rows, err := book.Rows(sheet)
-	if err != nil {
-		return false, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
-	}
-	defer rows.Close()
-	for rows.Next() {
-		cells, err := rows.Columns()
-		if err != nil {
-			return false, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
-		}
-		if strings.TrimSpace(strings.Join(cells, "")) != "" {
-			return usable(cells), nil
-		}
-	}
-	return false, nil
-}
-
-func readSheet(book *excelize.File, sheet string, o Options) ([]sitemap.Record, error) {
-	rows, err := book.Rows(sheet)
-	if err != nil {
-		return nil, refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
-	}
-	defer rows.Close()
-	var records []sitemap.Record
-	for line := 1; rows.Next(); line++ {
-		cells, err := rows.Columns()
-		if err != nil {
-			return nil, refuse(line, "the row cannot be read", "save the workbook again")
-		}
-		if line > 4*sitemap.MaxRows || len(records) > sitemap.MaxRows+1 {
-			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
-		}
-		if strings.TrimSpace(strings.Join(cells, "")) != "" {
-			records = append(records, sitemap.Record{Line: line, Cells: cells})
-			o.told(len(records))
-		}
-	}
-	if err := rows.Error(); err != nil {
-		return nil, refuse(0, "the workbook is damaged", "save it again")
-	}
-	return records, nil
 }
 
 // readURLs reads the locations of a sitemaps.org file, or of all files that an

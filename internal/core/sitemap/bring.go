@@ -3,6 +3,7 @@ package sitemap
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -48,6 +49,26 @@ type Brought struct {
 	Lines []BringLine
 	IDs   map[string]string // id in the file → id of the entry
 	Count map[Fate]int
+}
+
+// TellOwners adds a line for each owner in the file who is not among the people:
+// the name stays as text.
+func (b *Brought) TellOwners(s *Sheet, people map[string]bool) {
+	n, first := map[string]int{}, map[string]int{}
+	for i := range s.Tree.Len() {
+		owner := s.Tree.Ref(i).Owner
+		if owner == "" || people[owner] {
+			continue
+		}
+		if n[owner]++; n[owner] == 1 || s.Line[i] < first[owner] {
+			first[owner] = s.Line[i]
+		}
+	}
+	for _, owner := range slices.Sorted(maps.Keys(n)) {
+		b.Lines = append(b.Lines, BringLine{Line: first[owner], Fate: IsAnnotate, Why: fmt.Sprintf("the owner %q, named %d times, is not among the people here; the name stays as text", owner, n[owner])})
+		b.Count[IsAnnotate]++
+	}
+	slices.SortStableFunc(b.Lines, func(x, y BringLine) int { return x.Line - y.Line })
 }
 
 // BringIn computes what a file makes of the tree. Rows are matched by id (known

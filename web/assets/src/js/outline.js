@@ -468,7 +468,7 @@ export function startOutline(root) {
     clearTimeout(checkTimer);
     checkTimer = setTimeout(async () => {
       const found = await get(root.dataset.checks + "?as=json").catch(() => null);
-      if (!found || JSON.stringify(found.found) === JSON.stringify(checks)) return;
+      if (!found?.found || JSON.stringify(found.found) === JSON.stringify(checks)) return;
       checks = found.found;
       if (state.filter === "found" && !state.editing) refresh();
       else drawFilters();

@@ -1,0 +1,327 @@
+package files
+
+import (
+	"archive/zip"
+	"bytes"
+	"cmp"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"candlepath/internal/core/sitemap"
+)
+
+// workbook is an open .xlsx file.
+type workbook struct {
+	*excelize.File
+	merged bool // some sheet has merged cells
+	o      Options
+}
+
+func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, []sitemap.Finding, error) {
+	book, err := openWorkbook(data, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer book.Close()
+	if o.Sheet != "" {
+		if i, _ := book.GetSheetIndex(o.Sheet); i < 0 {
+			return nil, nil, refuse(0, fmt.Sprintf("there is no sheet %q", o.Sheet), "the sheets are: "+strings.Join(book.GetSheetList(), ", "))
+		}
+	}
+	var sheets, indented []string
+	for _, sheet := range book.GetSheetList() {
+		if o.Sheet != "" && o.Sheet != sheet {
+			continue
+		}
+		header, err := book.header(sheet)
+		if err != nil {
+			return nil, nil, err
+		}
+		if usable(header) {
+			sheets = append(sheets, sheet)
+		} else if usable(append(header, levelHeader)) {
+			indented = append(indented, sheet)
+		}
+	}
+	if len(sheets) > 0 {
+		records, err := book.records(sheets[0])
+		return records, others(sheets, records), err
+	}
+	for _, sheet := range indented {
+		records, err := book.records(sheet)
+		if err != nil {
+			return nil, nil, err
+		}
+		if records, ok := book.leveled(sheet, records); ok {
+			return records, nil, nil
+		}
+	}
+	if o.Sheet != "" { // the core says what is wrong with its header
+		records, err := book.records(o.Sheet)
+		return records, nil, err
+	}
+	return nil, nil, refuse(1, "no sheet has a usable header", "name the columns: id and parent, or level and title, or Level 1, Level 2, …; or indent the titles")
+}
+
+func openWorkbook(data []byte, o Options) (*workbook, error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, refuse(0, "this is no .xlsx workbook", "save it again as .xlsx, or as .csv")
+	}
+	var total uint64
+	for _, f := range z.File {
+		if total += f.UncompressedSize64; total > MaxBytes || f.UncompressedSize64 > MaxBytes {
+			return nil, tooLarge()
+		}
+	}
+	file, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: MaxBytes, UnzipXMLSizeLimit: 16 << 20})
+	if err != nil {
+		return nil, refuse(0, "the workbook cannot be opened", "save it again as .xlsx without a password, or as .csv")
+	}
+	return &workbook{file, hasMerged(z), o}, nil
+}
+
+// hasMerged looks whether any sheet has merged cells: to be told which takes the
+// library a second reading of the whole sheet.
+func hasMerged(z *zip.Reader) bool {
+	for _, f := range z.File {
+		if !strings.HasPrefix(f.Name, "xl/worksheets/") {
+			continue
+		}
+		r, err := f.Open()
+		if err != nil {
+			continue
+		}
+		data, err := io.ReadAll(io.LimitReader(r, MaxBytes))
+		_ = r.Close()
+		if err == nil && bytes.Contains(data, []byte("mergeCell ")) {
+			return true
+		}
+	}
+	return false
+}
+
+// others tells which sheets were left out.
+func others(sheets []string, records []sitemap.Record) []sitemap.Finding {
+	if len(sheets) < 2 || len(records) == 0 {
+		return nil
+	}
+	return []sitemap.Finding{{
+		Line: records[0].Line, Severity: sitemap.Warning, Rule: "other-sheets",
+		Message: fmt.Sprintf("The sheet %q was read. These could be read, too: %s. Bring each in by itself.", sheets[0], strings.Join(sheets[1:], ", ")),
+	}}
+}
+
+func (b *workbook) unreadable(sheet string) error {
+	return refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
+}
+
+// header gives the first row of a sheet that is not empty.
+func (b *workbook) header(sheet string) ([]string, error) {
+	rows, err := b.Rows(sheet)
+	if err != nil {
+		return nil, b.unreadable(sheet)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		cells, err := rows.Columns()
+		if err != nil {
+			return nil, b.unreadable(sheet)
+		}
+		if !blank(cells) {
+			return cells, nil
+		}
+	}
+	return nil, nil
+}
+
+func blank(cells []string) bool { return strings.TrimSpace(strings.Join(cells, "")) == "" }
+
+// records reads a sheet. Cells hold what people see in them, dates the day.
+func (b *workbook) records(sheet string) ([]sitemap.Record, error) {
+	rows, err := b.Rows(sheet)
+	if err != nil {
+		return nil, b.unreadable(sheet)
+	}
+	defer rows.Close()
+	var records []sitemap.Record
+	for line := 1; rows.Next(); line++ {
+		cells, err := rows.Columns()
+		if err != nil {
+			return nil, refuse(line, "the row cannot be read", "save the workbook again")
+		}
+		if line > 4*sitemap.MaxRows || len(records) > sitemap.MaxRows+1 {
+			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
+		}
+		if !blank(cells) {
+			records = append(records, sitemap.Record{Line: line, Cells: cells})
+			b.o.told(len(records))
+		}
+	}
+	if err := rows.Error(); err != nil {
+		return nil, refuse(0, "the workbook is damaged", "save it again")
+	}
+	if err := b.dates(sheet, records); err != nil {
+		return nil, err
+	}
+	return records, b.unmerge(sheet, records)
+}
+
+// columnsOf finds the columns of a header that fit.
+func columnsOf(records []sitemap.Record, fits func(name string) bool) map[int]bool {
+	out := map[int]bool{}
+	if len(records) > 0 {
+		for i, name := range records[0].Cells {
+			if fits(strings.ToLower(strings.TrimSpace(name))) {
+				out[i] = true
+			}
+		}
+	}
+	return out
+}
+
+// dates writes the days of the review column as 2006-01-02: in the file they
+// are numbers, shown in whatever way the cell says.
+func (b *workbook) dates(sheet string, records []sitemap.Record) error {
+	columns := columnsOf(records, func(name string) bool { return strings.HasPrefix(name, "review") })
+	if len(columns) == 0 {
+		return nil
+	}
+	rows, err := b.Rows(sheet)
+	if err != nil {
+		return b.unreadable(sheet)
+	}
+	defer rows.Close()
+	k := 0
+	for line := 1; rows.Next() && k < len(records); line++ {
+		raw, err := rows.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return refuse(line, "the row cannot be read", "save the workbook again")
+		}
+		if records[k].Line != line {
+			continue
+		}
+		for i := range columns {
+			if i < len(raw) && i < len(records[k].Cells) {
+				records[k].Cells[i] = dayOf(raw[i], records[k].Cells[i])
+			}
+		}
+		k++
+	}
+	return nil
+}
+
+// dayOf gives the day of a cell that holds a date as a number, else what it shows.
+func dayOf(raw, shown string) string {
+	const first, last = 20_000, 80_000 // from 1954 to 2119
+	n, err := strconv.ParseFloat(raw, 64)
+	if err != nil || n < first || n > last {
+		return shown
+	}
+	d, err := excelize.ExcelDateToTime(n, false)
+	if err != nil {
+		return shown
+	}
+	return d.Format(time.DateOnly)
+}
+
+// unmerge gives each row of merged cells what they hold together, but for the
+// cells that say which entry a row is: those stand once.
+func (b *workbook) unmerge(sheet string, records []sitemap.Record) error {
+	if !b.merged || len(records) == 0 {
+		return nil
+	}
+	areas, err := b.GetMergeCells(sheet)
+	if err != nil {
+		return b.unreadable(sheet)
+	}
+	once := columnsOf(records, func(name string) bool {
+		for _, word := range []string{"id", "parent", "title", "name", "page", "slug", "address", "url", "path", "level", "lvl"} {
+			if strings.HasPrefix(name, word) {
+				return true
+			}
+		}
+		return len(name) == 2 && name[0] == 'l'
+	})
+	for _, area := range areas {
+		left, top, err := excelize.CellNameToCoordinates(area.GetStartAxis())
+		_, bottom, err2 := excelize.CellNameToCoordinates(area.GetEndAxis())
+		if err = cmp.Or(err, err2); err != nil {
+			return b.unreadable(sheet)
+		}
+		from, _ := slices.BinarySearchFunc(records, max(top, records[0].Line+1), func(r sitemap.Record, line int) int { return r.Line - line })
+		column := left - 1
+		if once[column] {
+			continue
+		}
+		for k := from; k < len(records) && records[k].Line <= bottom; k++ {
+			cells := make([]string, max(len(records[k].Cells), column+1))
+			copy(cells, records[k].Cells)
+			cells[column] = area.GetCellValue()
+			records[k].Cells = cells
+		}
+	}
+	return nil
+}
+
+const levelHeader = "level"
+
+// leveled adds a column of levels to rows whose titles are indented, by spaces
+// or by the format of their cells; where none is, it says so.
+func (b *workbook) leveled(sheet string, records []sitemap.Record) ([]sitemap.Record, bool) {
+	at := -1
+	for i := range columnsOf(records, func(name string) bool {
+		return name == "title" || name == "name" || name == "page" || name == "page title"
+	}) {
+		if at < 0 || i < at {
+			at = i
+		}
+	}
+	if at < 0 {
+		return nil, false
+	}
+	out := []sitemap.Record{{Line: records[0].Line, Cells: append(slices.Clone(records[0].Cells), levelHeader)}}
+	width, styles, deep := len(records[0].Cells), map[int]int{}, false
+	var open []int // how far the entries above are indented
+	for _, r := range records[1:] {
+		if at >= len(r.Cells) || strings.TrimSpace(r.Cells[at]) == "" {
+			continue
+		}
+		far := 4*b.indentOf(sheet, at, r.Line, styles) + len(r.Cells[at]) - len(strings.TrimLeft(r.Cells[at], " \t\u00a0"))
+		for len(open) > 0 && open[len(open)-1] >= far {
+			open = open[:len(open)-1]
+		}
+		open = append(open, far)
+		deep = deep || len(open) > 1
+		cells := make([]string, width+1)
+		copy(cells, r.Cells[:min(len(r.Cells), width)])
+		cells[width] = strconv.Itoa(len(open))
+		out = append(out, sitemap.Record{Line: r.Line, Cells: cells})
+	}
+	return out, deep
+}
+
+// indentOf gives the indentation that the format of a cell says.
+func (b *workbook) indentOf(sheet string, column, line int, known map[int]int) int {
+	name, err := excelize.CoordinatesToCellName(column+1, line)
+	if err != nil {
+		return 0
+	}
+	id, err := b.GetCellStyle(sheet, name)
+	if err != nil || id == 0 {
+		return 0
+	}
+	if n, ok := known[id]; ok {
+		return n
+	}
+	if style, err := b.GetStyle(id); err == nil && style.Alignment != nil {
+		known[id] = style.Alignment.Indent
+	}
+	return known[id]
+}
