@@ -10,7 +10,7 @@ import (
 )
 
 // press types keys one after another: names of keys, or text.
-func press(t *testing.T, tab *testkit.Tab, keys ...any) {
+func press(t testing.TB, tab *testkit.Tab, keys ...any) {
 	t.Helper()
 	for _, k := range keys {
 		switch k := k.(type) {

@@ -22,7 +22,8 @@ type App struct {
 	markup *markup.Markup
 	now    func() time.Time
 
-	trees atomic.Pointer[cachedTrees]
+	checked atomic.Pointer[Checked]
+	trees   atomic.Pointer[cachedTrees]
 }
 
 // New makes an App.

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
 	"time"
 
 	"candlepath/internal/app/port"
@@ -38,10 +39,16 @@ func (a *App) Checks(ctx context.Context, who port.Person) (Checked, error) {
 		c.options, err = a.checkOptions(ctx, tx)
 		return err
 	})
-	if err == nil {
-		c.Found = sitemap.Check(c.Tree, c.options)
+	if err != nil {
+		return c, err
 	}
-	return c, err
+	// Whoever looks at an entry asks for the same as whoever looked before.
+	if kept := a.checked.Load(); kept != nil && kept.Tree == c.Tree && kept.options.Today == c.options.Today && maps.Equal(kept.options.People, c.options.People) {
+		return *kept, nil
+	}
+	c.Found = sitemap.Check(c.Tree, c.options)
+	a.checked.Store(&c)
+	return c, nil
 }
 
 // checkOptions are those of this site, today.

@@ -3,7 +3,6 @@ package sitemap
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -114,8 +113,9 @@ func Check(t *Tree, o CheckOptions) []Finding {
 
 type checker struct {
 	CheckOptions
-	t   *Tree
-	out []Finding
+	t    *Tree
+	out  []Finding
+	keys []string // of the titles, by entry
 }
 
 func (c *checker) find(i int, rule Rule, format string, args ...any) {
@@ -232,19 +232,21 @@ func (c *checker) balance() {
 // meant to repeat a title.
 func (c *checker) titles() {
 	same := map[string]int{}
-	near := map[string][]int{} // key with one letter less → entries with other keys
+	near := map[uint64][]shortened{}
+	c.keys = make([]string, c.t.Len())
 	for i := range c.t.entries {
 		e := &c.t.entries[i]
 		if e.Kind == Reference {
 			continue
 		}
 		key := titleKey(e.Title)
+		c.keys[i] = key
 		if f, twice := same[key]; twice {
 			c.find(i, SameTitle, "%q is also the title of %q. Give one another title, or make one a reference to the other.", e.Title, c.where(f))
 			continue
 		}
 		same[key] = i
-		if f := c.nearly(i, key, near); f != None {
+		if f := c.nearly(i, near); f != None {
 			c.find(i, SimilarTitle, "%q is nearly called like %q. Look whether both are needed.", c.where(i), c.where(f))
 		}
 	}
@@ -264,30 +266,54 @@ func titleKey(title string) string {
 	return strings.Join(words, " ")
 }
 
+// shortened is the key of a title without one letter, or whole where at is its
+// length.
+type shortened struct{ entry, at int }
+
 // nearly finds an earlier entry whose key differs in one letter: both leave the
 // same behind when one letter is taken out of either. Short titles and those
-// that differ in a number are left alone.
-func (c *checker) nearly(i int, key string, near map[string][]int) int {
+// that differ in a number are left alone. near holds what is left behind, by hash.
+func (c *checker) nearly(i int, near map[uint64][]shortened) int {
 	const shortest = 8
+	key := c.keys[i]
 	if len(key) < shortest {
 		return None
 	}
-	found := None
-	shorter := map[string]bool{key: true}
+	const base = 1_000_003
+	hash, power := make([]uint64, len(key)+1), uint64(1) // of what stands before each letter
 	for k := range len(key) {
-		shorter[key[:k]+key[k+1:]] = true
+		hash[k+1] = hash[k]*base + uint64(key[k])
 	}
-	for _, s := range slices.Sorted(maps.Keys(shorter)) {
-		for _, f := range near[s] {
-			if found == None && digitsOf(c.t.entries[f].Title) == digitsOf(c.t.entries[i].Title) {
-				found = f
+	found := None
+	number := uint64(0) // titles with other digits have other hashes
+	for _, d := range []byte(digitsOf(c.t.entries[i].Title)) {
+		number = number*base + uint64(d)
+	}
+	for k := len(key); k >= 0; k-- {
+		h := hash[len(key)]
+		if k < len(key) { // power is base to how many letters follow the one left out
+			h = hash[k]*power + h - hash[k+1]*power
+			power *= base
+		}
+		h ^= number * 0x9e3779b97f4a7c15
+		for _, f := range near[h] {
+			if (found == None || f.entry < found) && f.entry != i && c.without(f) == c.without(shortened{i, k}) && digitsOf(c.t.entries[f.entry].Title) == digitsOf(c.t.entries[i].Title) {
+				found = f.entry
 			}
 		}
-		if len(near[s]) < 4 {
-			near[s] = append(near[s], i)
+		if list := near[h]; len(list) < 4 && (len(list) == 0 || list[len(list)-1].entry != i) {
+			near[h] = append(list, shortened{i, k})
 		}
 	}
 	return found
+}
+
+func (c *checker) without(s shortened) string {
+	key := c.keys[s.entry]
+	if s.at == len(key) {
+		return key
+	}
+	return key[:s.at] + key[s.at+1:]
 }
 
 // digitsOf gives the digits of a title: "Round 1" and "Round 2" differ on purpose.

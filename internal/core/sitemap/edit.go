@@ -457,6 +457,8 @@ func (t *Tree) Apply(patches []Patch) (*Tree, error) {
 			list = append(list, *p.After)
 		case p.Before == nil:
 			return nil, &ConflictError{p.ID, p.After.Title}
+		case i == None && p.After != nil && sameButRank(*p.Before, *p.After):
+			// Only its place among its neighbours changed, and it is gone.
 		case i == None:
 			return nil, &ConflictError{p.ID, p.Before.Title}
 		case p.After == nil:
@@ -524,9 +526,13 @@ func mergeFields(at, before, after *Entry) bool {
 	}
 	bf, af := before.flags(), after.flags()
 	for i, f := range at.flags() {
-		if *bf[i] != *af[i] {
-			*f = *af[i]
+		if *bf[i] == *af[i] {
+			continue
 		}
+		if *f != *bf[i] {
+			return false
+		}
+		*f = *af[i]
 	}
 	return true
 }

@@ -1,0 +1,170 @@
+package app_test
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+)
+
+// taken is all of the plan as it goes out to a file, and its texts.
+func (d *desk) taken() string {
+	d.t.Helper()
+	var b bytes.Buffer
+	require.NoError(d.t, files.WriteSitemap("plan.json", &b, d.next(), ""))
+	require.NoError(d.t, files.WriteSitemap("plan.csv", &b, d.next(), ""))
+	for i := range d.next().Len() {
+		if e := d.next().At(i); e.Kind.IsPage() {
+			fmt.Fprintln(&b, e.ID, d.text(e.ID))
+		}
+	}
+	decisions := d.look("marta").Decisions
+	fmt.Fprintln(&b, decisions) // fmt sorts maps
+	return b.String()
+}
+
+// anyAct does one act at random, and tells whether it could be done.
+func (d *desk) anyAct(login string, r *rand.Rand) bool {
+	tree := d.next()
+	pick := func() string { return tree.At(r.IntN(tree.Len())).ID }
+	some := func() []string { return []string{pick(), pick(), pick()} }
+	word := func() string {
+		return fmt.Sprintf("%s %d", []string{"Rain", "Öl", "=Summe", "Бук"}[r.IntN(4)], r.IntN(30))
+	}
+	who, ctx := d.people[login], d.t.Context()
+	acts := []app.PlanAct{
+		{Do: "add", Parent: pick(), Value: word()},
+		{Do: "paste", Parent: pick(), Value: word() + "\n\t" + word() + "\n" + word()},
+		{Do: "retitle", ID: pick(), Value: word()},
+		{Do: "slug", ID: pick(), Value: fmt.Sprint("slug-", r.IntN(9))},
+		{Do: "kind", IDs: some(), Value: string(sitemap.Kinds()[r.IntN(len(sitemap.Kinds()))])},
+		{Do: "fact", IDs: some(), Field: "topics", Value: word()},
+		{Do: "facts", Field: "notes", Values: map[string]string{pick(): word(), pick(): word()}},
+		{Do: "move", IDs: some(), Parent: pick(), Last: true},
+		{Do: "move", ID: pick(), Parent: "", After: ""},
+		{Do: "step", ID: pick(), Step: []sitemap.Step{sitemap.Up, sitemap.Down, sitemap.In, sitemap.Out}[r.IntN(4)]},
+		{Do: "sort-all", ID: pick(), Value: []string{"", "date"}[r.IntN(2)]},
+		{Do: "copy", ID: pick()},
+		{Do: "refer", ID: pick(), Value: pick()},
+		{Do: "withdraw", ID: pick()},
+		{Do: "remove", ID: pick()},
+		{Do: "mend", ID: pick(), Field: string(sitemap.Rules()[r.IntN(len(sitemap.Rules()))].Rule)},
+	}
+	switch n := r.IntN(len(acts) + 4); {
+	case n < len(acts):
+		if acts[n].Do == "remove" && r.IntN(3) > 0 {
+			return false // the tree would not grow
+		}
+		_, err := d.try(login, acts[n])
+		return err == nil
+	case n < len(acts)+2:
+		kept, gone := pick(), pick()
+		if _, err := d.LookAtMerge(ctx, who, kept, gone); err != nil {
+			return false
+		}
+		_, err := d.merge(login, kept, gone, func(a *app.MergeAsk) { a.Facts = []string{"title"} })
+		return err == nil
+	}
+	entry := pick()
+	look, err := d.LookAtSplit(ctx, who, entry)
+	if err != nil || len(look.Pieces) < 2 {
+		return false
+	}
+	_, err = d.Split(ctx, who, app.SplitAsk{Key: uuid.NewString(), Entry: entry, Mark: look.Mark, Pieces: []int{1 + r.IntN(len(look.Pieces)-1)}, Title: word(), Beside: r.IntN(2) == 0})
+	return err == nil
+}
+
+// grown is a desk with texts that link to each other and can be split.
+func grown(t *testing.T) *desk {
+	d := newDesk(t)
+	d.act("marta", app.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Machines\n\tMowers\n\tChipper\nOaks\n\tOld oak"})
+	for _, a := range []string{"/grounds/machines", "/grounds/machines/mowers", "/grounds/oaks"} {
+		d.write("marta", d.id(a), "Begin.\n\n## One of "+a+"\n\nSee [it](page:"+d.id("/grounds/ponds")+") and [there](#two).\n\n## Two\n\nEnd.")
+	}
+	d.publish("marta", "Machines and oaks")
+	return d
+}
+
+// A hundred acts of any kind, reloaded and restarted, and all undone: the plan
+// is what it was, byte for byte. All done again, it is what it became.
+func TestAHundredActsAreUndone(t *testing.T) {
+	for seed := range uint64(2) {
+		d := grown(t)
+		r := rand.New(rand.NewPCG(seed, 1))
+		before := d.taken()
+		done := 0
+		for tries := 0; done < 100 && tries < 2000; tries++ {
+			was := d.look("marta").Site.PlanVersion
+			if d.anyAct("ines", r) && d.look("marta").Site.PlanVersion > was {
+				done++
+			}
+		}
+		require.Equal(t, 100, done)
+		became := d.taken()
+		require.NotEqual(t, before, became)
+		d.restart()
+		require.Equal(t, became, d.taken(), "reloaded")
+		for range done {
+			_, err := d.Undo(t.Context(), d.people["ines"])
+			require.NoError(t, err)
+		}
+		_, err := d.Undo(t.Context(), d.people["ines"])
+		require.ErrorIs(t, err, app.ErrNothing)
+		require.Equal(t, before, d.taken(), "undone, seed %d", seed)
+		d.restart()
+		for range done {
+			d.now = d.now.Add(time.Second)
+			_, err := d.Redo(t.Context(), d.people["ines"])
+			require.NoError(t, err)
+		}
+		require.Equal(t, became, d.taken(), "done again")
+	}
+}
+
+// Two planners by turns: each takes back their own, the later first where one
+// stands in the way of the other, and the plan is what it was.
+func TestTwoPlannersUndoTheirOwn(t *testing.T) {
+	for seed := range uint64(2) {
+		d := grown(t)
+		r := rand.New(rand.NewPCG(seed, 2))
+		before := d.taken()
+		left := map[string]int{}
+		for tries := 0; left["ines"]+left["anselm"] < 100 && tries < 2000; tries++ {
+			login := []string{"ines", "anselm"}[r.IntN(2)]
+			was := d.look("marta").Site.PlanVersion
+			if d.anyAct(login, r) && d.look("marta").Site.PlanVersion > was {
+				left[login]++
+			}
+		}
+		require.Equal(t, 100, left["ines"]+left["anselm"])
+		d.restart()
+		refused := 0
+		for left["ines"]+left["anselm"] > 0 {
+			stuck := true
+			for login := range left {
+				_, err := d.Undo(t.Context(), d.people[login])
+				switch {
+				case err == nil:
+					left[login]--
+					stuck = false
+				case errors.Is(err, app.ErrNothing):
+					require.Zero(t, left[login], login)
+				default:
+					refused++
+				}
+			}
+			require.False(t, stuck, "neither can undo")
+		}
+		t.Log(refused, "times one stood in the way of the other")
+		require.Equal(t, before, d.taken(), "seed %d", seed)
+	}
+}
