@@ -13,7 +13,7 @@ test:
 
 bench:
 	@sh scripts/setup.sh postgres load
-	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/web/...
+	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/files ./internal/web/...
 	go test -timeout 30m -run '^$$' -bench . -benchtime 1x ./e2e
 
 shots:

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/port"
@@ -122,6 +123,7 @@ type BringPreview struct {
 	File    port.BringIn
 	Brought *sitemap.Brought
 	Problem string // why the chosen way is not possible
+	Older   bool   // it is an older site, whose texts can come along
 	Next    *sitemap.Tree
 	Version int64
 }
@@ -162,7 +164,7 @@ func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, choic
 			return err
 		}
 		b.Data, b.Sheet = nil, nil
-		p.File, p.Next, p.Version = b, trees.Next, s.PlanVersion
+		p.File, p.Next, p.Version, p.Older = b, trees.Next, s.PlanVersion, isOlder(b.FileName, sheet)
 		p.Brought, err = a.brought(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
 		if p.Problem = bringProblem(err); p.Problem != "" {
 			return nil
@@ -175,6 +177,13 @@ func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, choic
 		return err
 	})
 	return p, err
+}
+
+// isOlder tells whether a file holds the pages of an older site: an archive can
+// also hold nothing but lists of addresses.
+func isOlder(name string, s *sitemap.Sheet) bool {
+	carried := func(e sitemap.Entry) bool { return e.Kind == sitemap.Carried && e.Source != "" }
+	return IsOldSite(name) && slices.ContainsFunc(s.Tree.Entries(), carried)
 }
 
 func bringProblem(err error) string {
@@ -241,7 +250,7 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string) (PlanR
 			return err
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
-		if b.Texts && IsOldSite(b.FileName) {
+		if b.Texts && isOlder(b.FileName, sheet) {
 			return tx.SetBringIn(ctx, id, BringTexts, 0, sheet.Tree.Len(), words, a.now())
 		}
 		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.now())

@@ -11,6 +11,8 @@ import (
 	"path"
 	"slices"
 	"strings"
+
+	"candlepath/internal/core/sitemap"
 )
 
 // What a folder or archive of an older site may hold at most.
@@ -32,6 +34,14 @@ type OldSite struct {
 // that hold too many, or that unpack to too much are refused before anything is
 // unpacked.
 func OpenZip(data []byte) (*OldSite, error) {
+	o, err := openZip(data)
+	if err != nil {
+		return nil, err
+	}
+	return o.usable()
+}
+
+func openZip(data []byte) (*OldSite, error) {
 	if n := zipCount(data); n > maxFiles {
 		return nil, tooManyFiles(n)
 	}
@@ -60,7 +70,49 @@ func OpenZip(data []byte) (*OldSite, error) {
 	for name := range byName {
 		o.list(name)
 	}
-	return o.usable()
+	return o, nil
+}
+
+// addresses reads the sitemaps.org files of an archive that holds no pages: those
+// that its index names, or all where there is none.
+func (o *OldSite) addresses(opts Options) ([]string, bool, error) {
+	by := map[string]string{} // last part of the name → name
+	var names []string
+	for name := range o.has {
+		if strings.EqualFold(path.Ext(name), ".xml") {
+			names = append(names, name)
+			by[path.Base(name)] = name
+		}
+	}
+	if len(o.names) > 0 || len(names) == 0 {
+		return nil, false, nil
+	}
+	slices.Sort(names)
+	opts.Beside = func(name string) (io.ReadCloser, error) {
+		if by[name] == "" {
+			return nil, fs.ErrNotExist
+		}
+		return o.open(by[name])
+	}
+	var all []string
+	for _, name := range names {
+		f, err := o.open(name)
+		if err != nil {
+			return nil, true, refuse(0, fmt.Sprintf("%s cannot be read", name), "pack the files again")
+		}
+		root, locs, err := readLocs(f)
+		if err = errors.Join(err, f.Close()); err != nil {
+			return nil, true, err
+		}
+		if root == "sitemapindex" {
+			found, err := indexed(locs, opts)
+			return found, true, err
+		}
+		if all = append(all, paths(locs)...); len(all) > sitemap.MaxRows {
+			return nil, true, tooMany()
+		}
+	}
+	return all, true, nil
 }
 
 func tooManyFiles(n int) error {

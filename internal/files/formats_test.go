@@ -1,6 +1,7 @@
 package files_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"io"
 	"os"
@@ -155,6 +156,31 @@ func TestAnIndexOfSitemaps(t *testing.T) {
 	for _, bad := range []string{index("a.xml", "missing.xml"), index("c.xml")} {
 		_, err = read(t, "index.xml", bad, o)
 		require.ErrorContains(t, err, ".xml")
+	}
+	t.Log("all of it in one archive, for whoever has only a browser")
+	zipped := func(contents map[string]string) string {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for name, text := range contents {
+			w, err := z.Create(name)
+			require.NoError(t, err)
+			_, err = io.WriteString(w, text)
+			require.NoError(t, err)
+		}
+		require.NoError(t, z.Close())
+		return b.String()
+	}
+	for _, contents := range []map[string]string{
+		{"maps/index.xml": index("a.xml", "b.xml"), "maps/a.xml": beside["a.xml"], "maps/b.xml": beside["b.xml"]},
+		{"a.xml": beside["a.xml"], "b.xml": beside["b.xml"]},
+	} {
+		got, err = read(t, "maps.zip", zipped(contents), files.Options{})
+		require.NoError(t, err)
+		require.Equal(t, "0 Home page /\n1 Visitors page /visitors\n2 Opening hours page /visitors/opening-hours", got)
+	}
+	for _, bad := range []map[string]string{{"index.xml": index("a.xml")}, {"a.xml": "<html>"}, {"a.xml": "<other/>"}, {"a.txt": "x"}} {
+		_, err = read(t, "maps.zip", zipped(bad), files.Options{})
+		require.ErrorAs(t, err, new(*sitemap.Refused))
 	}
 	_, err = read(t, "index.xml", index("a.xml"), files.Options{})
 	require.ErrorContains(t, err, "bring in the files that it names")

@@ -52,8 +52,17 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 		if err != nil {
 			return nil, err
 		}
-		site, err := OpenZip(data)
+		site, err := openZip(data)
 		if err != nil {
+			return nil, err
+		}
+		if addresses, only, err := site.addresses(o); only {
+			if err != nil {
+				return nil, err
+			}
+			return sitemap.ReadAddresses(addresses)
+		}
+		if site, err = site.usable(); err != nil {
 			return nil, err
 		}
 		return ReadOldSite(site, o)
@@ -222,8 +231,13 @@ func readURLs(r io.Reader, o Options) ([]string, error) {
 		return paths(locs), err
 	}
 	if o.Beside == nil {
-		return nil, refuse(0, "this is an index of sitemaps", "bring in the files that it names")
+		return nil, refuse(0, "this is an index of sitemaps", "bring in the files that it names, or pack all of them into a .zip")
 	}
+	return indexed(locs, o)
+}
+
+// indexed reads the sitemaps that an index names.
+func indexed(locs []string, o Options) ([]string, error) {
 	var all []string
 	for _, loc := range locs {
 		name := path.Base(pathOf(loc))

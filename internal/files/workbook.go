@@ -190,8 +190,8 @@ func columnsOf(records []sitemap.Record, fits func(name string) bool) map[int]bo
 // are numbers, shown in whatever way the cell says.
 func (b *workbook) dates(sheet string, records []sitemap.Record) error {
 	columns := columnsOf(records, func(name string) bool { return strings.HasPrefix(name, "review") })
-	if len(columns) == 0 {
-		return nil
+	if !slices.ContainsFunc(records[min(1, len(records)):], func(r sitemap.Record) bool { return undated(r, columns) }) {
+		return nil // a second reading would tell nothing
 	}
 	rows, err := b.Rows(sheet)
 	if err != nil {
@@ -215,6 +215,18 @@ func (b *workbook) dates(sheet string, records []sitemap.Record) error {
 		k++
 	}
 	return nil
+}
+
+// undated tells whether a cell of the columns shows anything but a plain day.
+func undated(r sitemap.Record, columns map[int]bool) bool {
+	for i := range columns {
+		if i < len(r.Cells) && r.Cells[i] != "" {
+			if _, err := time.Parse(time.DateOnly, r.Cells[i]); err != nil {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // dayOf gives the day of a cell that holds a date as a number, else what it shows.

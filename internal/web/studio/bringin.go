@@ -179,7 +179,7 @@ func (s *Studio) bringTexts(id string) {
 
 func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
-	v.Older, v.Follow, v.Texts = app.IsOldSite(p.File.FileName), p.File.Follow, p.File.Texts
+	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
 	way := sitemap.Way(p.File.Way)
 	for _, o := range []option{
 		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
