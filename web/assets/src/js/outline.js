@@ -160,7 +160,13 @@ export function startOutline(root) {
     scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-multiselectable": "true", "aria-label": "Sitemap" }, head, space);
     root.replaceChildren(scroll);
     scroll.addEventListener("scroll", () => requestAnimationFrame(draw), { passive: true });
-    new ResizeObserver(() => draw()).observe(scroll);
+    let tall = 0; // a chosen row in sight stays so when the room gets less
+    new ResizeObserver(() => {
+      const top = indexOf(state.selected) * ROW, seen = scroll.clientHeight - headHeight();
+      if (top >= scroll.scrollTop && top + ROW <= scroll.scrollTop + tall && top + ROW > scroll.scrollTop + seen) scroll.scrollTop = top + ROW - seen;
+      tall = seen;
+      draw();
+    }).observe(scroll);
     scroll.addEventListener("keydown", onKey);
     scroll.addEventListener("click", onClick);
     scroll.addEventListener("dblclick", (e) => {
@@ -221,15 +227,24 @@ export function startOutline(root) {
     look.drawOnly();
     document.getElementById("filters").replaceChildren(...filters.filter(([name]) => counts[name] || name === "all" || name === state.filter).map(([name, label]) => el("button", {
       type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); chooseSeen(); },
-    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), el("span", { class: "quiet small", "aria-live": "polite" }, shownWords()), ...chooseButton());
+    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), narrowed() || state.sort ? el("span", { class: "quiet small", "aria-live": "polite" }, shownWords()) : levelChoice(), ...chooseButton());
   }
 
   const countFitting = () => state.visible.filter((v) => !v.faint).length;
   function shownWords() {
     if (state.sort) return `${state.visible.length.toLocaleString("en")} sorted by ${columns[state.sort.replace(/^-/, "")].label.toLowerCase()}`;
-    if (!narrowed()) return `Open to level ${state.level}`;
     const n = countFitting();
     return n ? `${n.toLocaleString("en")} found; faint rows only show the way` : "Nothing in the tree fits this";
+  }
+  function levelChoice() {
+    return el("select", { class: "in level-of", id: "o-level", "aria-label": "Open to level", onchange: (e) => openTo(Number(e.target.value)) },
+      ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((l) => el("option", { value: l, selected: l === state.level }, l === 9 ? "All levels open" : `Open to level ${l}`)));
+  }
+  function openTo(level) {
+    state.level = level;
+    state.flipped.clear();
+    refresh();
+    chooseSeen();
   }
   function chooseButton() {
     const n = narrowed() ? countFitting() : 0;
@@ -312,7 +327,7 @@ export function startOutline(root) {
     s.removeAttribute("aria-hidden");
     s.setAttribute("role", "img");
     s.setAttribute("aria-label", kindWords[n.k]);
-    return s;
+    return el("span", { title: kindWords[n.k], class: "kind" }, s);
   }
 
   function countBelow(n) {
@@ -434,21 +449,29 @@ export function startOutline(root) {
     scroll.focus({ preventScroll: true });
   }
 
+  // settle shows what an act did, and keeps in sight what is chosen: by opening
+  // the way there, or, where a filter hides it now, by choosing a neighbour.
   function settle(answer, form = {}) {
     const at = indexOf(state.selected), rows = state.visible;
     apply(answer);
     updateChecks();
-    const near = () => [...rows.slice(at + 1), ...rows.slice(0, Math.max(at, 0)).reverse()].find((v) => tree.nodes.has(v.node.id))?.node.id;
-    if (form.stay && tree.nodes.has(state.selected)) {
-      layout();
-    } else if (answer.select && tree.nodes.has(answer.select)) {
-      state.selected = answer.select;
-      reveal(answer.select);
-    } else if (!tree.nodes.has(state.selected)) state.selected = near() || tree.tops[0] || tree.home;
+    const wanted = [form.stay ? null : answer.select, state.selected].find((id) => tree.nodes.has(id));
+    const made = ["add", "paste", "copy"].includes(form.do);
+    if (wanted) {
+      state.selected = wanted;
+      if (made || (!narrowed() && !state.sort)) reveal(wanted);
+    }
+    layout();
+    const seen = new Set(state.visible.map((v) => v.node.id));
+    if (!seen.has(state.selected)) {
+      const near = [...rows.slice(Math.max(at, 0)), ...rows.slice(0, Math.max(at, 0)).reverse()];
+      state.selected = near.find((v) => seen.has(v.node.id) && !v.faint)?.node.id || state.visible[0]?.node.id || wanted || tree.tops[0] || tree.home;
+    }
     refresh();
-    const chosen = new Set([...state.chosen].filter((id) => tree.nodes.has(id)));
+    const chosen = new Set([...state.chosen].filter((id) => seen.has(id)));
+    const keep = chosen.has(state.selected) && chosen.size > 1;
     select(state.selected);
-    if ((!answer.select || form.stay || chosen.has(answer.select)) && chosen.size > 1) {
+    if (keep) {
       state.chosen = chosen;
       draw();
     }
@@ -662,10 +685,7 @@ export function startOutline(root) {
       case "?": run("keys"); break;
       default:
         if (!/^[1-9]$/.test(e.key)) return;
-        state.level = Number(e.key);
-        state.flipped.clear();
-        refresh();
-        chooseSeen();
+        openTo(Number(e.key));
     }
     done();
   }
