@@ -391,16 +391,13 @@ export function startMap(root) {
     addEventListener("keydown", esc, true);
   }
 
-  function run(what) {
-    const n = byId.get(state.at);
+  function run(what, button) {
     switch (what) {
       case "fit": return fit();
-      case "undo": case "redo": return void plan.stepBack(what);
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
       case "picture": return askPicture();
-      case "move": return plan.askMove();
-      case "remove": case "withdraw": case "return": case "copy": case "sort": case "sort-all": return n && plan.act({ do: what, id: n.id }).then(() => view.focus({ preventScroll: true }));
     }
+    plan.run(what, button);
   }
   document.querySelectorAll(".bar-acts [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
   document.getElementById("m-direction").addEventListener("change", async (e) => {

@@ -577,21 +577,15 @@ export function startOutline(root) {
   }
 
   function run(what, button) {
-    const n = node();
     switch (what) {
       case "add": return add(false);
-      case "undo": case "redo": return void plan.stepBack(what);
       case "paste": return askPaste();
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
-      case "remove": case "withdraw": case "return": return n && act({ do: what, ...plan.on() });
       case "choose-none": return select(state.selected, true);
-      case "copy": case "sort": case "sort-all": return n && act({ do: what, id: n.id, value: button?.value || "" }).then(() => scroll.focus({ preventScroll: true }));
       case "in": case "out": case "up": case "down": return stepTree(what);
-      case "refer": return act({ do: "refer", id: button.dataset.gone, value: button.dataset.kept });
-      case "mend": return n && act({ do: "mend", field: button.value, id: n.id });
       case "choose-below": return chooseBelow();
-      case "move": return plan.askMove();
     }
+    plan.run(what, button);
   }
   document.querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
 

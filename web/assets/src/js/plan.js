@@ -4,7 +4,7 @@ import { say, post, fragment, key } from "./say.js";
 import { suggest } from "./suggest.js";
 
 // view: selected(), chosen() the ids acted on, version(), home(), settle(answer), reload(), draw(),
-// focus(), run(what).
+// focus(), run(what, button) for a button beside.
 export function planner(root, view) {
   let queue = Promise.resolve(), pending = null, besideTimer, besideTurn = 0, shelfTimer;
   const box = () => document.getElementById("beside");
@@ -122,9 +122,23 @@ export function planner(root, view) {
     }
   }
 
+  // run does what a button beside, or a key, asks for, and tells whether it knows it.
+  function run(what, button) {
+    const id = view.selected();
+    switch (what) {
+      case "undo": case "redo": stepBackNext(what); return true;
+      case "move": askMove(); return true;
+      case "remove": case "withdraw": case "return": if (id) act({ do: what, ...on() }).then(() => pending || view.focus()); return true;
+      case "copy": case "sort": case "sort-all": if (id) act({ do: what, id, value: button?.value || "" }).then(() => view.focus()); return true;
+      case "refer": act({ do: what, id: button.dataset.gone, value: button.dataset.kept }); return true;
+      case "mend": if (id) act({ do: what, field: button.value, id }); return true;
+    }
+    return false;
+  }
+  const stepBackNext = (what) => (queue = queue.then(() => stepBack(what)));
+
   return {
-    act, on, many, showFacts, updateShelf, askMove,
-    stepBack: (what) => (queue = queue.then(() => stepBack(what))),
+    act, on, run, many, showFacts, updateShelf, askMove,
     pending: () => pending, dropPending: () => { pending = null; }, confirmPending, leavePending,
   };
 }
