@@ -135,6 +135,9 @@ func TestKeptViews(t *testing.T) {
 	press(t, tab, input.Enter)
 	tab.Until("document.querySelector('#o-views li')?.innerText.includes(\"Gwen's <pages>\")")
 
+	tab.Go(tab.MustEval("() => location.pathname + location.search").Str())
+	tab.Until("document.querySelector('#filters')?.innerText.replaceAll('\\n', ' ') === " + quote(kept))
+
 	t.Log("from a fresh page")
 	tab.Go("/studio/sitemap")
 	tab.Until("document.querySelector('#beside [data-entry]')")

@@ -115,6 +115,16 @@ func publishChosen(t *testing.T, c *client, choose func(key string) bool) {
 			v.Add("in", key)
 		}
 	}
+	for _, part := range strings.Split(string(body), `name="branch" value="`)[1:] {
+		id, _, _ := strings.Cut(part, `"`)
+		v.Add("branch", id)
+	}
+	if strings.Contains(string(body), `name="has-rest"`) {
+		v.Add("has-rest", "1")
+		if choose("rest") {
+			v.Add("rest", "1")
+		}
+	}
 	status, page := c.form("/studio/edition/publish", v)
 	require.Equal(t, 303, status, string(page))
 }

@@ -46,6 +46,34 @@ type NextEdition struct {
 type Select struct {
 	Chosen   bool
 	LeaveOut []change.Key
+	Branches []string // new entries, left out with all that is new below them
+
+	// OnlyListed leaves out whatever is not listed, nor new below what is.
+	OnlyListed bool
+	Listed     []change.Key
+}
+
+// leftOut tells which of the changes are left out.
+func (s Select) leftOut(next *sitemap.Tree, all []change.Change) func(change.Key) bool {
+	out := map[change.Key]bool{}
+	for _, k := range s.LeaveOut {
+		out[k] = true
+	}
+	if len(s.Branches) == 0 && !s.OnlyListed {
+		return func(k change.Key) bool { return out[k] }
+	}
+	folded, branch, listed := change.Folded(next, all), map[string]bool{}, map[change.Key]bool{}
+	for _, id := range s.Branches {
+		branch[id] = true
+	}
+	for _, k := range s.Listed {
+		listed[k] = true
+	}
+	return func(k change.Key) bool {
+		top := folded[k.ID]
+		known := listed[k] || top != "" && listed[change.Key{ID: top, Aspect: change.Added}]
+		return out[k] || branch[k.ID] || branch[top] || s.OnlyListed && !known
+	}
 }
 
 // LookAhead computes the next edition and its preflight.
@@ -87,8 +115,11 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 			return n, err
 		}
 	}
-	for _, k := range sel.LeaveOut {
-		delete(chosen, k)
+	out := sel.leftOut(n.Trees.Next, n.All)
+	for k := range chosen {
+		if out(k) {
+			delete(chosen, k)
+		}
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 	n.whatGoes(heads, who)

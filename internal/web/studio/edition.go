@@ -34,6 +34,7 @@ type editionView struct {
 	Pulled               []pulledView
 	Errors               []findingView
 	Warnings             []findingView
+	ErrorN, WarningN     string
 	Decisions            []decisionView
 	Redirects            []redirectView
 	MoreRows             string
@@ -43,18 +44,23 @@ type editionView struct {
 	Error                string
 	Nothing              bool
 	Self                 string
-	More                 string
+	Rest                 string // what is not listed
+	RestIn               bool
 }
 
 type changedEntry struct {
 	ID, Title, Where, URL string
 	Changes               []changeView
 	Readdressed           string
+	New                   bool
+	Branch                string // what is new below it and goes with it
 }
 
 type changeView struct {
 	Name, Mark, Words, By string
 	Chosen, Pulled        bool
+
+	of change.Change
 }
 
 type pulledView struct{ Title, Mark, Why string }
@@ -124,9 +130,9 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 		why[p.Key] = p.Why
 		v.Pulled = append(v.Pulled, pulledView{titleIn(p.ID, n.Trees.Next, n.Trees.Live), p.Aspect.Label(), p.Why})
 	}
-	at := map[string]int{}
 	total, readdressed := 0, map[string]int{}
-	var hidden int
+	at := map[string]int{}
+	var entries []changedEntry
 	for _, c := range n.All {
 		if c.Aspect == change.Readdressed {
 			readdressed[c.Because]++
@@ -135,44 +141,86 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 		total++
 		i, known := at[c.ID]
 		if !known {
-			if len(v.Entries) >= entriesShown {
-				hidden++
-				continue
-			}
-			i = len(v.Entries)
+			i = len(entries)
 			at[c.ID] = i
-			v.Entries = append(v.Entries, newChangedEntry(c.ID, n.Trees))
+			entries = append(entries, changedEntry{ID: c.ID})
 		}
-		v.Entries[i].Changes = append(v.Entries[i].Changes, changeView{
-			Name: keyName(c.Key), Mark: c.Mark(), Words: change.Words(c, n.Trees.Live, n.Trees.Next), By: personName(people, n.Makers[c.Key].PersonID),
-			Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "",
+		entries[i].New = entries[i].New || c.Aspect == change.Added
+		entries[i].Changes = append(entries[i].Changes, changeView{
+			Name: keyName(c.Key), Mark: c.Mark(), By: personName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "", of: c,
 		})
 	}
-	for id, k := range readdressed {
-		if i, ok := at[id]; ok {
-			v.Entries[i].Readdressed = count(k, "page below gets a new address", "pages below get new addresses")
+	if len(entries) > entriesShown {
+		entries = foldNew(entries, change.Folded(n.Trees.Next, n.All))
+	}
+	if hidden := len(entries) - entriesShown; hidden > 0 {
+		v.Rest = count(hidden, "more entry changes", "more entries change") + " in the same ways, not listed one by one"
+		for _, e := range entries[entriesShown:] {
+			v.RestIn = v.RestIn || e.Changes[0].Chosen
 		}
+		entries = entries[:entriesShown]
 	}
-	if hidden > 0 {
-		v.More = fmt.Sprintf("%s more changes are not listed one by one; they go out with the rest.", thousands(hidden))
+	for i := range entries {
+		entries[i].tell(n.Trees, readdressed[entries[i].ID])
 	}
+	v.Entries = entries
 	v.ChosenN, v.TotalN, v.Nothing = thousands(len(n.Chosen)), thousands(total), total == 0
 }
 
-func newChangedEntry(id string, trees port.Trees) changedEntry {
-	t := trees.Next
-	i := t.Find(id)
-	e := changedEntry{ID: id, URL: urls.At(id)}
-	if i == sitemap.None {
-		t, e.URL = trees.Live, ""
-		i = t.Find(id)
+// foldNew takes new entries below new ones into those, and puts what is not only
+// new first: that is what somebody looks for in a long list.
+func foldNew(entries []changedEntry, folded map[string]string) []changedEntry {
+	below := map[string]int{}
+	for id, top := range folded {
+		if id != top {
+			below[top]++
+		}
 	}
-	e.Title, e.Where = t.Ref(i).Title, t.Claim(i)
-	return e
+	kept := slices.DeleteFunc(entries, func(e changedEntry) bool { return folded[e.ID] != "" })
+	slices.SortStableFunc(kept, func(a, b changedEntry) int {
+		switch {
+		case a.New == b.New:
+			return 0
+		case b.New:
+			return -1
+		}
+		return 1
+	})
+	for i := range kept {
+		if n := below[kept[i].ID]; n > 0 {
+			kept[i].Branch = count(n, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
+		}
+	}
+	return kept
 }
 
+// tell completes what is shown of an entry.
+func (e *changedEntry) tell(trees port.Trees, readdressed int) {
+	t := trees.Next
+	i := t.Find(e.ID)
+	e.URL = urls.At(e.ID)
+	if i == sitemap.None {
+		t, e.URL = trees.Live, ""
+		i = t.Find(e.ID)
+	}
+	e.Title, e.Where = t.Ref(i).Title, t.Claim(i)
+	for k := range e.Changes {
+		e.Changes[k].Words = change.Words(e.Changes[k].of, trees.Live, trees.Next)
+	}
+	if readdressed > 0 {
+		e.Readdressed = count(readdressed, "page below gets a new address", "pages below get new addresses")
+	}
+}
+
+// findingsShown is how many findings of one rule are told one by one.
+const findingsShown = 25
+
 func (v *editionView) findings(n app.NextEdition) {
+	of := map[preflight.Rule]int{}
 	for _, f := range n.Findings {
+		if of[f.Rule]++; of[f.Rule] > findingsShown {
+			continue
+		}
 		fv := findingView{Sentence: f.Sentence}
 		switch f.Mend {
 		case preflight.OpenEntry:
@@ -188,6 +236,15 @@ func (v *editionView) findings(n app.NextEdition) {
 			v.Warnings = append(v.Warnings, fv)
 		}
 	}
+	errs, warnings := preflight.Errors(n.Findings)
+	v.ErrorN, v.WarningN = thousands(errs), thousands(warnings)
+	more := func(shown []findingView, n int) []findingView {
+		if n > len(shown) {
+			shown = append(shown, findingView{Sentence: thousands(n-len(shown)) + " more of the same kinds."})
+		}
+		return shown
+	}
+	v.Errors, v.Warnings = more(v.Errors, errs), more(v.Warnings, warnings)
 }
 
 // addresses lists the pages that need a decision and the redirects that come.
@@ -287,7 +344,12 @@ func (s *Studio) publish(r *request) error {
 			out = append(out, parseKeys([]string{k})...)
 		}
 	}
-	sel := app.Select{Chosen: true, LeaveOut: out}
+	sel := app.Select{Chosen: true, LeaveOut: out, OnlyListed: r.PostForm("has-rest") != "" && r.PostForm("rest") == "", Listed: parseKeys(r.PostFormArray("listed"))}
+	for _, id := range r.PostFormArray("branch") {
+		if slices.Contains(out, change.Key{ID: id, Aspect: change.Added}) {
+			sel.Branches = append(sel.Branches, id)
+		}
+	}
 	if r.PostForm("do") == "look" {
 		return s.editionPage(r, http.StatusOK, sel, r.PostForm("why"), "")
 	}

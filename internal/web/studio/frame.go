@@ -99,6 +99,13 @@ func newFrame(who port.Person, next app.NextEdition, stopName, tabName, title st
 	return f
 }
 
+// Number is how many wait, as it is shown.
+func (s stop) Number() string { return thousands(s.Waiting) }
+
+// ErrorWords and WarningWords say how many there are.
+func (v shelfView) ErrorWords() string   { return count(v.Errors, "error", "errors") }
+func (v shelfView) WarningWords() string { return count(v.Warnings, "warning", "warnings") }
+
 type waits struct {
 	n    int
 	says string

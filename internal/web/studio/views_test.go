@@ -263,3 +263,28 @@ func TestTreesSideBySide(t *testing.T) {
 	}, got)
 	require.Equal(t, "5 differences", v.Total)
 }
+
+// A plan with more entries than are listed is told in branches, what is not new
+// first, and the rest has one tick.
+func TestALargePlanIsToldInBranches(t *testing.T) {
+	n := next(t)
+	for i := range 2 * entriesShown {
+		var err error
+		id := fmt.Sprintf("x%d", i)
+		n.Trees.Next, err = n.Trees.Next.Add(sitemap.Entry{ID: id, Title: id, Kind: sitemap.Page}, sitemap.Spot{})
+		require.NoError(t, err)
+		n.Trees.Next, err = n.Trees.Next.Add(sitemap.Entry{ID: id + "b", Title: id, Kind: sitemap.Page}, sitemap.Spot{Parent: id})
+		require.NoError(t, err)
+	}
+	n.All = change.Diff(n.Trees.Live, n.Trees.Next)
+	n.Chosen = change.All(n.All)
+	var v editionView
+	v.changes(n, nil)
+	require.Len(t, v.Entries, entriesShown)
+	require.False(t, v.Entries[0].New)
+	last := v.Entries[entriesShown-1]
+	require.True(t, last.New)
+	require.Equal(t, "1 new entry below it goes or stays with it", last.Branch)
+	require.True(t, v.RestIn)
+	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
+}

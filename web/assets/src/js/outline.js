@@ -706,7 +706,7 @@ export function startOutline(root) {
     }
     if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
     build();
-    if (state.selected && !narrowed()) reveal(state.selected);
+    if (state.selected && !narrowed() && !state.sort) reveal(state.selected);
     refresh();
     if (state.selected) { select(state.selected, true); showFacts(); }
   })();
