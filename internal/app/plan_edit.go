@@ -120,11 +120,14 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 				return res, err
 			}
 		}
-		res, err = a.record(ctx, tx, s, who, act.Key, label, trees, next)
-		res.ID = id
-		if err == nil && act.Do == "copy" {
-			err = a.copyContent(ctx, tx, who, next, act.ID, id)
+		var also port.Also
+		if act.Do == "copy" {
+			if also, err = a.copyContent(ctx, tx, who, next, act.ID, id); err != nil {
+				return res, err
+			}
 		}
+		res, err = a.recordAlso(ctx, tx, s, who, act.Key, label, trees, next, also)
+		res.ID = id
 		return res, err
 	})
 }
