@@ -34,6 +34,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/sitemap?cols=kind.template.owner.topics.review.notes.listed.visits&sort=owner&only=kind:page", "document.querySelector('#beside [data-entry]')"},
 		{"/studio/pages/" + entryID(t, site, "/grounds/compost") + "/split", ""},
 		{"/studio/removed", ""},
+		{"/studio/menus/reach", ""},
 		{"/studio/menus", ""},
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},

@@ -31,7 +31,7 @@ func TestShots(t *testing.T) {
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
 		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
 		{"checks", "/studio/sitemap/checks", "true"},
-		{"alike", "/studio/sitemap/alike", "true"},
+		{"reach", "/studio/menus/reach?sort=clicks", "true"},
 		{"merge", "/studio/sitemap/merge?keep=" + entryID(t, site, "/grounds/compost") + "&gone=" + entryID(t, site, "/grounds/compost/turning-the-heaps"), "true"},
 		{"compare", "/studio/sitemap/compare", "true"},
 		{"removed-pages", "/studio/removed", "true"},

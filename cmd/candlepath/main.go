@@ -16,6 +16,7 @@ type cli struct {
 	Migrate   migrateCmd   `cmd:"" help:"Bring a database up to date."`
 	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
 	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
+	Reach     reachCmd     `cmd:"" help:"Tell how many clicks each page is from home, and what is clicked."`
 }
 
 func main() { os.Exit(run(os.Args[1:])) }

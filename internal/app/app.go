@@ -23,6 +23,7 @@ type App struct {
 	now    func() time.Time
 
 	checked atomic.Pointer[Checked]
+	reach   atomic.Pointer[keptReach]
 	trees   atomic.Pointer[cachedTrees]
 }
 

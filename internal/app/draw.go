@@ -38,6 +38,13 @@ func (a *App) Draw(ctx context.Context, who port.Person, ask drawing.Ask, title,
 		}
 		st := o.Standing()
 		facts := drawing.Facts{Marks: map[string][]string{}, State: st.State, Written: st.Written, Visits: o.Visits, Now: a.now()}
+		if ask.Overlay == drawing.ByClicks {
+			r, err := a.reachOfNext(ctx, tx, t)
+			if err != nil {
+				return err
+			}
+			facts.Clicks = func(i int) int { return r.Clicks[i] }
+		}
 		for i := range t.Len() {
 			if m := st.AllMarks(i); len(m) > 0 {
 				facts.Marks[t.Ref(i).ID] = m

@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/reach"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -57,6 +58,7 @@ type PlanResult struct {
 	Confirm   *consequence.Of // set: nothing was done, confirmation is wanted
 	Links     int             // with Confirm: links that follow by themselves
 	LinkPages int
+	Reach     reach.Moved  // with Confirm: pages that come nearer to home, or farther
 	Spot      sitemap.Spot // with Confirm: where the entry would go
 }
 
@@ -486,6 +488,11 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 		return false, err
 	}
 	*res = PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
+	heads, err := tx.CheckedHeads(ctx)
+	if err != nil {
+		return false, err
+	}
+	res.Reach = reach.Compare(reach.From(trees.Next, linksOf(trees.Next, heads, false), reach.Options{}), reach.From(next, linksOf(next, heads, false), reach.Options{}))
 	if i := next.Find(act.ID); i != sitemap.None {
 		res.Spot = next.SpotOf(i)
 	}
@@ -520,7 +527,7 @@ func (a *App) record(ctx context.Context, tx port.Tx, s port.Site, who port.Pers
 // recordAlso writes an act that did something besides to drafts and decisions.
 func (a *App) recordAlso(ctx context.Context, tx port.Tx, s port.Site, who port.Person, key, label string, trees port.Trees, next *sitemap.Tree, also port.Also) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
-	if len(patches) == 0 {
+	if len(patches)+len(also.Texts)+len(also.Decisions) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
 	version, err := a.saveNext(ctx, tx, s, who, trees, next, patches)

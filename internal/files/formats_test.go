@@ -185,3 +185,13 @@ func TestAnIndexOfSitemaps(t *testing.T) {
 	_, err = read(t, "index.xml", index("a.xml"), files.Options{})
 	require.ErrorContains(t, err, "bring in the files that it names")
 }
+
+func TestReadVisits(t *testing.T) {
+	got, err := files.ReadVisits("v.csv", strings.NewReader("\xef\xbb\xbfURL;Views\r\nhttps://inside.quillmere.example/grounds;1,204\r\n/grounds;6\r\n;9\r\n/ponds;0\r\n"))
+	require.NoError(t, err)
+	require.Equal(t, map[string]int{"/grounds": 1210, "/ponds": 0}, got)
+	for _, bad := range []string{"", "a,b\n", "address,visits\n/x,many\n", "address,visits\n/x,-1\n", "address,visits\n/x,99999999999\n"} {
+		_, err := files.ReadVisits("v.csv", strings.NewReader(bad))
+		require.ErrorAs(t, err, new(*sitemap.Refused), bad)
+	}
+}

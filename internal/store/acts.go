@@ -37,12 +37,8 @@ func (r actRow) toPort() (port.Act, error) {
 }
 
 func (t *tx) AddAct(ctx context.Context, a port.Act) error {
-	patches, err := json.Marshal(a.Patches)
-	if err != nil {
-		return err
-	}
-	_, err = t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, string(patches), listText(a.Texts), listText(a.Decisions), a.Version)
+	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), a.Version)
 	return err
 }
 
@@ -116,7 +112,7 @@ func (t *tx) SettleActs(ctx context.Context, stillPlanned func(id string) bool) 
 		ID  int64
 		Ids string
 	}
-	err := t.scan(ctx, &rows, `SELECT id, (SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p) AS ids
+	err := t.scan(ctx, &rows, `SELECT id, coalesce((SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p), '') AS ids
 		FROM acts WHERE site_id = ? AND state IN ('done', 'undone')`, t.site)
 	if err != nil {
 		return err

@@ -105,7 +105,7 @@ func TestLinksAndWordsOfAPage(t *testing.T) {
 		},
 	}
 	links := content.Links(procedure, p, parse)
-	require.Equal(t, []content.FoundLink{{To: "page:b", Text: "Stop"}, {To: "page:a", Text: "Ponds"}}, links)
+	require.Equal(t, []content.FoundLink{{To: "page:b", Text: "Stop"}, {To: "page:a", Text: "Ponds", Tile: true}}, links)
 	id, is := links[0].Entry()
 	require.True(t, is)
 	require.Equal(t, "b", id)

@@ -57,6 +57,7 @@ func walk(nodes []Node, visit func(Node)) {
 type FoundLink struct {
 	To   string `json:"to"` // page:ID, perhaps with #heading; an address or a URL
 	Text string `json:"text"`
+	Tile bool   `json:"tile,omitempty"`
 }
 
 // Entry gives the id of the entry that the link leads to, if it is one.
@@ -72,11 +73,11 @@ func Links(t Template, p Page, parse Parse) []FoundLink {
 	var out []FoundLink
 	each(t, p, func(b Block) {
 		for _, tile := range b.Tiles {
-			out = append(out, FoundLink{tile.To, tile.Title})
+			out = append(out, FoundLink{tile.To, tile.Title, true})
 		}
 		walk(parse(b.Text), func(n Node) {
 			if n.Kind == Link {
-				out = append(out, FoundLink{n.To, Plain(n.Children)})
+				out = append(out, FoundLink{n.To, Plain(n.Children), false})
 			}
 		})
 	})

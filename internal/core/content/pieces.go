@@ -238,3 +238,26 @@ func slotFor(slots []Part, key string, b Block) (string, Block, bool) {
 	}
 	return "", b, false
 }
+
+// WithTile gives a page with one more tile: on its first board of tiles, else
+// on a board of its own in the first slot that takes one.
+func WithTile(t Template, p Page, tile Tile) (Page, bool) {
+	out := copied(p)
+	for _, s := range t.Slots() {
+		for i, b := range out.Slots[s.Key] {
+			if b.Type == Tiles {
+				blocks := slices.Clone(out.Slots[s.Key])
+				blocks[i].Tiles = append(slices.Clone(b.Tiles), tile)
+				out.Slots[s.Key] = blocks
+				return out, true
+			}
+		}
+	}
+	for _, s := range t.Slots() {
+		if s.Takes(Tiles) {
+			out.Slots[s.Key] = append(slices.Clone(out.Slots[s.Key]), Block{Type: Tiles, Tiles: []Tile{tile}})
+			return out, true
+		}
+	}
+	return p, false
+}

@@ -26,11 +26,12 @@ const (
 	ByAge    Overlay = "age"
 	ByVisits Overlay = "visits"
 	ByDepth  Overlay = "depth"
+	ByClicks Overlay = "clicks"
 )
 
 // Overlays lists them in the order in which interfaces offer them.
 func Overlays() []Overlay {
-	return []Overlay{ByChange, ByState, ByKind, ByOwner, ByAge, ByVisits, ByDepth}
+	return []Overlay{ByChange, ByState, ByKind, ByOwner, ByAge, ByVisits, ByDepth, ByClicks}
 }
 
 // Label is the overlay in a word.
@@ -76,6 +77,7 @@ type Facts struct {
 	State   func(i int) workflow.PageState // of the entry at an index
 	Written map[string]time.Time           // when the text of a page was last changed
 	Visits  map[string]int                 // of the last 30 days; nil: not counted yet
+	Clicks  func(i int) int                // from home, below 0: never; nil: not computed
 	Now     time.Time
 }
 
@@ -103,7 +105,7 @@ func Shades(t *sitemap.Tree, o Overlay, f Facts) ([]Shade, []Key) {
 		if !ok {
 			k = len(legend)
 			at[s.Label] = k
-			if s.Tone == Ramp1 || o == ByDepth || o == ByAge || o == ByVisits || o == ByChange {
+			if s.Tone == Ramp1 || o == ByDepth || o == ByAge || o == ByVisits || o == ByClicks || o == ByChange {
 				s.Tag = "" // it differs within the line
 			}
 			legend = append(legend, Key{Shade: s})
@@ -125,6 +127,7 @@ func (t Tone) order() int {
 // shaders make, for each overlay, the shade of the entry at an index.
 var shaders = map[Overlay]func(*sitemap.Tree, Facts) func(int) Shade{
 	ByChange: byChange, ByState: byState, ByKind: byKind, ByOwner: byOwner, ByAge: byAge, ByVisits: byVisits, ByDepth: byDepth,
+	ByClicks: byClicks,
 }
 
 func byChange(t *sitemap.Tree, f Facts) func(int) Shade {
@@ -271,6 +274,25 @@ func byDepth(t *sitemap.Tree, _ Facts) func(int) Shade {
 			return Shade{"level " + strconv.Itoa(l), strconv.Itoa(l), Ramp1 + Tone(l-1)}
 		default:
 			return Shade{"level 5 and deeper", strconv.Itoa(l), Ramp5}
+		}
+	}
+}
+
+// byClicks looks at how far a page is from home for a reader.
+func byClicks(t *sitemap.Tree, f Facts) func(int) Shade {
+	return func(i int) Shade {
+		if t.Served(i) == "" || f.Clicks == nil {
+			return Shade{"not a page", "", Faint}
+		}
+		switch n := f.Clicks(i); {
+		case n < 0:
+			return Shade{"no way leads here", "!", Wrong}
+		case n == 0:
+			return Shade{"home", "home", Plain}
+		case n < 5:
+			return Shade{strconv.Itoa(n) + map[bool]string{true: " click", false: " clicks"}[n == 1], strconv.Itoa(n), Ramp1 + Tone(n-1)}
+		default:
+			return Shade{"5 clicks and more", strconv.Itoa(n), Ramp5}
 		}
 	}
 }

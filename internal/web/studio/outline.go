@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
 )
@@ -368,10 +369,26 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 	if of.SideMenus > 0 && !of.Leaves() {
 		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu shows", "side menus show"), "the change of place"})
 	}
+	v.reach(res.Reach)
 	if of.NoOwner > 0 {
 		v.Points = append(v.Points, point{"planned", count(of.NoOwner, "page", "pages"), "among them without an owner"})
 	}
 	return v
+}
+
+// reach says what an act does to how far pages are from home.
+func (v *confirmView) reach(m reach.Moved) {
+	for _, p := range []struct {
+		n    int
+		mark string
+		text string
+	}{
+		{m.Nearer, "fine", "nearer to home"}, {m.Farther, "planned", "farther from home"}, {m.Lost, "wrong", "out of reach: no click leads there"}, {m.Found, "fine", "into reach"},
+	} {
+		if p.n > 0 {
+			v.Points = append(v.Points, point{p.mark, count(p.n, "page comes", "pages come"), p.text})
+		}
+	}
 }
 
 // besideView is the facts of an entry.
@@ -396,6 +413,8 @@ type besideView struct {
 	FindURL                                      string
 	Pair                                         []pair
 	Found                                        []lookAtView
+	Clicks                                       string // from home
+	Way                                          []wayStep
 }
 
 // lookAtView is what a check finds in an entry, with the words of its mend.
@@ -438,6 +457,16 @@ func (s *Studio) beside(r *request) error {
 	for _, f := range checked.Found {
 		if f.ID == v.ID {
 			v.Found = append(v.Found, lookAtView{f.Rule, f.Message, checked.Mend(f)})
+		}
+	}
+	if o.Trees.Next.Served(i) != "" {
+		way, err := s.app.WayTo(r.ctx(), o.Trees.Next, i)
+		if err != nil {
+			return err
+		}
+		if v.Clicks = "no click leads here"; len(way) > 0 {
+			v.Clicks = count(len(way)-1, "click", "clicks") + " from home"
+			v.Way = wayOf(o.Trees.Next, way)
 		}
 	}
 	v.Links, v.LinkPages = links, pages

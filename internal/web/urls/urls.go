@@ -29,6 +29,7 @@ const (
 	Drawing   = "/studio/sitemap/map/drawing"
 	Picture   = "/studio/sitemap/map/picture"
 	Find      = "/studio/find"
+	Reach     = "/studio/menus/reach"
 	Menus     = "/studio/menus"
 	Pages     = "/studio/pages"
 	Removed   = "/studio/removed"

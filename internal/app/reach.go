@@ -1,0 +1,202 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/reach"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// FarAway is the most clicks from home that are not too many.
+const FarAway = 3
+
+// Reached is how readers get to the pages of Live or Next.
+type Reached struct {
+	*reach.Reach
+	Summary reach.Summary
+	Savings []reach.Saving // of one more tile on home, best first
+	Visits  map[string]int
+	Links   []reach.Link
+	Trees   port.Trees
+}
+
+const savingsTold = 8
+
+// Reach computes how readers get to every page of Next, or of Live.
+func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, error) {
+	var r Reached
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		var err error
+		if r.Trees, err = a.treesOf(ctx, tx, s); err != nil {
+			return err
+		}
+		t := r.Trees.Next
+		if live {
+			t = r.Trees.Live
+		}
+		heads, err := tx.CheckedHeads(ctx)
+		if err != nil {
+			return err
+		}
+		r.Links = linksOf(t, heads, live)
+		r.Reach = reach.From(t, r.Links, reach.Options{})
+		r.Visits, err = a.visits(ctx, tx, r.Trees)
+		return err
+	})
+	if err != nil {
+		return r, err
+	}
+	count := func(i int) int { return r.Visits[r.Tree.Ref(i).ID] }
+	r.Summary = r.Summarise(count, FarAway)
+	r.Savings = r.Reach.Savings(r.Links, count, reach.Options{}, savingsTold)
+	return r, nil
+}
+
+// linksOf gives the links of pages that lead to entries of a tree: of Live what
+// is published, of Next drafts where there are some.
+func linksOf(t *sitemap.Tree, heads []port.PageHead, live bool) []reach.Link {
+	drafted := map[string]bool{}
+	for _, h := range heads {
+		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
+	}
+	var out []reach.Link
+	for _, h := range heads {
+		from := t.Find(h.EntryID)
+		if from == sitemap.None || h.Draft && live || !live && !h.Draft && drafted[h.EntryID] {
+			continue
+		}
+		for _, l := range h.Links {
+			to := sitemap.None
+			if id, ok := l.Entry(); ok {
+				to = t.Find(id)
+			} else if path, _, _ := address.Split(l.To); strings.HasPrefix(path, "/") {
+				if normal, err := address.Normal(path); err == nil {
+					to = t.PageAt(normal)
+				}
+			}
+			if to != sitemap.None {
+				out = append(out, reach.Link{From: from, To: to, Words: l.Text, Tile: l.Tile})
+			}
+		}
+	}
+	return out
+}
+
+// keptReach is what was computed last, for whoever looks at one entry after the
+// other.
+type keptReach struct {
+	tree *sitemap.Tree
+	at   time.Time
+	*reach.Reach
+}
+
+// reachOfNext computes the ways in Next. Texts are written while somebody looks
+// around, so what was computed is kept for a moment only.
+func (a *App) reachOfNext(ctx context.Context, tx port.Tx, t *sitemap.Tree) (*reach.Reach, error) {
+	const moment = 10 * time.Second
+	if kept := a.reach.Load(); kept != nil && kept.tree == t && a.now().Sub(kept.at) < moment {
+		return kept.Reach, nil
+	}
+	heads, err := tx.CheckedHeads(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r := reach.From(t, linksOf(t, heads, false), reach.Options{})
+	a.reach.Store(&keptReach{t, a.now(), r})
+	return r, nil
+}
+
+// WayTo gives the way to an entry of Next, and how many clicks it is.
+func (a *App) WayTo(ctx context.Context, t *sitemap.Tree, i int) (way []reach.Step, err error) {
+	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		r, err := a.reachOfNext(ctx, tx, t)
+		if err == nil {
+			way = r.Way(i)
+		}
+		return err
+	})
+	return way, err
+}
+
+// PlanTile puts a tile to a page on the home page's draft, as an act that can be
+// undone.
+func (a *App) PlanTile(ctx context.Context, who port.Person, key, to string) (PlanResult, error) {
+	return a.onNext(ctx, who, key, to, func(tx port.Tx, s port.Site, trees port.Trees) (PlanResult, error) {
+		if err := may(s, who, workflow.Write); err != nil {
+			return PlanResult{}, err
+		}
+		t := trees.Next
+		home, i := t.Home(), t.Find(to)
+		if home == sitemap.None || i == sitemap.None || t.Served(i) == "" || i == home {
+			return PlanResult{}, ErrNotFound
+		}
+		id := t.Ref(home).ID
+		if err := a.openElsewhere(ctx, tx, who, t, id); err != nil {
+			return PlanResult{}, err
+		}
+		w, err := a.writer(ctx, tx, who, t)
+		if err != nil {
+			return PlanResult{}, err
+		}
+		texts, err := latestTexts(ctx, tx, []string{id})
+		if err != nil {
+			return PlanResult{}, err
+		}
+		page, ok := content.WithTile(w.template(id), texts[id].Content, content.Tile{To: content.Scheme + to, Title: t.Ref(i).Name()})
+		if !ok {
+			return PlanResult{}, &Invalid{"", "The template of the home page takes no tiles. Choose another template, or link to the page in its text."}
+		}
+		if err := w.set(ctx, id, &page); err != nil {
+			return PlanResult{}, err
+		}
+		res, err := a.recordAlso(ctx, tx, s, who, key, fmt.Sprintf("put a tile to %q on the home page", t.Ref(i).Title), trees, t, w.also)
+		res.ID = to
+		return res, err
+	})
+}
+
+// BringVisits adds counts of visits, by address, to those of a day.
+func (a *App) BringVisits(ctx context.Context, who port.Person, day time.Time, counts map[string]int) (pages int, unknown []string, err error) {
+	err = a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		byEntry := map[string]int{}
+		for at, n := range counts {
+			normal, err := address.Normal(at)
+			i := sitemap.None
+			if err == nil {
+				i = trees.Live.PageAt(normal)
+			}
+			if i == sitemap.None {
+				unknown = append(unknown, at)
+				continue
+			}
+			byEntry[trees.Live.Ref(i).ID] += n
+		}
+		pages = len(byEntry)
+		slices.Sort(unknown)
+		if pages == 0 {
+			return errNoVisits
+		}
+		return tx.AddVisits(ctx, day, byEntry)
+	})
+	return pages, unknown, err
+}
+
+var errNoVisits = &Invalid{"file", "No address of the file is a live page. Nothing was counted."}

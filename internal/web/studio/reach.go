@@ -1,0 +1,208 @@
+package studio
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/reach"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+	"candlepath/internal/web/urls"
+)
+
+type reachView struct {
+	frame
+	Self, TileURL, VisitsURL string
+	Live                     bool
+	NextURL, LiveURL         string
+	Chips                    []countView
+	Heads                    []countView // of columns, to sort by
+	Rows                     []reachRow
+	More, Problem, Said      string
+	Mean, Weighted           string
+	Spread                   []spreadView
+	Savings                  []savingView
+	Today                    string
+}
+
+type reachRow struct {
+	Title, URL, Address, Clicks, Visits, Linked string
+	Way                                         []wayStep
+	Never, Far                                  bool
+}
+
+type wayStep struct{ Title, Via string }
+
+type spreadView struct {
+	Words, N string
+	Share    int // of the most, in twentieths
+}
+
+type savingView struct{ ID, Title, URL, Words, Key string }
+
+// reach shows how far every page is from home, and by which way.
+func (s *Studio) reach(r *request) error { return s.reachPage(r, http.StatusOK, "", "") }
+
+func (s *Studio) reachPage(r *request, status int, said, problem string) error {
+	f, _, err := s.frameFor(r, "Menus & tiles", "Reach", "Reach")
+	if err != nil {
+		return err
+	}
+	v := reachView{frame: f, Self: urls.Reach, TileURL: urls.Reach + "/tile", VisitsURL: urls.Reach + "/visits", Live: r.Query("of") == "live", Said: said, Problem: problem, Today: s.app.Today()}
+	got, err := s.app.Reach(r.ctx(), r.who, v.Live)
+	if err != nil {
+		return err
+	}
+	v.fill(got, r.Query("show"), r.Query("sort"))
+	return s.show(r, status, "reach", v)
+}
+
+// reachShow is what the table can be narrowed to.
+var reachShow = []struct{ name, words string }{
+	{"", "All"}, {"far", "Too far"}, {"never", "No way there"}, {"busy", "Busy and far"}, {"quiet", "Quiet in front"},
+}
+
+func (v *reachView) url(show, sort string) string {
+	q := url.Values{}
+	for name, value := range map[string]string{"show": show, "sort": sort, "of": map[bool]string{true: "live"}[v.Live]} {
+		if value != "" {
+			q.Set(name, value)
+		}
+	}
+	return strings.TrimSuffix(v.Self+"?"+q.Encode(), "?")
+}
+
+func (v *reachView) fill(got app.Reached, show, sort string) {
+	t, s := got.Tree, got.Summary
+	visits := func(i int) int { return got.Visits[t.Ref(i).ID] }
+	var all []int
+	for i := range t.Len() {
+		if t.Served(i) != "" {
+			all = append(all, i)
+		}
+	}
+	lists := map[string][]int{"": all, "far": s.TooFar, "never": s.Unreachable, "busy": s.BusyFar, "quiet": s.QuietFront}
+	for _, c := range reachShow {
+		v.Chips = append(v.Chips, countView{Words: c.words, N: thousands(len(lists[c.name])), URL: v.url(c.name, sort), Here: c.name == show})
+	}
+	list := sortedByReach(slices.Clone(lists[show]), sort, got.Reach, visits)
+	for _, c := range [][2]string{{"", "Page"}, {"clicks", "Clicks"}, {"visits", "Visits"}} {
+		v.Heads = append(v.Heads, countView{Words: c[1], URL: v.url(show, c[0]), Here: c[0] == sort})
+	}
+	linked := map[int]int{}
+	for _, l := range got.Links {
+		linked[l.To]++
+	}
+	for _, i := range list[:min(len(list), entriesShown)] {
+		row := reachRow{Title: t.Ref(i).Title, URL: urls.At(t.Ref(i).ID), Address: address.Written(t.Served(i)), Visits: thousands(visits(i)), Never: got.Clicks[i] == reach.Never, Far: got.Clicks[i] > app.FarAway}
+		if row.Linked = "no page links here"; linked[i] > 0 {
+			row.Linked = count(linked[i], "link leads here", "links lead here")
+		}
+		row.Clicks = thousands(got.Clicks[i])
+		row.Way = wayOf(t, got.Way(i))
+		v.Rows = append(v.Rows, row)
+	}
+	if n := len(list) - entriesShown; n > 0 {
+		v.More = thousands(n) + " more."
+	}
+	v.summary(got)
+	v.NextURL, v.LiveURL = urls.Reach, urls.Reach+"?of=live"
+}
+
+func sortedByReach(list []int, sort string, r *reach.Reach, visits func(int) int) []int {
+	switch sort {
+	case "clicks": // those without a way are the furthest
+		far := func(i int) int {
+			if r.Clicks[i] == reach.Never {
+				return 1 << 30
+			}
+			return r.Clicks[i]
+		}
+		slices.SortStableFunc(list, func(a, b int) int { return cmp.Compare(far(b), far(a)) })
+	case "visits":
+		slices.SortStableFunc(list, func(a, b int) int { return cmp.Compare(visits(b), visits(a)) })
+	}
+	return list
+}
+
+// wayOf words a way, home left out.
+func wayOf(t *sitemap.Tree, way []reach.Step) []wayStep {
+	var out []wayStep
+	for _, s := range way[min(1, len(way)):] {
+		via := s.Via.Words()
+		if s.Words != "" {
+			via += " “" + s.Words + "”"
+		}
+		out = append(out, wayStep{t.Ref(s.Entry).Name(), via})
+	}
+	return out
+}
+
+func (v *reachView) summary(got app.Reached) {
+	s, t := got.Summary, got.Tree
+	v.Mean = fmt.Sprintf("%.1f", s.Mean)
+	if s.Weighted > 0 {
+		v.Weighted = fmt.Sprintf("%.1f", s.Weighted)
+	}
+	most := 1
+	for _, n := range s.Spread {
+		most = max(most, n)
+	}
+	for c, n := range s.Spread {
+		if c > 0 {
+			v.Spread = append(v.Spread, spreadView{count(c, "click", "clicks"), thousands(n), (n*20 + most - 1) / most})
+		}
+	}
+	for _, saving := range got.Savings {
+		e := t.Ref(saving.Entry)
+		v.Savings = append(v.Savings, savingView{e.ID, e.Title, urls.At(e.ID), fmt.Sprintf("saves %s in 30 days; %s nearer", count(saving.Clicks, "click", "clicks"), count(saving.Nearer, "page comes", "pages come")), newKey()})
+	}
+}
+
+// planTile puts a tile on the home page's draft.
+func (s *Studio) planTile(r *request) error {
+	_, err := s.app.PlanTile(r.ctx(), r.who, r.PostForm("key"), r.PostForm("id"))
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.reachPage(r, http.StatusUnprocessableEntity, "", invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Reach)
+	return nil
+}
+
+// bringVisits counts the visits of a file.
+func (s *Studio) bringVisits(r *request) error {
+	file, head, err := r.Request.FormFile("file")
+	if err != nil {
+		return s.reachPage(r, http.StatusUnprocessableEntity, "", "Choose a file first.")
+	}
+	defer file.Close()
+	day, err := time.Parse(time.DateOnly, r.PostForm("day"))
+	if err != nil {
+		return s.reachPage(r, http.StatusUnprocessableEntity, "", "Say for which day or from when the visits are.")
+	}
+	counts, err := files.ReadVisits(head.Filename, file)
+	pages, unknown := 0, []string(nil)
+	if err == nil {
+		pages, unknown, err = s.app.BringVisits(r.ctx(), r.who, day, counts)
+	}
+	if err != nil {
+		status, words := s.word(err)
+		return s.reachPage(r, status, "", words)
+	}
+	said := "Visits of " + count(pages, "page", "pages") + " were counted."
+	if len(unknown) > 0 {
+		said += " " + count(len(unknown), "address is", "addresses are") + " no live page and were left out: " + strings.Join(unknown[:min(3, len(unknown))], ", ") + "."
+	}
+	return s.reachPage(r, http.StatusOK, said, "")
+}
