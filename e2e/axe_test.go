@@ -46,6 +46,9 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/", ""},
 		{"/grounds/machines/book-the-wood-chipper", ""},
 		{"/search?q=seed", ""},
+		{"/search/a-z", ""},
+		{"/search/overview", ""},
+		{"/search/new", ""},
 		{"/visitor/openning", ""},
 		{"/visitors/shop/shop-stock-list", ""},
 	} {
@@ -64,7 +67,7 @@ func TestReaderIsNarrow(t *testing.T) {
 	site := kit.Site(t, true)
 	tab := browser.Open(t, site.URL)
 	require.NoError(t, tab.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 360, Height: 740, DeviceScaleFactor: 1, Mobile: true}))
-	for _, path := range []string{"/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search?q=seed"} {
+	for _, path := range []string{"/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search?q=seed", "/search/a-z", "/search/overview", "/search/new"} {
 		tab.Go(path)
 		require.LessOrEqual(t, tab.MustEval("() => document.documentElement.scrollWidth").Int(), 360, path)
 	}

@@ -28,11 +28,21 @@ func TestRestrictedPagesDoNotExistForOthers(t *testing.T) {
 		_, home := c.get("/")
 		_, found := c.get("/search?q=drying+room")
 		listed := strings.Contains(string(home), `href="/seed-vault"`)
+		lists := map[string]string{}
+		for _, at := range []string{"/search/a-z", "/search/overview", "/search/new", "/feed.atom"} {
+			status, list := c.get(at)
+			require.Equal(t, 200, status, at)
+			lists[at] = string(list)
+		}
 		if may {
 			require.Equal(t, 200, status, login)
 			require.Contains(t, string(body), "Drying room")
 			require.True(t, listed, login)
 			require.Contains(t, string(found), page)
+			for _, at := range []string{"/search/a-z", "/search/overview", "/search/new"} {
+				require.Contains(t, lists[at], `href="`+page+`"`, at)
+			}
+			require.Contains(t, lists["/feed.atom"], "/seed-vault", login)
 			continue
 		}
 		require.Equal(t, 404, status, login)
@@ -44,6 +54,11 @@ func TestRestrictedPagesDoNotExistForOthers(t *testing.T) {
 		require.NotContains(t, string(found), page)
 		for _, text := range [][]byte{home, found} {
 			require.NotContains(t, string(text), "Seed vault", login)
+		}
+		for at, list := range lists {
+			for _, secret := range []string{"Drying room", "Germination tests", "Seed vault", "seed-vault"} {
+				require.NotContains(t, list, secret, at)
+			}
 		}
 	}
 	require.Equal(t, "private, no-cache", header(t, site, "ines", page, "Cache-Control"))

@@ -109,6 +109,7 @@ type LiveSite struct {
 	// LastAt is when each page was last published or saved; zero for pages
 	// without a text.
 	Heads map[string]port.PageHead
+	News  []News // of late, the newest first
 }
 
 // LoadLive loads the current edition; ErrNotFound before the site is founded.
@@ -136,6 +137,11 @@ func (a *App) LoadLive(ctx context.Context) (LiveSite, error) {
 				l.Heads[h.EntryID] = h
 			}
 		}
+		editions, err := tx.LatestEditions(ctx, newsEditions)
+		if err != nil {
+			return err
+		}
+		l.News = newsOf(editions)
 		l.Table, err = redirect.NewTable(rows, trees.Live)
 		return err
 	})

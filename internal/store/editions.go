@@ -208,7 +208,11 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 }
 
 func (t *tx) Editions(ctx context.Context) ([]port.Edition, error) {
-	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Find(ctx)
+	return t.LatestEditions(ctx, -1)
+}
+
+func (t *tx) LatestEditions(ctx context.Context, n int) ([]port.Edition, error) {
+	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Limit(n).Find(ctx)
 	if err != nil {
 		return nil, wordError(err)
 	}

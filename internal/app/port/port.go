@@ -328,6 +328,7 @@ type EditionTx interface {
 	Table(ctx context.Context) ([]redirect.Row, error)
 	Release(ctx context.Context, r Release) error
 	Editions(ctx context.Context) ([]Edition, error)
+	LatestEditions(ctx context.Context, n int) ([]Edition, error)
 	Edition(ctx context.Context, number int) (Edition, error)
 	EditionByKey(ctx context.Context, key string) (Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)

@@ -27,10 +27,12 @@ type frame struct {
 	Edition int
 	Search  string // where the search form goes
 	SignIn  string
+
+	Index, Overview, New, Feed string
 }
 
 func (snap *view) frame(title string, page int) frame {
-	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn}
+	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed}
 }
 
 // pageView is a page of the site.

@@ -41,6 +41,10 @@ const (
 	Past      = "/studio/edition/past"
 	Shelf     = "/studio/shelf"
 	Search    = "/search"
+	Index     = "/search/a-z"
+	Overview  = "/search/overview"
+	New       = "/search/new"
+	Feed      = "/feed.atom"
 )
 
 func with(path string, pairs ...string) string {

@@ -1,0 +1,81 @@
+package menu_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sitemap/sitemaptest"
+)
+
+func planted(t *testing.T, list string) *sitemap.Tree {
+	home, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"}})
+	require.NoError(t, err)
+	n := 0
+	got, err := home.Paste(list, "", func() string { n++; return fmt.Sprint("e", n) })
+	require.NoError(t, err)
+	return got.Tree
+}
+
+func TestIndex(t *testing.T) {
+	tree := planted(t, "Öffnungszeiten\nopen days\nBed 10\nBed 9\n\tContacts\nContacts\nСад\n3 ways in\n«Quoted»\nHidden\n\tBelow hidden")
+	for i := range tree.Len() {
+		if e := tree.At(i); e.Title == "Hidden" {
+			var err error
+			tree, err = tree.Change(e.ID, func(e *sitemap.Entry) { e.Unlisted = true })
+			require.NoError(t, err)
+		}
+	}
+	var got []string
+	for _, l := range menu.For(tree).Index() {
+		for _, p := range l.Pages {
+			got = append(got, strings.TrimSpace(l.Name+": "+p.Title+" "+p.Within))
+		}
+	}
+	require.Equal(t, []string{
+		"B: Bed 9", "B: Bed 10", "C: Contacts Bed 9", "C: Contacts Home", "H: Home", "O: Öffnungszeiten", "O: open days", "Q: «Quoted»", "С: Сад", "0–9: 3 ways in",
+	}, got)
+}
+
+// Index and overview show what menus may show, once, and nothing else.
+func TestListsShowWhatMenusShow(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		tree := author.Small(t, 9)
+		for range rapid.IntRange(0, 8).Draw(t, "edits") {
+			tree = author.Edit(t, tree)
+		}
+		m := menu.For(tree)
+		want := map[string]int{}
+		for i := range tree.Len() {
+			if tree.Served(i) != "" && m.Shown(i) {
+				want[m.Href(i)]++
+			}
+		}
+		got := map[string]int{}
+		for _, l := range m.Index() {
+			for _, p := range l.Pages {
+				got[p.Href]++
+			}
+		}
+		require.Equal(t, want, got)
+
+		all := map[string]bool{}
+		var add func([]menu.Item)
+		add = func(items []menu.Item) {
+			for _, it := range items {
+				all[it.Href] = true
+				add(it.Below)
+			}
+		}
+		add(m.Overview(99))
+		for href := range want {
+			require.True(t, all[href] || href == "/", href)
+		}
+	})
+}

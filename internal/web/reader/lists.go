@@ -1,0 +1,191 @@
+package reader
+
+import (
+	"encoding/xml"
+	"fmt"
+	"net/http"
+	"time"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/urls"
+)
+
+// The lists that the program makes of all pages are kept beside them, below any
+// page's number.
+const (
+	indexKey = -1 - iota
+	overviewKey
+	newKey
+)
+
+type indexView struct {
+	frame
+	Letters []menu.Letter
+}
+
+// Index serves all pages from A to Z.
+func (s *Site) Index(w http.ResponseWriter, r *http.Request) {
+	s.list(w, r, indexKey, "index", func(snap *view) any {
+		return indexView{snap.frame("A–Z", sitemap.None), snap.menus.Index()}
+	})
+}
+
+type overviewView struct {
+	frame
+	Items []menu.Item
+}
+
+const overviewLevels = 4
+
+// Overview serves the site as a tree.
+func (s *Site) Overview(w http.ResponseWriter, r *http.Request) {
+	s.list(w, r, overviewKey, "overview", func(snap *view) any {
+		return overviewView{snap.frame("Overview", sitemap.None), snap.menus.Overview(overviewLevels)}
+	})
+}
+
+type newView struct {
+	frame
+	Days []dayOfNews
+}
+
+// dayOfNews is what the editions of a day brought.
+type dayOfNews struct {
+	Date, ISO string
+	Pages     []pieceOfNews
+}
+
+type pieceOfNews struct{ Title, Href, Kind, Within string }
+
+// New serves what is new and what changed of late.
+func (s *Site) New(w http.ResponseWriter, r *http.Request) {
+	s.list(w, r, newKey, "new", func(snap *view) any {
+		v := newView{frame: snap.frame("New and changed", sitemap.None)}
+		snap.news(func(i int, n newsAt) {
+			if day := n.At.UTC(); len(v.Days) == 0 || v.Days[len(v.Days)-1].ISO != day.Format(time.DateOnly) {
+				v.Days = append(v.Days, dayOfNews{Date: day.Format("2 January 2006"), ISO: day.Format(time.DateOnly)})
+			}
+			piece := pieceOfNews{Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i)), Kind: n.Kind}
+			if p := snap.Tree.Parent(i); p != sitemap.None && p != snap.Tree.Home() {
+				piece.Within = snap.Tree.Ref(p).Title
+			}
+			day := &v.Days[len(v.Days)-1]
+			day.Pages = append(day.Pages, piece)
+		})
+		return v
+	})
+}
+
+// newsAt is one piece of news.
+type newsAt struct {
+	Kind    string
+	Edition int
+	At      time.Time
+}
+
+// news visits what is new, the newest first, as far as this reader may know of
+// it.
+func (snap *view) news(visit func(i int, n newsAt)) {
+	for _, n := range snap.News {
+		if i := snap.Tree.Find(n.EntryID); i != sitemap.None && snap.Tree.Served(i) != "" && snap.menus.Shown(i) {
+			visit(i, newsAt{n.Kind, n.Edition, n.At})
+		}
+	}
+}
+
+// list serves a list that is made once for an edition and its readers.
+func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen string, make func(*view) any) {
+	snap := s.viewOf(r)
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	p := snap.cache.get(key)
+	if p == nil {
+		body, err := s.set.Bytes(screen, "layout", make(snap))
+		if err != nil {
+			s.log.Error("render", "screen", screen, "error", err)
+			s.unavailable(w)
+			return
+		}
+		p = newComposed(body)
+		snap.cache.put(key, p)
+	}
+	if snap.private {
+		w.Header()["Cache-Control"] = privately
+	}
+	p.serve(w, r)
+}
+
+// The Atom feed (RFC 4287).
+type feed struct {
+	XMLName xml.Name    `xml:"http://www.w3.org/2005/Atom feed"`
+	Title   string      `xml:"title"`
+	ID      string      `xml:"id"`
+	Updated string      `xml:"updated"`
+	Author  string      `xml:"author>name"`
+	Links   []feedLink  `xml:"link"`
+	Entries []feedEntry `xml:"entry"`
+}
+
+type feedLink struct {
+	Rel  string `xml:"rel,attr,omitempty"`
+	Href string `xml:"href,attr"`
+}
+
+type feedEntry struct {
+	Title   string   `xml:"title"`
+	ID      string   `xml:"id"`
+	Updated string   `xml:"updated"`
+	Link    feedLink `xml:"link"`
+	Summary string   `xml:"summary"`
+}
+
+const feedEntries = 50
+
+// Feed serves what is new as a feed.
+func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
+	snap := s.viewOf(r)
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	base := "http://" + r.Host
+	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
+		base = "https://" + r.Host
+	}
+	f := feed{
+		Title: snap.Site.Name, ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name,
+		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},
+	}
+	snap.news(func(i int, n newsAt) {
+		at := n.At.UTC().Format(time.RFC3339)
+		if len(f.Entries) == 0 {
+			f.Updated = at
+		}
+		if len(f.Entries) < feedEntries {
+			e := snap.Tree.Ref(i)
+			f.Entries = append(f.Entries, feedEntry{
+				Title: e.Title, ID: fmt.Sprintf("urn:uuid:%s#%d", e.ID, n.Edition), Updated: at, Link: feedLink{Href: base + address.Written(snap.Tree.Served(i))}, Summary: upper(n.Kind) + " in edition " + fmt.Sprint(n.Edition),
+			})
+		}
+	})
+	body, err := xml.Marshal(f)
+	if err != nil {
+		s.log.Error("feed", "error", err)
+		s.unavailable(w)
+		return
+	}
+	h := w.Header()
+	pageHeaders(h)
+	if snap.private {
+		h["Cache-Control"] = privately
+	}
+	h["Content-Type"] = []string{"application/atom+xml; charset=utf-8"}
+	_, _ = w.Write(append([]byte(xml.Header), body...))
+}
+
+// upper begins a word of ours with a capital.
+func upper(s string) string { return string(s[0]-'a'+'A') + s[1:] }
