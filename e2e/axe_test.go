@@ -35,6 +35,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/pages/" + entryID(t, site, "/grounds/compost") + "/split", ""},
 		{"/studio/removed", ""},
 		{"/studio/menus/reach", ""},
+		{"/studio/settings", ""},
 		{"/studio/menus", ""},
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},

@@ -72,12 +72,14 @@ type siteRow struct {
 	OwnWork        bool
 
 	KeepRemovedDays int
+
+	Accent, Mark, Foot string
 }
 
 func (r siteRow) toPort() port.Site {
 	s := port.Site{
 		ID: r.ID, Name: r.Name, Edition: r.Edition, PlanVersion: r.PlanVersion,
-		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays,
+		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays, Accent: r.Accent, Mark: r.Mark, Foot: r.Foot,
 	}
 	if r.Hosts != "" {
 		s.Hosts = strings.Split(r.Hosts, ",")
@@ -85,7 +87,7 @@ func (r siteRow) toPort() port.Site {
 	return s
 }
 
-const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days FROM sites ORDER BY id LIMIT 1`
+const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days, accent, mark, foot FROM sites ORDER BY id LIMIT 1`
 
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another.

@@ -31,6 +31,13 @@ type Site struct {
 	PlanVersion int64
 	Rights      workflow.Site
 	KeepRemoved int // days for which removed pages are kept at least
+
+	Accent, Mark, Foot string // of the reader site
+}
+
+// Look is how the site is called and looks.
+type Look struct {
+	Name, Accent, Mark, Foot string
 }
 
 // Person works on the site.
@@ -274,6 +281,7 @@ type PlanTx interface {
 	// LinkedBefore gives the pages that linked to each entry until an edition.
 	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
 	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
+	SetLook(ctx context.Context, look Look) error
 	SetKeepRemoved(ctx context.Context, days int) error
 	AddAct(ctx context.Context, a Act) error
 	ActAlso(ctx context.Context, id int64) (Also, error)

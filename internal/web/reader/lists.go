@@ -119,6 +119,20 @@ func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen stri
 	p.serve(w, r)
 }
 
+// Style serves the accent colour of the site.
+func (s *Site) Style(w http.ResponseWriter, r *http.Request) {
+	snap := s.viewOf(r)
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	h := w.Header()
+	pageHeaders(h)
+	h["Content-Type"] = []string{"text/css; charset=utf-8"}
+	h["Cache-Control"] = []string{"max-age=86400"} // its address changes with the colour
+	_, _ = fmt.Fprintf(w, ":root{--color-leaf:%s}\n", snap.Site.Accent)
+}
+
 // The Atom feed (RFC 4287).
 type feed struct {
 	XMLName xml.Name    `xml:"http://www.w3.org/2005/Atom feed"`

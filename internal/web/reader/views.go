@@ -29,10 +29,14 @@ type frame struct {
 	SignIn  string
 
 	Index, Overview, New, Feed string
+	Style, Mark, Foot          string
 }
 
 func (snap *view) frame(title string, page int) frame {
-	return frame{Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed}
+	return frame{
+		Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
+		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot,
+	}
 }
 
 // pageView is a page of the site.

@@ -143,6 +143,7 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	e.GET(urls.Overview, func(c *gin.Context) { s.Reader.Overview(c.Writer, c.Request) })
 	e.GET(urls.New, func(c *gin.Context) { s.Reader.New(c.Writer, c.Request) })
 	e.GET(urls.Feed, func(c *gin.Context) { s.Reader.Feed(c.Writer, c.Request) })
+	e.GET(urls.Style, func(c *gin.Context) { s.Reader.Style(c.Writer, c.Request) })
 	e.GET("/files/:id/:name", s.Reader.Picture)
 	e.GET("/robots.txt", func(c *gin.Context) { s.Reader.Robots(c.Writer, c.Request) })
 	e.NoRoute(s.Reader.Serve)

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
@@ -27,6 +28,8 @@ type frame struct {
 	Shelf    shelfView
 	SignOut  string
 	FindURL  string
+
+	SettingsURL string // for those who may set them
 }
 
 // stop is one stop of the path.
@@ -87,6 +90,9 @@ func newFrame(who port.Person, next app.NextEdition, stopName, tabName, title st
 	f := frame{
 		Title: title, Site: next.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
 		PersonID: who.ID, Shelf: newShelf(next), SignOut: urls.SignOut, FindURL: urls.Find,
+	}
+	if next.Site.Rights.May(who.Role, workflow.Govern) {
+		f.SettingsURL = urls.Settings
 	}
 	waiting := waitingAt(next)
 	for _, name := range stopNames {

@@ -124,6 +124,8 @@ func Routes() []Route {
 		{"POST", urls.Removed + "/keep", "removed", workflow.Govern, (*Studio).keepRemoved},
 		{"POST", urls.Removed + "/delete", "removed", workflow.Govern, (*Studio).deleteRemoved},
 		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack},
+		{"GET", urls.Settings, "settings", workflow.Govern, (*Studio).settings},
+		{"POST", urls.Settings, "settings", workflow.Govern, (*Studio).saveSettings},
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
 		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},
 		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition},

@@ -40,6 +40,8 @@ const (
 	Publish   = "/studio/edition/publish"
 	Past      = "/studio/edition/past"
 	Shelf     = "/studio/shelf"
+	Settings  = "/studio/settings"
+	Style     = "/files/style.css"
 	Search    = "/search"
 	Index     = "/search/a-z"
 	Overview  = "/search/overview"

@@ -1,0 +1,47 @@
+package e2e_test
+
+import (
+	"net/url"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// The manager names the site, gives it a colour that can be read, a mark and a
+// foot; readers see it at once, and others may not.
+func TestSiteSettings(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.MustElement(".person summary").MustClick()
+	tab.MustElementR(".person a", "Site settings").MustClick()
+	tab.MustElement("#s-accent").MustSelectAllText().MustInput("#7FB58C")
+	tab.MustElement("#s-name").MustSelectAllText().MustInput("Quillmere <Inside>")
+	tab.MustElement("#s-foot").MustInput("Gate house: 4711")
+	tab.MustElement("[value=leaf]").MustClick()
+	tab.MustElementR("main button", "^Save$").MustClick()
+	tab.Until("document.querySelector('[role=alert]')?.innerText.includes('to 1 on white; text needs 4.5')")
+	tab.Until("document.querySelector('#s-name').value === 'Quillmere <Inside>' && document.querySelector('[value=leaf]').checked")
+	tab.MustElement("#s-accent").MustSelectAllText().MustInput("#7A2E5A")
+	tab.MustElementR("main button", "^Save$").MustClick()
+	tab.Until("document.querySelector('[role=status]')?.innerText.startsWith('Saved')")
+
+	tab.Go("/grounds")
+	tab.Until("document.querySelector('.site-name').innerText === 'Quillmere <Inside>'")
+	tab.Until("document.querySelector('.site-foot').innerText.includes('Gate house: 4711')")
+	tab.Until("getComputedStyle(document.querySelector('.site-name')).color === 'rgb(122, 46, 90)'")
+	require.Equal(t, "/assets/symbols.svg#leaf", tab.MustEval("() => document.querySelector('.site-name use').getAttribute('href')").Str())
+
+	status, _ := signIn(t, site, "anselm").form("/studio/settings", url.Values{"name": {"Mine"}, "accent": {"#000000"}, "mark": {"leaf"}})
+	require.Equal(t, 403, status)
+	for field, bad := range map[string]string{"name": "", "accent": "javascript:", "mark": "../x", "foot": string(make([]byte, 400))} {
+		v := url.Values{"name": {"Site"}, "accent": {"#000000"}, "mark": {"leaf"}, "foot": {""}}
+		v.Set(field, bad)
+		if field == "foot" {
+			v.Set(field, url.QueryEscape(bad))
+		}
+		status, _ := signIn(t, site, "marta").form("/studio/settings", v)
+		require.Equal(t, 422, status, field)
+	}
+	require.Empty(t, tab.Problems())
+}

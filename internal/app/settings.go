@@ -1,0 +1,53 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/colour"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
+)
+
+const (
+	maxSiteName = 60
+	maxFoot     = 300
+)
+
+// grounds are what the accent colour is read on.
+var grounds = []colour.Colour{colour.White, {0xF2, 0xF5, 0xF0}}
+
+// Marks are the symbols that can stand before the name of the site.
+func Marks() []string {
+	return slices.DeleteFunc(content.Symbols(), func(s string) bool { return s == "" })
+}
+
+// SaveSettings keeps how the site is called and looks. A colour that cannot be
+// read is refused, with one that can.
+func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look) error {
+	look.Name, look.Foot = strings.Join(strings.Fields(look.Name), " "), strings.Join(strings.Fields(look.Foot), " ")
+	accent, ok := colour.Parse(look.Accent)
+	switch {
+	case look.Name == "" || len([]rune(look.Name)) > maxSiteName:
+		return &Invalid{"name", fmt.Sprintf("The site needs a name of at most %d characters.", maxSiteName)}
+	case len([]rune(look.Foot)) > maxFoot:
+		return &Invalid{"foot", fmt.Sprintf("The foot has at most %d characters.", maxFoot)}
+	case !slices.Contains(Marks(), look.Mark):
+		return &Invalid{"mark", "This mark is not known."}
+	case !ok:
+		return &Invalid{"accent", "A colour is written like #2E5A3E."}
+	}
+	if d := colour.Darkened(accent, grounds...); d != accent {
+		return &Invalid{"accent", fmt.Sprintf("%s has a contrast of %.1f to 1 on white; text needs %.1f. %s would do.", accent, colour.Contrast(accent, colour.White), colour.Readable, d)}
+	}
+	look.Accent = accent.String()
+	return a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		return tx.SetLook(ctx, look)
+	})
+}
