@@ -84,10 +84,12 @@ func TestRandomHistoryOverHTTP(t *testing.T) {
 		}
 		publishWhatGoes(t, c)
 		requireAnswers(t, c, k)
+		requireNoDeadLink(t, site.URL)
 	}
 	status, _ := c.form("/studio/edition/past/4/rollback", url.Values{"key": {uuid.NewString()}, "why": {"back to the fourth"}})
 	require.Equal(t, 303, status)
 	requireAnswers(t, c, k)
+	requireNoDeadLink(t, site.URL)
 	requireWhole(t, site)
 	var edition int
 	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT edition FROM sites").Scan(&edition))
