@@ -4,8 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"runtime"
 	"slices"
 	"strings"
+
+	"golang.org/x/sync/errgroup"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/change"
@@ -165,15 +168,17 @@ func (a *App) renderAgain(ctx context.Context, tx port.Tx, n NextEdition) ([]por
 		return nil, err
 	}
 	out := make([]port.PageVersion, len(n.stale))
+	var work errgroup.Group // the site waits for it
+	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range n.stale {
-		v, err := a.rendered(n.templateOf(old.EntryID), old.Content, people)
-		if err != nil {
-			return nil, err
-		}
-		v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
-		out[i] = v
+		work.Go(func() error {
+			v, err := a.rendered(n.templateOf(old.EntryID), old.Content, people)
+			v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
+			out[i] = v
+			return err
+		})
 	}
-	return out, nil
+	return out, work.Wait()
 }
 
 // headsAfter gives the heads as they are once the edition is out.
