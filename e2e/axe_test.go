@@ -36,6 +36,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/removed", ""},
 		{"/studio/menus/reach", ""},
 		{"/studio/settings", ""},
+		{"/studio/menus/findability", ""},
 		{"/studio/menus", ""},
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},

@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/findability"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -233,6 +234,25 @@ type RemovedEntry struct {
 	Why      string
 }
 
+// Study is tasks put to colleagues: where would something be?
+type Study struct {
+	ID, Title string
+	Nodes     []findability.Node
+	Tasks     []StudyTask
+	Source    string // which state of the sitemap it is of, in words
+	Secret    string // in its address
+	Ends      time.Time
+	PersonID  string
+	At        time.Time
+	People    int // who answered
+}
+
+// StudyTask is one question, and the pages that answer it.
+type StudyTask struct {
+	Question string   `json:"question"`
+	Right    []string `json:"right"`
+}
+
 // Store opens transactions.
 type Store interface {
 	// Write runs f in a transaction that holds the site's row: structure edits
@@ -253,6 +273,18 @@ type Tx interface {
 	EditionTx
 	BringInTx
 	VisitTx
+	StudyTx
+}
+
+// StudyTx keeps findability studies.
+type StudyTx interface {
+	Studies(ctx context.Context) ([]Study, error)
+	Study(ctx context.Context, id string) (Study, error)
+	StudyBySecret(ctx context.Context, secret string) (Study, error)
+	AddStudy(ctx context.Context, s Study) error
+	DropStudy(ctx context.Context, id string) error
+	AddTry(ctx context.Context, study string, task int, visitor string, try findability.Try, at time.Time) error
+	Tries(ctx context.Context, study string) (map[int][]findability.Try, error)
 }
 
 // VisitTx keeps how often readers opened pages.

@@ -142,6 +142,11 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	e.GET(urls.Index, func(c *gin.Context) { s.Reader.Index(c.Writer, c.Request) })
 	e.GET(urls.Overview, func(c *gin.Context) { s.Reader.Overview(c.Writer, c.Request) })
 	e.GET(urls.New, func(c *gin.Context) { s.Reader.New(c.Writer, c.Request) })
+	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
+	}))
+	e.GET(urls.Where+"/:secret", gin.WrapH(where))
+	e.POST(urls.Where+"/:secret", gin.WrapH(where))
 	e.GET(urls.Feed, func(c *gin.Context) { s.Reader.Feed(c.Writer, c.Request) })
 	e.GET(urls.Style, func(c *gin.Context) { s.Reader.Style(c.Writer, c.Request) })
 	e.GET("/files/:id/:name", s.Reader.Picture)

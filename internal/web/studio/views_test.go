@@ -28,7 +28,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	views := map[string]any{
 		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: 2, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
-		"problem": problemView{}, "reach": reachView{Rows: []reachRow{{Way: []wayStep{{}}}}, Savings: []savingView{{}}, Spread: []spreadView{{}}}, "redirects": redirectsView{}, "settings": settingsView{Marks: []option{{}}}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
+		"problem": problemView{}, "findability": findabilityView{Asks: true, Rows: []studyRow{{}}, Tasks: []taskField{{N: 1}}}, "study": studyView{Others: []option{{}}, Results: []taskResult{{Than: "x", Tree: []astrayLine{{Level: 1}}}}}, "reach": reachView{Rows: []reachRow{{Way: []wayStep{{}}}}, Savings: []savingView{{}}, Spread: []spreadView{{}}}, "redirects": redirectsView{}, "settings": settingsView{Marks: []option{{}}}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
 	require.Len(t, views, len(s.Screens().Names()), "a screen without a view here")
 	for screen, view := range views {

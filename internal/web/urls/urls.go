@@ -9,44 +9,46 @@ import (
 
 // The fixed addresses of the studio.
 const (
-	Studio    = "/studio"
-	SignIn    = "/studio/sign-in"
-	SignOut   = "/studio/sign-out"
-	Outline   = "/studio/sitemap"
-	Rows      = "/studio/sitemap/rows"
-	Act       = "/studio/sitemap/act"
-	Undo      = "/studio/sitemap/undo"
-	Redo      = "/studio/sitemap/redo"
-	Alike     = "/studio/sitemap/alike"
-	Merge     = "/studio/sitemap/merge"
-	Views     = "/studio/sitemap/views"
-	BesideOf  = "/studio/sitemap/beside"
-	BringIn   = "/studio/sitemap/bring-in"
-	TakeOutAt = "/studio/sitemap/take-out"
-	Checks    = "/studio/sitemap/checks"
-	Compare   = "/studio/sitemap/compare"
-	Map       = "/studio/sitemap/map"
-	Drawing   = "/studio/sitemap/map/drawing"
-	Picture   = "/studio/sitemap/map/picture"
-	Find      = "/studio/find"
-	Reach     = "/studio/menus/reach"
-	Menus     = "/studio/menus"
-	Pages     = "/studio/pages"
-	Removed   = "/studio/removed"
-	Moves     = "/studio/addresses"
-	Redirects = "/studio/addresses/redirects"
-	Edition   = "/studio/edition"
-	Decide    = "/studio/edition/decide"
-	Publish   = "/studio/edition/publish"
-	Past      = "/studio/edition/past"
-	Shelf     = "/studio/shelf"
-	Settings  = "/studio/settings"
-	Style     = "/files/style.css"
-	Search    = "/search"
-	Index     = "/search/a-z"
-	Overview  = "/search/overview"
-	New       = "/search/new"
-	Feed      = "/feed.atom"
+	Studio      = "/studio"
+	SignIn      = "/studio/sign-in"
+	SignOut     = "/studio/sign-out"
+	Outline     = "/studio/sitemap"
+	Rows        = "/studio/sitemap/rows"
+	Act         = "/studio/sitemap/act"
+	Undo        = "/studio/sitemap/undo"
+	Redo        = "/studio/sitemap/redo"
+	Alike       = "/studio/sitemap/alike"
+	Merge       = "/studio/sitemap/merge"
+	Views       = "/studio/sitemap/views"
+	BesideOf    = "/studio/sitemap/beside"
+	BringIn     = "/studio/sitemap/bring-in"
+	TakeOutAt   = "/studio/sitemap/take-out"
+	Checks      = "/studio/sitemap/checks"
+	Compare     = "/studio/sitemap/compare"
+	Map         = "/studio/sitemap/map"
+	Drawing     = "/studio/sitemap/map/drawing"
+	Picture     = "/studio/sitemap/map/picture"
+	Find        = "/studio/find"
+	Reach       = "/studio/menus/reach"
+	Findability = "/studio/menus/findability"
+	Where       = "/search/where"
+	Menus       = "/studio/menus"
+	Pages       = "/studio/pages"
+	Removed     = "/studio/removed"
+	Moves       = "/studio/addresses"
+	Redirects   = "/studio/addresses/redirects"
+	Edition     = "/studio/edition"
+	Decide      = "/studio/edition/decide"
+	Publish     = "/studio/edition/publish"
+	Past        = "/studio/edition/past"
+	Shelf       = "/studio/shelf"
+	Settings    = "/studio/settings"
+	Style       = "/files/style.css"
+	Search      = "/search"
+	Index       = "/search/a-z"
+	Overview    = "/search/overview"
+	New         = "/search/new"
+	Feed        = "/feed.atom"
 )
 
 func with(path string, pairs ...string) string {
@@ -80,6 +82,11 @@ func ChecksOf(rule string) string { return with(Checks, "rule", rule) }
 
 // Merging is where two pages are merged.
 func Merging(kept, gone string) string { return with(Merge, "keep", kept, "gone", gone) }
+
+// Study is one study of findability, beside another if with names it.
+func Study(id, other string) string {
+	return with(Findability+"/"+url.PathEscape(id), "with", other)
+}
 
 // Beside is the facts of an entry.
 func Beside(id string) string { return with(BesideOf, "id", id) }

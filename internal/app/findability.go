@@ -1,0 +1,185 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/findability"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// ErrEnded says that a study takes no more answers.
+var ErrEnded = errors.New("this came to its end; thank you")
+
+const (
+	maxTasks    = 20
+	maxQuestion = 200
+	maxOpened   = 200
+)
+
+// StudyAsk is a study to begin.
+type StudyAsk struct {
+	Title string
+	Live  bool // the hierarchy of Live, not Next
+	Ends  time.Time
+	Tasks []port.StudyTask
+}
+
+// BeginStudy puts tasks and the hierarchy as it is now under a secret address.
+// What not everybody may read is left out.
+func (a *App) BeginStudy(ctx context.Context, who port.Person, ask StudyAsk) (port.Study, error) {
+	ask.Title = strings.Join(strings.Fields(ask.Title), " ")
+	switch {
+	case ask.Title == "" || len([]rune(ask.Title)) > maxQuestion:
+		return port.Study{}, &Invalid{"title", fmt.Sprintf("Give it a title of at most %d characters.", maxQuestion)}
+	case ask.Ends.Before(a.now().AddDate(0, 0, -1)):
+		return port.Study{}, &Invalid{"ends", "The last day is past already."}
+	case len(ask.Tasks) == 0 || len(ask.Tasks) > maxTasks:
+		return port.Study{}, &Invalid{"tasks", fmt.Sprintf("Write 1 to %d tasks.", maxTasks)}
+	}
+	var st port.Study
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		t := trees.Next
+		if st.Source = "Next"; ask.Live {
+			t, st.Source = trees.Live, fmt.Sprintf("edition %d", s.Edition)
+		}
+		st.Nodes = bareHierarchy(t)
+		h := findability.New(st.Nodes)
+		for _, task := range ask.Tasks {
+			if task.Question = strings.Join(strings.Fields(task.Question), " "); task.Question == "" || len([]rune(task.Question)) > maxQuestion {
+				return &Invalid{"tasks", fmt.Sprintf("A task is a question of at most %d characters.", maxQuestion)}
+			}
+			if len(task.Right) == 0 || slices.ContainsFunc(task.Right, func(id string) bool { return !h.Has(id) }) {
+				return &Invalid{"tasks", fmt.Sprintf("Choose the right page for %q. It has to be listed, and for everybody.", task.Question)}
+			}
+			st.Tasks = append(st.Tasks, task)
+		}
+		st.ID, st.Title, st.Secret, st.Ends, st.PersonID, st.At = newID(), ask.Title, strings.ToLower(rand.Text()), ask.Ends, who.ID, a.now()
+		return tx.AddStudy(ctx, st)
+	})
+	return st, err
+}
+
+// bareHierarchy is what menus show to everybody, by titles alone.
+func bareHierarchy(t *sitemap.Tree) []findability.Node {
+	t = readership.Visible(t, readership.Reader{})
+	out := []findability.Node{}
+	for i := 0; i < t.Len(); {
+		e := t.Ref(i)
+		switch {
+		case e.Unlisted || e.Withdrawn:
+			i = t.End(i)
+			continue
+		case i != t.Home() && (e.Kind.IsPage() || e.Kind == sitemap.Group):
+			out = append(out, findability.Node{ID: e.ID, Parent: e.Parent, Title: e.Name()})
+		}
+		i++
+	}
+	return out
+}
+
+// Studies lists the studies of the site, the newest first.
+func (a *App) Studies(ctx context.Context, who port.Person) (list []port.Study, err error) {
+	err = a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		list, err = tx.Studies(ctx)
+		return err
+	})
+	return list, err
+}
+
+// StudyResult is how the tasks of a study went.
+type StudyResult struct {
+	port.Study
+	Hierarchy *findability.Hierarchy
+	Results   []findability.Result // of each task
+}
+
+// StudyResults sums a study up.
+func (a *App) StudyResults(ctx context.Context, who port.Person, id string) (StudyResult, error) {
+	var r StudyResult
+	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		var err error
+		if r.Study, err = tx.Study(ctx, id); err != nil {
+			return err
+		}
+		tries, err := tx.Tries(ctx, id)
+		if err != nil {
+			return err
+		}
+		r.Hierarchy = findability.New(r.Nodes)
+		for i, task := range r.Tasks {
+			r.Results = append(r.Results, r.Hierarchy.Sum(tries[i], task.Right))
+		}
+		return nil
+	})
+	return r, err
+}
+
+// DropStudy forgets a study and its answers.
+func (a *App) DropStudy(ctx context.Context, who port.Person, id string) error {
+	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		return tx.DropStudy(ctx, id)
+	})
+}
+
+// OpenStudy gives a study to whoever has its secret, until its last day is over.
+func (a *App) OpenStudy(ctx context.Context, secret string) (st port.Study, err error) {
+	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		if st, err = tx.StudyBySecret(ctx, secret); err != nil {
+			return err
+		}
+		if !a.now().Before(st.Ends.AddDate(0, 0, 1)) {
+			return ErrEnded
+		}
+		return nil
+	})
+	return st, err
+}
+
+// AnswerTask keeps what a visitor did with a task.
+func (a *App) AnswerTask(ctx context.Context, secret string, task int, visitor string, try findability.Try) error {
+	st, err := a.OpenStudy(ctx, secret)
+	if err != nil {
+		return err
+	}
+	h := findability.New(st.Nodes)
+	known := func(id string) bool { return h.Has(id) }
+	if _, err := uuid.Parse(visitor); err != nil || task < 0 || task >= len(st.Tasks) || len(try.Opened) > maxOpened ||
+		try.Chosen != "" && !known(try.Chosen) || !allOf(try.Opened, known) {
+		return &Invalid{"", "This answer cannot be read. Begin again from the link that you were sent."}
+	}
+	try.Took = min(max(try.Took, 0), time.Hour)
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		return tx.AddTry(ctx, st.ID, task, visitor, try, a.now())
+	})
+}
+
+func allOf(ids []string, fits func(string) bool) bool {
+	return !slices.ContainsFunc(ids, func(id string) bool { return !fits(id) })
+}

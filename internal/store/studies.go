@@ -1,0 +1,104 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/findability"
+)
+
+const studyColumns = `id, title, hierarchy, tasks, source, secret, ends, person_id, at, (SELECT count(DISTINCT visitor) FROM study_tries t WHERE t.study_id = s.id) AS people`
+
+type studyRow struct {
+	ID, Title, Source, Secret, PersonID string
+	Hierarchy, Tasks                    json.RawMessage
+	Ends, At                            time.Time
+	People                              int
+}
+
+func (r studyRow) toPort() (port.Study, error) {
+	s := port.Study{ID: r.ID, Title: r.Title, Source: r.Source, Secret: r.Secret, Ends: r.Ends, PersonID: r.PersonID, At: r.At, People: r.People}
+	if err := json.Unmarshal(r.Hierarchy, &s.Nodes); err != nil {
+		return s, fmt.Errorf("study %s: %w", r.ID, err)
+	}
+	return s, json.Unmarshal(r.Tasks, &s.Tasks)
+}
+
+func (t *tx) studies(ctx context.Context, where string, args ...any) ([]port.Study, error) {
+	var rows []studyRow
+	if err := t.scan(ctx, &rows, `SELECT `+studyColumns+` FROM studies s WHERE site_id = ? `+where+` ORDER BY at DESC`, append([]any{t.site}, args...)...); err != nil {
+		return nil, err
+	}
+	out := make([]port.Study, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func (t *tx) Studies(ctx context.Context) ([]port.Study, error) { return t.studies(ctx, "") }
+
+func (t *tx) Study(ctx context.Context, id string) (port.Study, error) {
+	return t.oneStudy(ctx, "AND id::text = ?", id)
+}
+
+func (t *tx) StudyBySecret(ctx context.Context, secret string) (port.Study, error) {
+	return t.oneStudy(ctx, "AND secret = ?", secret)
+}
+
+func (t *tx) oneStudy(ctx context.Context, where string, arg any) (port.Study, error) {
+	list, err := t.studies(ctx, where, arg)
+	if err == nil && len(list) == 0 {
+		err = port.ErrNotFound
+	}
+	if err != nil {
+		return port.Study{}, err
+	}
+	return list[0], nil
+}
+
+func (t *tx) AddStudy(ctx context.Context, s port.Study) error {
+	_, err := t.exec(ctx, `INSERT INTO studies (id, site_id, title, hierarchy, tasks, source, secret, ends, person_id, at) VALUES (?, ?, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?, ?)`,
+		s.ID, t.site, s.Title, jsonText(s.Nodes), jsonText(s.Tasks), s.Source, s.Secret, s.Ends.Format(time.DateOnly), s.PersonID, s.At)
+	return err
+}
+
+func (t *tx) DropStudy(ctx context.Context, id string) error {
+	_, err := t.exec(ctx, `DELETE FROM studies WHERE site_id = ? AND id::text = ?`, t.site, id)
+	return err
+}
+
+// AddTry keeps what somebody did with a task; once is enough.
+func (t *tx) AddTry(ctx context.Context, study string, task int, visitor string, try findability.Try, at time.Time) error {
+	_, err := t.exec(ctx, `INSERT INTO study_tries (study_id, task, visitor, opened, chosen, took_ms, at) VALUES (?, ?, ?, ?::jsonb, ?, ?, ?) ON CONFLICT DO NOTHING`,
+		study, task, visitor, listText(try.Opened), try.Chosen, try.Took.Milliseconds(), at)
+	return err
+}
+
+// Tries gives what was done with each task of a study.
+func (t *tx) Tries(ctx context.Context, study string) (map[int][]findability.Try, error) {
+	var rows []struct {
+		Task   int
+		Opened json.RawMessage
+		Chosen string
+		TookMs int64
+	}
+	if err := t.scan(ctx, &rows, `SELECT task, opened, chosen, took_ms FROM study_tries WHERE study_id = ? ORDER BY at`, study); err != nil {
+		return nil, err
+	}
+	out := map[int][]findability.Try{}
+	for _, r := range rows {
+		try := findability.Try{Chosen: r.Chosen, Took: time.Duration(r.TookMs) * time.Millisecond}
+		if err := json.Unmarshal(r.Opened, &try.Opened); err != nil {
+			return nil, err
+		}
+		out[r.Task] = append(out[r.Task], try)
+	}
+	return out, nil
+}

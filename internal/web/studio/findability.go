@@ -1,0 +1,253 @@
+package studio
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/findability"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/urls"
+)
+
+type findabilityView struct {
+	frame
+	Self, Problem string
+	Rows          []studyRow
+	Asks          bool // may begin a study
+	Name, Ends    string
+	Live          bool
+	Tasks         []taskField
+	FindURL       string
+}
+
+type studyRow struct {
+	ID, Title, URL, Link, Source, Ends, People, Tasks, DropURL string
+	Over                                                       bool
+}
+
+type taskField struct {
+	N                         int
+	Question, Right, RightIDs string
+}
+
+const taskFields = 8
+
+// findability lists the studies, and begins one.
+func (s *Studio) findability(r *request) error {
+	return s.findabilityPage(r, http.StatusOK, app.StudyAsk{Ends: time.Now().AddDate(0, 0, 14)}, "")
+}
+
+func (s *Studio) findabilityPage(r *request, status int, ask app.StudyAsk, problem string) error {
+	f, next, err := s.frameFor(r, "Menus & tiles", "Findability", "Findability")
+	if err != nil {
+		return err
+	}
+	list, err := s.app.Studies(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	v := findabilityView{frame: f, Self: urls.Findability, Problem: problem, Name: ask.Title, Ends: ask.Ends.Format(time.DateOnly), Live: ask.Live, FindURL: urls.Find, Asks: r.site.Rights.May(r.who.Role, workflow.Govern)}
+	for _, st := range list {
+		v.Rows = append(v.Rows, newStudyRow(r, st, s.app.Today()))
+	}
+	for i := range taskFields {
+		field := taskField{N: i + 1}
+		if i < len(ask.Tasks) {
+			field.Question = ask.Tasks[i].Question
+			if len(ask.Tasks[i].Right) > 0 {
+				field.RightIDs = ask.Tasks[i].Right[0]
+				field.Right = titleIn(field.RightIDs, next.Trees.Next, next.Trees.Live)
+			}
+		}
+		v.Tasks = append(v.Tasks, field)
+	}
+	return s.show(r, status, "findability", v)
+}
+
+func newStudyRow(r *request, st port.Study, today string) studyRow {
+	scheme := "http://"
+	if r.Request.TLS != nil || r.GetHeader("X-Forwarded-Proto") == "https" {
+		scheme = "https://"
+	}
+	return studyRow{
+		ID: st.ID, Title: st.Title, URL: urls.Study(st.ID, ""), Link: scheme + r.Request.Host + urls.Where + "/" + st.Secret, Source: st.Source, Ends: st.Ends.Format("2 January 2006"),
+		People: count(st.People, "person", "people"), Tasks: count(len(st.Tasks), "task", "tasks"), DropURL: urls.Study(st.ID, "") + "/drop", Over: st.Ends.Format(time.DateOnly) < today,
+	}
+}
+
+// beginStudy begins a study of the tasks of a form.
+func (s *Studio) beginStudy(r *request) error {
+	ask := app.StudyAsk{Title: r.PostForm("title"), Live: r.PostForm("of") == "live"}
+	ask.Ends, _ = time.Parse(time.DateOnly, r.PostForm("ends"))
+	for i := 1; i <= taskFields; i++ {
+		q, right := strings.TrimSpace(r.PostForm(fmt.Sprint("question-", i))), r.PostForm(fmt.Sprint("right-", i))
+		if q == "" && right == "" {
+			continue
+		}
+		task := port.StudyTask{Question: q}
+		if right != "" {
+			task.Right = []string{right}
+		}
+		ask.Tasks = append(ask.Tasks, task)
+	}
+	st, err := s.app.BeginStudy(r.ctx(), r.who, ask)
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.findabilityPage(r, http.StatusUnprocessableEntity, ask, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Study(st.ID, ""))
+	return nil
+}
+
+// dropStudy forgets a study.
+func (s *Studio) dropStudy(r *request) error {
+	if err := s.app.DropStudy(r.ctx(), r.who, r.Param("id")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Findability)
+	return nil
+}
+
+type studyView struct {
+	frame
+	Study   studyRow
+	Self    string
+	Others  []option
+	With    string
+	Results []taskResult
+}
+
+type taskResult struct {
+	Question, Right      string
+	Tries                string
+	Found, Direct, First shareView
+	Median               string
+	Tree                 []astrayLine
+	Than                 string // the difference to the other study
+	Clear                bool
+}
+
+type shareView struct {
+	Percent, Between string
+	Share            int // in twentieths
+}
+
+// astrayLine is one entry that people opened or chose.
+type astrayLine struct {
+	Level          int
+	Title          string
+	Opened, Chosen string
+	Right, Leads   bool
+}
+
+// study shows how the tasks of a study went, beside another if asked.
+func (s *Studio) study(r *request) error {
+	f, _, err := s.frameFor(r, "Menus & tiles", "Findability", "Findability")
+	if err != nil {
+		return err
+	}
+	got, err := s.app.StudyResults(r.ctx(), r.who, r.Param("id"))
+	if err != nil {
+		return err
+	}
+	v := studyView{frame: f, Study: newStudyRow(r, got.Study, s.app.Today()), Self: urls.Study(got.ID, "")}
+	var than app.StudyResult
+	if with := r.Query("with"); with != "" {
+		if than, err = s.app.StudyResults(r.ctx(), r.who, with); err != nil {
+			return err
+		}
+		v.With = than.Title
+	}
+	all, err := s.app.Studies(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	for _, st := range all {
+		if st.ID != got.ID {
+			v.Others = append(v.Others, option{st.ID, st.Title + ", " + st.Source, st.ID == than.ID})
+		}
+	}
+	for i, task := range got.Tasks {
+		v.Results = append(v.Results, newTaskResult(got, i, task, than))
+	}
+	return s.show(r, http.StatusOK, "study", v)
+}
+
+func newTaskResult(got app.StudyResult, i int, task port.StudyTask, than app.StudyResult) taskResult {
+	r := got.Results[i]
+	out := taskResult{
+		Question: task.Question, Tries: count(r.Tries, "person tried", "people tried"), Found: newShareView(r.Found), Direct: newShareView(r.Direct), First: newShareView(r.First),
+		Median: r.Median.Round(time.Second).String(), Tree: astrayTree(got.Hierarchy, r, task.Right),
+	}
+	var right []string
+	for _, id := range task.Right {
+		var way []string
+		for _, n := range got.Hierarchy.Way(id) {
+			way = append(way, n.Title)
+		}
+		right = append(right, strings.Join(way, " › "))
+	}
+	out.Right = strings.Join(right, "; ")
+	if k := slices.IndexFunc(than.Tasks, func(t port.StudyTask) bool { return strings.EqualFold(t.Question, task.Question) }); k >= 0 {
+		d := r.Found.Less(than.Results[k].Found)
+		out.Clear = d.Clear()
+		out.Than = fmt.Sprintf("found by %+.0f points of 100, between %+.0f and %+.0f", d.By*100, d.Low*100, d.High*100)
+	}
+	return out
+}
+
+func newShareView(s findability.Share) shareView {
+	return shareView{fmt.Sprintf("%.0f %%", s.Part()*100), fmt.Sprintf("between %.0f and %.0f %%", s.Low*100, s.High*100), int(s.Part()*20 + 0.5)}
+}
+
+// astrayTree draws where people went on the hierarchy: what was opened where it
+// leads nowhere, what was chosen, and the right pages.
+func astrayTree(h *findability.Hierarchy, r findability.Result, right []string) []astrayLine {
+	opened, chosen, shown := map[string]int{}, map[string]int{}, map[string]bool{}
+	leads := map[string]bool{}
+	show := func(id string) {
+		for _, n := range h.Way(id) {
+			shown[n.ID] = true
+		}
+	}
+	for _, a := range r.Astray {
+		opened[a.ID] = a.N
+		show(a.ID)
+	}
+	for _, c := range r.Chosen {
+		chosen[c.ID] = c.N
+		show(c.ID)
+	}
+	for _, id := range right {
+		show(id)
+		for _, n := range h.Way(id) {
+			leads[n.ID] = true
+		}
+	}
+	var out []astrayLine
+	for _, n := range h.Nodes {
+		if !shown[n.ID] {
+			continue
+		}
+		line := astrayLine{Level: min(len(h.Way(n.ID)), 12), Title: n.Title, Right: slices.Contains(right, n.ID), Leads: leads[n.ID]}
+		if k := opened[n.ID]; k > 0 {
+			line.Opened = count(k, "went astray here", "went astray here")
+		}
+		if k := chosen[n.ID]; k > 0 {
+			line.Chosen = count(k, "chose it", "chose it")
+		}
+		out = append(out, line)
+	}
+	if k := chosen[""]; k > 0 {
+		out = append(out, astrayLine{Level: 1, Title: "nowhere", Chosen: count(k, "gave up", "gave up")})
+	}
+	return out
+}
