@@ -8,7 +8,6 @@ import (
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/workflow"
 )
 
 // Checked is what the checks find in Next.
@@ -27,15 +26,9 @@ func (c Checked) Mend(f sitemap.Finding) string {
 // Checks checks Next.
 func (a *App) Checks(ctx context.Context, who port.Person) (Checked, error) {
 	var c Checked
-	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.treesOf(ctx, tx, s)
-		if err != nil {
-			return err
-		}
+	err := a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
 		c.Tree = trees.Next
+		var err error
 		c.options, err = a.checkOptions(ctx, tx)
 		return err
 	})

@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 )
 
 // Founding is what a new site begins with.
@@ -58,6 +59,20 @@ func (a *App) Everyone(ctx context.Context) ([]port.Person, error) {
 		return err
 	})
 	return people, err
+}
+
+// planning runs f over one view of the data for somebody who may plan.
+func (a *App) planning(ctx context.Context, who port.Person, f func(port.Tx, port.Site, port.Trees) error) error {
+	return a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		return f(tx, s, trees)
+	})
 }
 
 // Outline is what the planning screens show.

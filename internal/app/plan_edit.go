@@ -356,6 +356,31 @@ func readFact(e *sitemap.Entry, field, v string) (string, error) {
 	return v, nil
 }
 
+// textFact is the field of a fact that is nothing but its text; nil for others.
+func textFact(e *sitemap.Entry, field string) *string {
+	switch field {
+	case "short":
+		return &e.Short
+	case "owner":
+		return &e.Owner
+	case "template":
+		return &e.Template
+	case "notes":
+		return &e.Notes
+	case "review":
+		return &e.Review
+	case "readership":
+		return &e.Readership
+	case "topics":
+		return &e.Topics
+	case "target":
+		return &e.Target
+	case "source":
+		return &e.Source
+	}
+	return nil
+}
+
 func setFact(e *sitemap.Entry, field, v string) {
 	switch field {
 	case "title":
@@ -364,26 +389,12 @@ func setFact(e *sitemap.Entry, field, v string) {
 		e.Turn(sitemap.Kind(v))
 	case "slug":
 		e.Slug, e.SlugHeld = v, true
-	case "short":
-		e.Short = v
-	case "owner":
-		e.Owner = v
-	case "template":
-		e.Template = v
 	case "listed":
 		e.Unlisted = sitemap.ParseNo(v)
-	case "notes":
-		e.Notes = v
-	case "review":
-		e.Review = v
-	case "readership":
-		e.Readership = v
-	case "topics":
-		e.Topics = v
-	case "target":
-		e.Target = v
-	case "source":
-		e.Source = v
+	default:
+		if at := textFact(e, field); at != nil {
+			*at = v
+		}
 	}
 }
 
@@ -392,21 +403,14 @@ func factOf(e *sitemap.Entry, field string) string {
 	switch field {
 	case "title":
 		return e.Title
-	case "short":
-		return e.Short
-	case "owner":
-		return e.Owner
-	case "template":
-		return e.Template
 	case "listed":
 		if e.Unlisted {
 			return "no"
 		}
 		return "yes"
-	case "review":
-		return e.Review
-	case "readership":
-		return e.Readership
+	}
+	if at := textFact(e, field); at != nil {
+		return *at
 	}
 	return ""
 }

@@ -33,14 +33,8 @@ const savingsTold = 8
 // Reach computes how readers get to every page of Next, or of Live.
 func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, error) {
 	var r Reached
-	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		var err error
-		if r.Trees, err = a.treesOf(ctx, tx, s); err != nil {
-			return err
-		}
+	err := a.planning(ctx, who, func(tx port.Tx, _ port.Site, trees port.Trees) error {
+		r.Trees = trees
 		t := r.Trees.Next
 		if live {
 			t = r.Trees.Live

@@ -45,14 +45,7 @@ type RemovedList struct {
 // Removed lists what left the site, the latest first.
 func (a *App) Removed(ctx context.Context, who port.Person, ask RemovedAsk) (RemovedList, error) {
 	var out RemovedList
-	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.treesOf(ctx, tx, s)
-		if err != nil {
-			return err
-		}
+	err := a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
 		list, err := tx.RemovedEntries(ctx)
 		if err != nil {
 			return err

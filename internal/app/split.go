@@ -33,14 +33,7 @@ type SplitAsk struct {
 // LookAtSplit shows the pieces of a page.
 func (a *App) LookAtSplit(ctx context.Context, who port.Person, entry string) (Splitting, error) {
 	var out Splitting
-	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.treesOf(ctx, tx, s)
-		if err != nil {
-			return err
-		}
+	err := a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
 		i := trees.Next.Find(entry)
 		if i == sitemap.None || !trees.Next.Ref(i).Kind.IsPage() {
 			return ErrNotFound
