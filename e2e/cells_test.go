@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -52,7 +53,9 @@ func TestCellsAreWrittenInPlace(t *testing.T) {
 	tab.Until(cell("topics") + " === 'bees; Compost'")
 	press(t, tab, input.Enter, "2027-3-1", input.Enter)
 	said(`"2027-3-1" is no date. Write it like 2026-11-24.`)
-	press(t, tab, input.ArrowUp, input.Enter, "1 March 2027", input.Enter)
+	tab.Until("document.activeElement.value === '2027-3-1'") // what was refused is not lost
+	tab.MustElement(".o-edit").MustSelectAllText()
+	press(t, tab, "1 March 2027", input.Enter)
 	said(`Changed the review date of "Turning the heaps".`)
 	press(t, tab, input.ArrowUp)
 	tab.Until(cell("review") + " === '2027-03-01'")
@@ -162,4 +165,24 @@ func TestKeptViews(t *testing.T) {
 	tab.MustElement("#o-views li .tool").MustClick()
 	tab.Until("!document.querySelector('#o-views li')")
 	require.Empty(t, tab.Problems())
+}
+
+// A cell written while the server does not answer opens again with what was
+// typed.
+func TestACellKeepsWhatWasTyped(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap?level=3&cols=topics&at=" + entryID(t, site, "/grounds/compost/turning-the-heaps"))
+	tab.Until("document.querySelector('#beside [data-entry]')")
+	offline := func(off bool) {
+		require.NoError(t, proto.NetworkEmulateNetworkConditions{Offline: off, DownloadThroughput: -1, UploadThroughput: -1}.Call(tab.Page))
+	}
+	offline(true)
+	press(t, tab, input.ArrowRight, input.Enter, "fungi", input.Enter)
+	tab.Until("document.querySelector('#say').innerText.startsWith('The server does not answer.')")
+	tab.Until("document.activeElement.classList.contains('o-edit') && document.activeElement.value === 'fungi'")
+	offline(false)
+	press(t, tab, input.Enter)
+	tab.Until("document.querySelector('#say').innerText === 'Changed the topics of \"Turning the heaps\".'")
 }

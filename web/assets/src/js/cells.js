@@ -4,7 +4,7 @@ import { say } from "./say.js";
 
 const tooMany = "Paste or fill at most 5,000 cells at once.";
 
-// view: state, tree, node(), rows() what is in sight, names(), act(form), draw(), step(delta), focus(),
+// view: state, tree, node(), select(id), rows() what is in sight, names(), act(form), draw(), step(delta), focus(),
 // chosen() the ids chosen, in the order in which they stand.
 export function cells(view) {
   const { state } = view;
@@ -70,7 +70,7 @@ export function cells(view) {
       over = true;
       const before = columns[col].value(n), value = f.value.trim();
       state.editing = null;
-      if (save && value !== before) write(columns[col].fact, same(value, n));
+      if (save && value !== before) write(columns[col].fact, same(value, n))?.then((answer) => { if (answer === null) again(n.id, col, value); });
       if (go === "down") view.step(1);
       else if (go && col !== "title") across(go === "right" ? 1 : -1);
       view.draw();
@@ -84,6 +84,16 @@ export function cells(view) {
     });
     f.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true); }, 80));
     return f;
+  }
+
+  // again opens a cell whose text was refused, so that it is not lost; unless
+  // somebody is writing elsewhere by now.
+  function again(id, col, value) {
+    const n = view.tree.nodes.get(id);
+    if (!n || state.editing) return;
+    view.select(id);
+    state.col = col === "title" ? null : col;
+    edit(n, col, value);
   }
 
   // same gives a value to all that is chosen, where it can be written.

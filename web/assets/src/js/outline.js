@@ -435,7 +435,7 @@ export function startOutline(root) {
   const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
   const look = looks(root, { state, tree, names: () => names, today: () => today, refresh: (fromTop) => refresh(fromTop), go });
   const cell = cells({
-    state, tree, node, rows: () => state.visible, names: () => names, act: (form) => act(form), draw: () => draw(), step: (delta) => step(delta),
+    state, tree, node, select: (id) => select(id, true), rows: () => state.visible, names: () => names, act: (form) => act(form), draw: () => draw(), step: (delta) => step(delta),
     focus: () => scroll.focus({ preventScroll: true }), chosen: inSight,
   });
 

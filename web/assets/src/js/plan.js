@@ -63,7 +63,7 @@ export function planner(root, view) {
     } catch (problem) {
       say(problem.message, true);
       if (problem.status === 409 || problem.status === undefined) await view.reload();
-      showFacts();
+      if (problem.status !== 422) showFacts(); // what was refused stays in its field
       return null;
     }
     if (answer.confirm) ask(form, answer);

@@ -18,16 +18,19 @@ export class Refusal extends Error {
 }
 
 export async function post(url, data, options = {}) {
-  const answer = await fetch(url, {
+  const answer = await reached(fetch(url, {
     method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(data), ...options,
-  });
+  }));
   const body = answer.status === 204 ? {} : await answer.json().catch(() => ({}));
   if (!answer.ok) throw new Refusal(answer.status, body);
   return body;
 }
 
+// reached words a server that does not answer; such a problem has no status.
+const reached = (asked) => asked.catch(() => { throw new Refusal(undefined, { error: "The server does not answer. Nothing was changed; try again in a moment." }); });
+
 export async function get(url) {
-  const answer = await fetch(url, { headers: { Accept: "application/json" } });
+  const answer = await reached(fetch(url, { headers: { Accept: "application/json" } }));
   const body = await answer.json().catch(() => ({}));
   if (!answer.ok) throw new Refusal(answer.status, body);
   return body;
