@@ -1,9 +1,11 @@
 package reader
 
 import (
+	"slices"
 	"sync"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/port"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
@@ -39,6 +41,13 @@ func newEdition(live app.LiveSite) (*edition, error) {
 	var err error
 	e.public, err = e.newView(readership.Reader{}, publicCache)
 	return e, err
+}
+
+// same tells whether readers would see nothing new.
+func (e *edition) same(now port.Site) bool {
+	was := e.full.Site
+	return was.ID == now.ID && was.Edition == now.Edition && was.Name == now.Name && was.Accent == now.Accent && was.Mark == now.Mark && was.Foot == now.Foot &&
+		slices.Equal(was.Hosts, now.Hosts)
 }
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {

@@ -56,8 +56,8 @@ func (s *Site) Refresh(ctx context.Context) error {
 		return err
 	}
 	old := s.live.Load()
-	if old != nil && old.full.Site.Edition > live.Site.Edition {
-		return nil // a later one was taken up meanwhile
+	if old != nil && (old.full.Site.Edition > live.Site.Edition || old.same(live.Site)) {
+		return nil // a later one was taken up meanwhile, or this one: what was composed of it is kept
 	}
 	e, err := newEdition(live)
 	if err != nil {
