@@ -79,3 +79,24 @@ func TestListsShowWhatMenusShow(t *testing.T) {
 		}
 	})
 }
+
+// All menus of one page for one reader, in a site of 10,000 entries.
+func BenchmarkMenusOfAPage(b *testing.B) {
+	list := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}}
+	for i := range 10_000 {
+		e := sitemap.Entry{ID: fmt.Sprint("p", i), Title: fmt.Sprint("Page ", i), Slug: fmt.Sprint("page-", i), Kind: sitemap.Page}
+		if i >= 10 {
+			e.Parent = fmt.Sprint("p", i/10)
+		}
+		list = append(list, e)
+	}
+	tree, err := sitemap.Ranked(list)
+	require.NoError(b, err)
+	page := tree.Find("p7777")
+	for b.Loop() {
+		m := menu.For(tree)
+		m.Top(page)
+		m.Side(page)
+		m.Crumbs(page)
+	}
+}
