@@ -64,25 +64,29 @@ export function cells(view) {
 
   function field(n, col, typed) {
     const f = editorOf(col, n, view.names(), typed);
+    const ids = col === "title" ? [n.id] : chosen(n); // whatever is chosen by the time it is saved
+    const began = typed === undefined ? f.value : null;
     let over = false;
     const end = (save, go) => {
       if (over) return;
       over = true;
-      const before = columns[col].value(n), value = f.value.trim();
+      const value = f.value.trim();
       state.editing = null;
-      if (save && value !== before) write(columns[col].fact, same(value, n))?.then((answer) => { if (answer === null) again(n.id, col, value); });
+      if (save && f.value !== began && value !== columns[col].value(n)) {
+        write(columns[col].fact, same(value, ids, columns[col]))?.then((answer) => { if (answer === null) again(n.id, col, value); });
+      }
       if (go === "down") view.step(1);
-      else if (go && col !== "title") across(go === "right" ? 1 : -1);
+      else if (go && go !== "elsewhere" && col !== "title") across(go === "right" ? 1 : -1);
       view.draw();
-      view.focus();
+      if (go !== "elsewhere") view.focus();
     };
     f.addEventListener("keydown", (e) => {
       e.stopPropagation();
-      if (e.key === "Enter") { e.preventDefault(); end(true, state.chosen.size > 1 || col === "title" ? "" : "down"); }
+      if (e.key === "Enter" && !(e.shiftKey && f.tagName === "TEXTAREA")) { e.preventDefault(); end(true, state.chosen.size > 1 || col === "title" ? "" : "down"); }
       if (e.key === "Tab") { e.preventDefault(); end(true, e.shiftKey ? "left" : "right"); }
       if (e.key === "Escape") end(false);
     });
-    f.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true); }, 80));
+    f.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true, "elsewhere"); }, 80));
     return f;
   }
 
@@ -96,11 +100,11 @@ export function cells(view) {
     edit(n, col, value);
   }
 
-  // same gives a value to all that is chosen, where it can be written.
-  function same(value, n) {
-    const ids = state.col && state.chosen.size > 1 ? view.chosen() : [n.id];
-    return Object.fromEntries(ids.filter((id) => writable(at() || columns.title, view.tree.nodes.get(id))).map((id) => [id, value]));
-  }
+  // chosen are the entries that a cell of one of them stands for.
+  const chosen = (n) => (state.chosen.size > 1 ? view.chosen() : [n.id]);
+
+  // same gives a value to entries, where it can be written.
+  const same = (value, ids, column) => Object.fromEntries(ids.filter((id) => view.tree.nodes.has(id) && writable(column, view.tree.nodes.get(id))).map((id) => [id, value]));
 
   function write(fact, values) {
     const ids = Object.keys(values);
@@ -113,7 +117,7 @@ export function cells(view) {
 
   function clear() {
     if (!at().clears) return say(`${at().label} cannot be empty.`);
-    write(at().fact, same("", view.node()));
+    write(at().fact, same("", chosen(view.node()), at()));
   }
 
   // --- copying and filling ---
@@ -137,7 +141,7 @@ export function cells(view) {
   // goes to all that is chosen.
   function paste(text) {
     const lines = text.replace(/\r\n?/g, "\n").replace(/\n$/, "").split("\n").map((l) => l.split("\t"));
-    if (lines.length === 1 && lines[0].length === 1) return void write(at().fact, same(lines[0][0].trim(), view.node()));
+    if (lines.length === 1 && lines[0].length === 1) return void write(at().fact, same(lines[0][0].trim(), chosen(view.node()), at()));
     const rows = view.rows(), from = rows.findIndex((r) => r.node.id === state.selected), first = shown().indexOf(state.col);
     const on = rows.slice(from).filter((r) => !r.faint).slice(0, lines.length);
     if (lines.length > on.length) say(`${lines.length - on.length} lines found no entry and were left out.`, true);

@@ -19,7 +19,7 @@ export const columns = {
   topics: { label: "Topics", least: 130, fact: "topics", value: (n) => n.to || "", clears: true, hint: "topics with semicolons between them" },
   review: { label: "Review", least: 92, fact: "review", value: (n) => n.rv || "", wrong: (n, today) => n.rv && n.rv < today, clears: true, hint: "a date like 2026-11-24" },
   readership: { label: "May be read by", least: 120, fact: "readership", value: (n) => n.rd || "", clears: true, hint: "names or roles with semicolons between them" },
-  notes: { label: "Notes", least: 150, fact: "notes", value: (n) => n.no || "", clears: true },
+  notes: { label: "Notes", least: 150, fact: "notes", value: (n) => n.no || "", clears: true, lines: true },
   target: { label: "Leads to", least: 150, fact: "target", value: (n) => n.ta || "", can: leads, shown: (n) => (leads(n) ? n.ta || "" : n.r || ""), mono: true },
   source: { label: "Source", least: 150, fact: "source", value: (n) => n.so || "", can: (n) => n.k === "carried", mono: true, clears: true },
   changed: { label: "Last change", least: 92, shown: (n) => n.at || "" },
@@ -72,7 +72,12 @@ export function editorOf(id, n, names, typed) {
     if (typed) field.value = c.choose(names).find(([, label]) => label.toLowerCase().startsWith(typed.toLowerCase()))?.[0] ?? value;
     return field;
   }
-  const field = el("input", { class: "o-edit", value: typed ?? value, maxlength: c.fact === "notes" ? 2000 : 400, "aria-label": c.label, title: c.hint || null, placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null, autocomplete: "off" });
+  if (c.lines) { // Shift Enter makes a new line
+    const field = el("textarea", { class: "o-edit", rows: 1, maxlength: 2000, "aria-label": c.label });
+    field.value = typed ?? value;
+    return field;
+  }
+  const field = el("input", { class: "o-edit", value: typed ?? value, maxlength: 400, "aria-label": c.label, title: c.hint || null, placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null, autocomplete: "off" });
   if (c.from) {
     field.setAttribute("list", "o-choices");
     document.getElementById("o-choices").replaceChildren(...c.from(names).map((v) => el("option", { value: v })));
