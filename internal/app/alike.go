@@ -9,7 +9,8 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// AlikePair is two pages of Next that are nearly the same.
+// AlikePair is two pages of Next that are nearly the same; A is the one to keep,
+// home or else the one that is read more.
 type AlikePair struct {
 	A, B      int // indices in Next
 	Share     float64
@@ -53,7 +54,11 @@ func (a *App) Alike(ctx context.Context, who port.Person) (pairs []AlikePair, o 
 	for _, p := range content.Alike(pages) {
 		x, y := pages[p.A].ID, pages[p.B].ID
 		if !apart[[2]string{min(x, y), max(x, y)}] {
-			pairs = append(pairs, AlikePair{at[p.A], at[p.B], p.Share, p.SameTitle})
+			pair := AlikePair{at[p.A], at[p.B], p.Share, p.SameTitle}
+			if pair.B == t.Home() || pair.A != t.Home() && o.Visits[y] > o.Visits[x] {
+				pair.A, pair.B = pair.B, pair.A
+			}
+			pairs = append(pairs, pair)
 		}
 	}
 	return pairs, o, nil

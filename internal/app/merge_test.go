@@ -204,6 +204,15 @@ func TestPagesThatAreAlike(t *testing.T) {
 	pairs, _, err = d.Alike(ctx, d.people["ines"])
 	require.NoError(t, err)
 	require.Empty(t, pairs)
+	home := d.id("/")
+	d.write("marta", home, words)
+	require.NoError(t, d.CountVisits(ctx, map[string]int{ponds: 9, compost: 2}))
+	pairs, o, err = d.Alike(ctx, d.people["ines"])
+	require.NoError(t, err)
+	require.NotEmpty(t, pairs)
+	for _, p := range pairs {
+		require.Equal(t, o.Trees.Next.Home(), p.A, "home is the one to keep, however much the other is read")
+	}
 	require.ErrorIs(t, d.SayDifferent(ctx, d.people["ines"], ponds, ponds), app.ErrNotFound)
 	require.Error(t, d.SayDifferent(ctx, d.people["noor"], ponds, compost))
 }

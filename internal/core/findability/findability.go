@@ -203,3 +203,52 @@ func ranked(n map[string]int) []Astray {
 	slices.SortFunc(out, func(a, b Astray) int { return cmp.Or(b.N-a.N, cmp.Compare(a.ID, b.ID)) })
 	return out
 }
+
+// Line is one entry of the hierarchy on which a result is drawn.
+type Line struct {
+	Node
+	Level  int // 1 at the top
+	Astray int // who opened it though it leads nowhere
+	Chosen int // who said that it is here
+	Right  bool
+	Leads  bool // a right page is here or below
+}
+
+// Drawn lays a result on the hierarchy: where people went astray, what they
+// chose and the right pages, with the way to each; gaveUp is who chose none.
+func (h *Hierarchy) Drawn(r Result, right []string) (lines []Line, gaveUp int) {
+	at := map[string]*Line{}
+	for _, n := range h.Nodes {
+		at[n.ID] = &Line{Node: n}
+	}
+	shown := map[string]bool{}
+	show := func(id string, note func(*Line)) {
+		if l := at[id]; l != nil {
+			note(l)
+		}
+		for _, n := range h.Way(id) {
+			shown[n.ID] = true
+		}
+	}
+	for _, a := range r.Astray {
+		show(a.ID, func(l *Line) { l.Astray = a.N })
+	}
+	for _, c := range r.Chosen {
+		if show(c.ID, func(l *Line) { l.Chosen = c.N }); c.ID == "" {
+			gaveUp = c.N
+		}
+	}
+	for _, id := range right {
+		show(id, func(l *Line) { l.Right = true })
+		for _, n := range h.Way(id) {
+			at[n.ID].Leads = true
+		}
+	}
+	for _, n := range h.Nodes {
+		if l := at[n.ID]; shown[n.ID] {
+			l.Level = len(h.Way(n.ID))
+			lines = append(lines, *l)
+		}
+	}
+	return lines, gaveUp
+}

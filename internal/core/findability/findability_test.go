@@ -55,6 +55,18 @@ func TestSumAndDifference(t *testing.T) {
 	require.Equal(t, []findability.Astray{{ID: "c", N: 7}, {ID: "s", N: 3}}, r.Chosen)
 	require.Equal(t, 8*time.Second, r.Median)
 
+	lines, gaveUp := garden.Drawn(r, []string{"c"})
+	require.Equal(t, []findability.Line{
+		{Node: garden.Node("g"), Level: 1, Leads: true},
+		{Node: garden.Node("m"), Level: 2, Leads: true},
+		{Node: garden.Node("c"), Level: 3, Chosen: 7, Right: true, Leads: true},
+		{Node: garden.Node("v"), Level: 1, Astray: 3},
+		{Node: garden.Node("s"), Level: 2, Astray: 3, Chosen: 3},
+	}, lines, "what nobody opened is left out")
+	require.Zero(t, gaveUp)
+	_, gaveUp = garden.Drawn(garden.Sum(make([]findability.Try, 2), nil), nil)
+	require.Equal(t, 2, gaveUp)
+
 	// Newcombe's example: 56 of 70 and 48 of 80.
 	a, b := share(56, 70), share(48, 80)
 	d := a.Less(b)

@@ -208,46 +208,22 @@ func newShareView(s findability.Share) shareView {
 	return shareView{fmt.Sprintf("%.0f %%", s.Part()*100), fmt.Sprintf("between %.0f and %.0f %%", s.Low*100, s.High*100), int(s.Part()*20 + 0.5)}
 }
 
-// astrayTree draws where people went on the hierarchy: what was opened where it
-// leads nowhere, what was chosen, and the right pages.
+// astrayTree words a result that is drawn on the hierarchy.
 func astrayTree(h *findability.Hierarchy, r findability.Result, right []string) []astrayLine {
-	opened, chosen, shown := map[string]int{}, map[string]int{}, map[string]bool{}
-	leads := map[string]bool{}
-	show := func(id string) {
-		for _, n := range h.Way(id) {
-			shown[n.ID] = true
-		}
-	}
-	for _, a := range r.Astray {
-		opened[a.ID] = a.N
-		show(a.ID)
-	}
-	for _, c := range r.Chosen {
-		chosen[c.ID] = c.N
-		show(c.ID)
-	}
-	for _, id := range right {
-		show(id)
-		for _, n := range h.Way(id) {
-			leads[n.ID] = true
-		}
-	}
+	lines, gaveUp := h.Drawn(r, right)
 	var out []astrayLine
-	for _, n := range h.Nodes {
-		if !shown[n.ID] {
-			continue
+	for _, l := range lines {
+		line := astrayLine{Level: min(l.Level, 12), Title: l.Title, Right: l.Right, Leads: l.Leads} // the style sheet indents no deeper
+		if l.Astray > 0 {
+			line.Opened = thousands(l.Astray) + " went astray here"
 		}
-		line := astrayLine{Level: min(len(h.Way(n.ID)), 12), Title: n.Title, Right: slices.Contains(right, n.ID), Leads: leads[n.ID]}
-		if k := opened[n.ID]; k > 0 {
-			line.Opened = count(k, "went astray here", "went astray here")
-		}
-		if k := chosen[n.ID]; k > 0 {
-			line.Chosen = count(k, "chose it", "chose it")
+		if l.Chosen > 0 {
+			line.Chosen = thousands(l.Chosen) + " chose it"
 		}
 		out = append(out, line)
 	}
-	if k := chosen[""]; k > 0 {
-		out = append(out, astrayLine{Level: 1, Title: "nowhere", Chosen: count(k, "gave up", "gave up")})
+	if gaveUp > 0 {
+		out = append(out, astrayLine{Level: 1, Title: "nowhere", Chosen: thousands(gaveUp) + " gave up"})
 	}
 	return out
 }

@@ -274,9 +274,6 @@ func (v *alikeView) fill(pairs []app.AlikePair, o app.Outline) {
 		return p
 	}
 	for _, p := range pairs[:min(len(pairs), alikeShown)] {
-		if o.Visits[t.Ref(p.B).ID] > o.Visits[t.Ref(p.A).ID] || p.A == t.Home() { // the one that is read more stays
-			p.A, p.B = p.B, p.A
-		}
 		row := alikeRow{A: page(p.A), B: page(p.B), MergeURL: urls.Merging(t.Ref(p.A).ID, t.Ref(p.B).ID)}
 		switch {
 		case p.Share == 1:
