@@ -57,6 +57,7 @@ export function cells(view) {
     state.editing = { id: n.id, col, field: field(n, col, typed) };
     view.draw();
     const f = state.editing.field;
+    f.scrollIntoView({ block: "nearest" });
     if (!f.select) return;
     if (typed === undefined) f.select();
     else f.setSelectionRange(f.value.length, f.value.length);
