@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -25,6 +26,8 @@ type Comparison struct {
 	Rows             []change.Row
 	Lines            []change.Line // the trees side by side
 	Editions         int
+	Ways             []change.Change // menus and trails that differ
+	States           port.Trees      // both, as if they were Live and Next
 }
 
 // Compare tells how two states of the sitemap differ. A state that there is not
@@ -44,6 +47,12 @@ func (a *App) Compare(ctx context.Context, who port.Person, from, to string) (Co
 		if c.ToTree, err = a.treeIn(ctx, tx, s, to); err != nil {
 			return err
 		}
+		if c.States.Ways.Live, err = a.waysIn(ctx, tx, s, from); err != nil {
+			return err
+		}
+		if c.States.Ways.Next, err = a.waysIn(ctx, tx, s, to); err != nil {
+			return err
+		}
 		edited, err = tx.ContentDiffers(ctx, editionOf(s, from), editionOf(s, to))
 		return err
 	})
@@ -51,6 +60,8 @@ func (a *App) Compare(ctx context.Context, who port.Person, from, to string) (Co
 		return c, err
 	}
 	c.Changes = append(change.Diff(c.FromTree, c.ToTree), contentChanges(edited, c.FromTree, c.ToTree)...)
+	c.States.Live, c.States.Next = c.FromTree, c.ToTree
+	c.Ways = ways.Diff(c.States.Ways.Live, c.States.Ways.Next)
 	c.Lines = change.Aligned(c.FromTree, c.ToTree)
 	c.Rows = change.Merged(c.FromTree, c.ToTree, c.Changes)
 	return c, nil
@@ -66,6 +77,20 @@ func editionOf(s port.Site, state string) int {
 	}
 	n, _ := strconv.Atoi(state)
 	return n
+}
+
+// waysIn gives the menus and trails in one of their states, which is there.
+func (a *App) waysIn(ctx context.Context, tx port.Tx, s port.Site, state string) (ways.Set, error) {
+	trees, err := a.treesOf(ctx, tx, s)
+	switch {
+	case err != nil:
+		return nil, err
+	case state == StateLive:
+		return trees.Ways.Live, nil
+	case state == StateNext:
+		return trees.Ways.Next, nil
+	}
+	return tx.WaysAt(ctx, editionOf(s, state))
 }
 
 // treeIn gives the sitemap in one of its states.

@@ -39,7 +39,7 @@ func (a *App) Draw(ctx context.Context, who port.Person, ask drawing.Ask, title,
 		st := o.Standing()
 		facts := drawing.Facts{Marks: map[string][]string{}, State: st.State, Written: st.Written, Visits: o.Visits, Now: a.now()}
 		if ask.Overlay == drawing.ByClicks {
-			r, err := a.reachOfNext(ctx, tx, t)
+			r, err := a.reachOfNext(ctx, tx, s, o.Trees)
 			if err != nil {
 				return err
 			}

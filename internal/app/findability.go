@@ -57,10 +57,11 @@ func (a *App) BeginStudy(ctx context.Context, who port.Person, ask StudyAsk) (po
 			return err
 		}
 		t := trees.Next
+		set := trees.Ways.Next
 		if st.Source = "Next"; ask.Live {
-			t, st.Source = trees.Live, fmt.Sprintf("edition %d", s.Edition)
+			t, set, st.Source = trees.Live, trees.Ways.Live, fmt.Sprintf("edition %d", s.Edition)
 		}
-		st.Nodes = bareHierarchy(t)
+		st.Nodes = bareHierarchy(t, set.Readerships())
 		h := findability.New(st.Nodes)
 		for _, task := range ask.Tasks {
 			if task.Question = strings.Join(strings.Fields(task.Question), " "); task.Question == "" || len([]rune(task.Question)) > maxQuestion {
@@ -78,8 +79,8 @@ func (a *App) BeginStudy(ctx context.Context, who port.Person, ask StudyAsk) (po
 }
 
 // bareHierarchy is what menus show to everybody, by titles alone.
-func bareHierarchy(t *sitemap.Tree) []findability.Node {
-	t = readership.Visible(t, readership.Reader{})
+func bareHierarchy(t *sitemap.Tree, trails map[string][]string) []findability.Node {
+	t = readership.Visible(t, readership.Reader{}, trails)
 	out := []findability.Node{}
 	for i := 0; i < t.Len(); {
 		e := t.Ref(i)

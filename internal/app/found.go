@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -125,6 +126,7 @@ type LiveSite struct {
 	// without a text.
 	Heads map[string]port.PageHead
 	News  []News // of late, the newest first
+	Ways  ways.Set
 }
 
 // LoadLive loads the current edition; ErrNotFound before the site is founded.
@@ -142,7 +144,7 @@ func (a *App) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		l.Site, l.Tree, l.Heads = s, trees.Live, map[string]port.PageHead{}
+		l.Site, l.Tree, l.Ways, l.Heads = s, trees.Live, trees.Ways.Live, map[string]port.PageHead{}
 		heads, err := tx.Heads(ctx)
 		if err != nil {
 			return err

@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -198,6 +199,7 @@ func (a *App) Merge(ctx context.Context, who port.Person, ask MergeAsk) (PlanRes
 		if err := w.inherit(ctx, trees.Live, ask); err != nil {
 			return PlanResult{}, err
 		}
+		w.also.Ways = ways.Patches(trees.Ways.Next, trees.Ways.Next.Replaced(ask.Gone, ask.Kept))
 		label := fmt.Sprintf("merged %q into %q", gone.Title, titleOf(next, ask.Kept))
 		res, err := a.recordAlso(ctx, tx, s, who, ask.Key, label, trees, next, w.also)
 		res.ID = ask.Kept

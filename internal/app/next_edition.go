@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
 )
@@ -28,6 +29,7 @@ type NextEdition struct {
 	Chosen    change.Set      // with what it needs
 	Pulled    []change.Pulled
 	Draft     edition.Draft
+	Ways      ways.Set // menus and trails, as they will be
 	Findings  []preflight.Finding
 	Decisions map[string]redirect.Decision
 	Table     []redirect.Row // of Live
@@ -107,7 +109,7 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 		return n, err
 	}
 	n.heads = heads
-	n.All = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
+	n.All = planned(n.Trees, heads)
 	n.makers(heads)
 	chosen := change.All(n.All)
 	if !sel.Chosen {
@@ -122,6 +124,7 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 		}
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
+	n.Ways = ways.Apply(n.Trees.Ways.Live, n.Trees.Ways.Next, n.Chosen)
 	n.whatGoes(heads, who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts)
@@ -140,6 +143,11 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 		planErr = nil
 	}
 	return n, a.preflight(ctx, tx, &n, heads, planErr, false)
+}
+
+// planned tells all planned changes: of entries, of texts, of menus and trails.
+func planned(trees port.Trees, heads []port.PageHead) []change.Change {
+	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), ways.Diff(trees.Ways.Live, trees.Ways.Next)...)
 }
 
 // withContent adds a change for every draft of a page that is live already,
@@ -167,9 +175,12 @@ func (n *NextEdition) makers(heads []port.PageHead) {
 		}
 	}
 	for _, c := range n.All {
-		if c.Aspect == change.Content {
+		switch c.Aspect {
+		case change.Content:
 			n.Makers[c.Key] = drafted[c.ID]
-		} else {
+		case change.Menu, change.Trail:
+			n.Makers[c.Key] = n.Trees.Ways.Planned[c.ID]
+		default:
 			n.Makers[c.Key] = n.Trees.Planned[c.ID]
 		}
 	}
@@ -206,7 +217,7 @@ func (a *App) preflight(ctx context.Context, tx port.Tx, n *NextEdition, heads [
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Takeback: takeback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Ways: n.Ways, Takeback: takeback,
 	})
 	return nil
 }

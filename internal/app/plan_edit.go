@@ -496,7 +496,7 @@ func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.
 	if err != nil {
 		return false, err
 	}
-	res.Reach = reach.Compare(reach.From(trees.Next, linksOf(trees.Next, heads, false), reach.Options{}), reach.From(next, linksOf(next, heads, false), reach.Options{}))
+	res.Reach = reach.Compare(reachIn(trees.Next, trees.Ways.Next, heads, false), reachIn(next, trees.Ways.Next, heads, false))
 	if i := next.Find(act.ID); i != sitemap.None {
 		res.Spot = next.SpotOf(i)
 	}
@@ -516,7 +516,7 @@ func (a *App) decidedConsequences(ctx context.Context, tx port.Tx, s port.Site, 
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	of, err := consequence.Move(trees.Live, trees.Next, next, table, decisions, s.Hosts, ids...)
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Ways.Next.Menus(), table, decisions, s.Hosts, ids...)
 	if errors.Is(err, redirect.ErrTable) {
 		return of, nil // preflight tells about the table
 	}
@@ -531,8 +531,12 @@ func (a *App) record(ctx context.Context, tx port.Tx, s port.Site, who port.Pers
 // recordAlso writes an act that did something besides to drafts and decisions.
 func (a *App) recordAlso(ctx context.Context, tx port.Tx, s port.Site, who port.Person, key, label string, trees port.Trees, next *sitemap.Tree, also port.Also) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
-	if len(patches)+len(also.Texts)+len(also.Decisions) == 0 {
+	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Ways) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
+	}
+	var err error
+	if trees.Ways, err = a.saveWays(ctx, tx, who, trees.Ways, also.Ways); err != nil {
+		return PlanResult{}, err
 	}
 	version, err := a.saveNext(ctx, tx, s, who, trees, next, patches)
 	if err != nil {
@@ -569,7 +573,7 @@ func (a *App) saveNext(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 	for _, e := range slices.Concat(o.Put, o.Remove) {
 		planned[e.ID] = by
 	}
-	a.trees.Store(&cachedTrees{s.ID, s.Edition, version, port.Trees{Live: trees.Live, Next: next, Planned: planned}})
+	a.trees.Store(&cachedTrees{s.ID, s.Edition, version, port.Trees{Live: trees.Live, Next: next, Planned: planned, Ways: trees.Ways}})
 	return version, nil
 }
 

@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -85,7 +86,7 @@ func (a *App) Publish(ctx context.Context, who port.Person, ask PublishAsk) (por
 		}
 		out, err = a.release(ctx, tx, n, port.Edition{
 			Number: s.Edition + 1, At: a.now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
-			Told: told(n.All, n.Chosen, n.Trees.Live, n.Draft.Tree),
+			Told: n.told(n.Chosen),
 		}, 0)
 		return err
 	})
@@ -106,17 +107,13 @@ func mayPublish(n NextEdition, who port.Person) error {
 }
 
 // told words the changes of an edition for Past editions.
-func told(all []change.Change, chosen change.Set, live, tree *sitemap.Tree) []port.Told {
+func (n *NextEdition) told(chosen change.Set) []port.Told {
 	out := []port.Told{}
-	for _, c := range all {
-		if !chosen[c.Key] {
-			continue
+	trees := port.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Ways: port.Ways{Live: n.Trees.Ways.Live, Next: n.Ways}}
+	for _, c := range n.All {
+		if chosen[c.Key] {
+			out = append(out, port.Told{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Mark(), Words: change.Words(c, trees.Live, trees.Next)})
 		}
-		t := tree
-		if tree.Find(c.ID) == sitemap.None {
-			t = live
-		}
-		out = append(out, port.Told{EntryID: c.ID, Title: t.Ref(t.Find(c.ID)).Title, Aspect: c.Mark(), Words: change.Words(c, live, tree)})
 	}
 	return out
 }
@@ -124,7 +121,7 @@ func told(all []change.Change, chosen change.Set, live, tree *sitemap.Tree) []po
 func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edition, restored int) (port.Edition, error) {
 	r := port.Release{
 		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Restored: restored,
-		Overlay: newOverlay(n.Trees, n.Draft),
+		Overlay: newOverlay(n.Trees, n.Draft), WaysBefore: n.Trees.Ways.Live, Ways: a.waysAfter(n.Trees, n.Ways, e.PersonID),
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
@@ -144,17 +141,20 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 	if err != nil {
 		return e, err
 	}
-	planned := map[string]bool{}
+	still := map[string]bool{}
 	for _, p := range sitemap.Patches(n.Draft.Tree, n.Draft.Next) {
-		planned[p.ID] = true
+		still[p.ID] = true
 	}
 	for _, h := range heads {
-		planned[h.EntryID] = planned[h.EntryID] || h.Draft
+		still[h.EntryID] = still[h.EntryID] || h.Draft
 	}
-	if err := leaveOut(ctx, tx, n, heads, restored > 0); err != nil {
+	for id := range r.Ways.Planned {
+		still[id] = true
+	}
+	if err := leaveOut(ctx, tx, n, r.Ways, heads, restored > 0); err != nil {
 		return e, err
 	}
-	return e, tx.SettleActs(ctx, func(id string) bool { return planned[id] })
+	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
 }
 
 // renderAgain renders the pages whose entry has another template from this
@@ -194,7 +194,7 @@ func headsAfter(ctx context.Context, tx port.Tx, n NextEdition, restored int) ([
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, heads []port.PageHead, rollback bool) error {
+func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, left port.Ways, heads []port.PageHead, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err
@@ -206,14 +206,14 @@ func leaveOut(ctx context.Context, tx port.Tx, n NextEdition, heads []port.PageH
 	for _, k := range before {
 		was[k] = true
 	}
-	planned := map[change.Key]bool{}
+	hadPlanned := map[change.Key]bool{}
 	for _, c := range n.Planned {
-		planned[c.Key] = true
+		hadPlanned[c.Key] = true
 	}
 	var keys []change.Key
-	trees := port.Trees{Live: n.Draft.Tree, Next: n.Draft.Next}
-	for k := range change.All(withContent(change.Diff(trees.Live, trees.Next), trees, heads)) {
-		if was[k] || rollback && !planned[k] {
+	trees := port.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Ways: left}
+	for k := range change.All(planned(trees, heads)) {
+		if was[k] || rollback && !hadPlanned[k] {
 			keys = append(keys, k)
 		}
 	}
@@ -278,7 +278,7 @@ func (a *App) Rollback(ctx context.Context, who port.Person, key string, to int,
 		}
 		out, err = a.release(ctx, tx, n, port.Edition{
 			Number: s.Edition + 1, At: a.now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
-			Told: told(n.All, change.All(n.All), n.Trees.Live, n.Draft.Tree),
+			Told: n.told(change.All(n.All)),
 		}, to)
 		return err
 	})
@@ -313,13 +313,19 @@ func (a *App) takeBack(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 	if err != nil {
 		return n, err
 	}
-	n.Planned = withContent(change.Diff(n.Trees.Live, n.Trees.Next), n.Trees, heads)
+	n.Planned = planned(n.Trees, heads)
 	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
 	edited, err := tx.ContentDiffers(ctx, s.Edition, to)
 	if err != nil {
 		return n, err
 	}
 	n.All = append(n.All, contentChanges(edited, n.Trees.Live, n.Draft.Tree)...)
+	then, err := tx.WaysAt(ctx, to)
+	if err != nil {
+		return n, err
+	}
+	n.Ways = ways.Back(n.Trees.Ways.Live, then)
+	n.All = append(n.All, ways.Diff(n.Trees.Ways.Live, n.Ways)...)
 	n.Decisions = nil // they are about Next, which stays
 	return n, a.preflight(ctx, tx, &n, nil, nil, true)
 }

@@ -10,8 +10,10 @@ import (
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -25,6 +27,7 @@ type Reached struct {
 	Savings []reach.Saving // of one more tile on home, best first
 	Visits  map[string]int
 	Links   []reach.Link
+	Options reach.Options
 	Trees   port.Trees
 }
 
@@ -35,16 +38,16 @@ func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, e
 	var r Reached
 	err := a.planning(ctx, who, func(tx port.Tx, _ port.Site, trees port.Trees) error {
 		r.Trees = trees
-		t := r.Trees.Next
+		t, set := r.Trees.Next, r.Trees.Ways.Next
 		if live {
-			t = r.Trees.Live
+			t, set = r.Trees.Live, r.Trees.Ways.Live
 		}
 		heads, err := tx.CheckedHeads(ctx)
 		if err != nil {
 			return err
 		}
-		r.Links = linksOf(t, heads, live)
-		r.Reach = reach.From(t, r.Links, reach.Options{})
+		r.Links, r.Options = clickable(t, set, heads, live)
+		r.Reach = reach.From(t, r.Links, r.Options)
 		r.Visits, err = a.visits(ctx, tx, r.Trees)
 		return err
 	})
@@ -53,8 +56,32 @@ func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, e
 	}
 	count := func(i int) int { return r.Visits[r.Tree.Ref(i).ID] }
 	r.Summary = r.Summarise(count, FarAway)
-	r.Savings = r.Reach.Savings(r.Links, count, reach.Options{}, savingsTold)
+	r.Savings = r.Reach.Savings(r.Links, count, r.Options, savingsTold)
 	return r, nil
+}
+
+// reachIn computes the ways in of a tree.
+func reachIn(t *sitemap.Tree, set ways.Set, heads []port.PageHead, live bool) *reach.Reach {
+	links, o := clickable(t, set, heads, live)
+	return reach.From(t, links, o)
+}
+
+// clickable is what readers can click in a tree besides what the sitemap itself
+// makes: links, tiles, trails, and menus that were taken over.
+func clickable(t *sitemap.Tree, set ways.Set, heads []port.PageHead, live bool) (links []reach.Link, o reach.Options) {
+	links = linksOf(t, heads, live)
+	for _, tr := range set.Trails() {
+		steps := tr.Steps(t)
+		for _, from := range steps {
+			for _, to := range steps {
+				links = append(links, reach.Link{From: from, To: to, Words: tr.Title, Via: reach.Trail})
+			}
+		}
+	}
+	if owns := set.Menus(); len(owns) > 0 {
+		o.Menus = menu.For(t, owns)
+	}
+	return links, o
 }
 
 // linksOf gives the links of pages that lead to entries of a tree: of Live what
@@ -80,7 +107,11 @@ func linksOf(t *sitemap.Tree, heads []port.PageHead, live bool) []reach.Link {
 				}
 			}
 			if to != sitemap.None {
-				out = append(out, reach.Link{From: from, To: to, Words: l.Text, Tile: l.Tile})
+				via := reach.Text
+				if l.Tile {
+					via = reach.Tile
+				}
+				out = append(out, reach.Link{From: from, To: to, Words: l.Text, Via: via})
 			}
 		}
 	}
@@ -90,35 +121,40 @@ func linksOf(t *sitemap.Tree, heads []port.PageHead, live bool) []reach.Link {
 // keptReach is what was computed last, for whoever looks at one entry after the
 // other.
 type keptReach struct {
-	tree *sitemap.Tree
+	plan int64
 	at   time.Time
 	*reach.Reach
 }
 
 // reachOfNext computes the ways in Next. Texts are written while somebody looks
 // around, so what was computed is kept for a moment only.
-func (a *App) reachOfNext(ctx context.Context, tx port.Tx, t *sitemap.Tree) (*reach.Reach, error) {
+func (a *App) reachOfNext(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees) (*reach.Reach, error) {
 	const moment = 10 * time.Second
-	if kept := a.reach.Load(); kept != nil && kept.tree == t && a.now().Sub(kept.at) < moment {
+	if kept := a.reach.Load(); kept != nil && kept.plan == s.PlanVersion && a.now().Sub(kept.at) < moment {
 		return kept.Reach, nil
 	}
 	heads, err := tx.CheckedHeads(ctx)
 	if err != nil {
 		return nil, err
 	}
-	r := reach.From(t, linksOf(t, heads, false), reach.Options{})
-	a.reach.Store(&keptReach{t, a.now(), r})
+	r := reachIn(trees.Next, trees.Ways.Next, heads, false)
+	a.reach.Store(&keptReach{s.PlanVersion, a.now(), r})
 	return r, nil
 }
 
-// WayTo gives the way to an entry of Next, and how many clicks it is.
-func (a *App) WayTo(ctx context.Context, t *sitemap.Tree, i int) (way []reach.Step, err error) {
-	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
-		r, err := a.reachOfNext(ctx, tx, t)
-		if err == nil {
-			way = r.Way(i)
+// WayTo gives the way to an entry of Next.
+func (a *App) WayTo(ctx context.Context, who port.Person, entry string) (way []reach.Step, err error) {
+	err = a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
+		i := trees.Next.Find(entry)
+		if i == sitemap.None {
+			return ErrNotFound
 		}
-		return err
+		r, err := a.reachOfNext(ctx, tx, s, trees)
+		if err != nil {
+			return err
+		}
+		way = r.Way(i)
+		return nil
 	})
 	return way, err
 }

@@ -130,11 +130,21 @@ func latestTexts(ctx context.Context, tx port.Tx, entries []string) (map[string]
 
 // turn takes what an act did to drafts and decisions back, or does it again.
 // Where somebody changed one of them since, it says so and does nothing.
-func (a *App) turn(ctx context.Context, tx port.Tx, who port.Person, next *sitemap.Tree, act port.Act, again bool) error {
+// It gives the ways as they are then.
+func (a *App) turn(ctx context.Context, tx port.Tx, who port.Person, trees port.Trees, next *sitemap.Tree, act port.Act, again bool) (port.Ways, error) {
 	also, err := tx.ActAlso(ctx, act.ID)
-	if err != nil || len(also.Texts)+len(also.Decisions) == 0 {
-		return err
+	if err != nil {
+		return trees.Ways, err
 	}
+	if len(also.Texts)+len(also.Decisions) > 0 {
+		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
+			return trees.Ways, err
+		}
+	}
+	return a.turnWays(ctx, tx, who, trees, also.Ways, again)
+}
+
+func (a *App) turnTexts(ctx context.Context, tx port.Tx, who port.Person, next *sitemap.Tree, also port.Also, again bool) error {
 	w, err := a.writer(ctx, tx, who, next)
 	if err != nil {
 		return err

@@ -56,7 +56,7 @@ func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanRe
 		if err != nil {
 			return err
 		}
-		if err := a.turn(ctx, tx, who, next, act, again); err != nil {
+		if trees.Ways, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
 			return err
 		}
 		done := sitemap.Patches(trees.Next, next)

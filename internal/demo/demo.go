@@ -33,6 +33,7 @@ type loader struct {
 	files  fs.FS
 	people map[string]port.Person // by login
 	pages  map[string]written
+	labels map[string]string // keys of labels, by menu and words
 	tell   func(string)
 }
 
@@ -43,7 +44,7 @@ func Load(ctx context.Context, a *app.App, dir fs.FS, tell func(string)) error {
 	if err != nil || site.ID != "" {
 		return err
 	}
-	l := &loader{app: a, files: dir, people: map[string]port.Person{}, tell: tell}
+	l := &loader{app: a, files: dir, people: map[string]port.Person{}, labels: map[string]string{}, tell: tell}
 	tell("Loading the demo of Quillmere Gardens")
 	if err := l.found(ctx); err != nil {
 		return fmt.Errorf("demo: %w", err)
@@ -100,6 +101,15 @@ func (l *loader) found(ctx context.Context) error {
 //	remove ADDRESS | WHERE-VISITORS-GO
 //	publish WHY
 //	back NUMBER | WHY
+//
+// MENU is top, foot, or side:ADDRESS of a branch; in it, items are named by their
+// words or their page's address:
+//
+//	item MENU page|label|link | WHERE-TO or WORDS | WORDS | BELOW-WHICH-ITEM
+//	words MENU ADDRESS | WORDS | SYMBOL
+//	first MENU ADDRESS
+//	leave MENU ADDRESS
+//	trail TITLE | ABOUT | ADDRESS …
 func (l *loader) history(ctx context.Context) error {
 	b, err := fs.ReadFile(l.files, "history.txt")
 	if err != nil {
@@ -156,6 +166,10 @@ func (l *loader) step(ctx context.Context, who port.Person, word, rest string) e
 		}
 		_, err := l.app.Rollback(ctx, who, uuid.NewString(), to, second)
 		return err
+	case "item", "words", "first", "leave":
+		return l.menuStep(ctx, who, word, strings.Split(rest, "|"))
+	case "trail":
+		return l.trail(ctx, who, strings.Split(rest, "|"))
 	}
 	return l.planStep(ctx, who, word, first, second)
 }

@@ -37,8 +37,8 @@ func (r actRow) toPort() (port.Act, error) {
 }
 
 func (t *tx) AddAct(ctx context.Context, a port.Act) error {
-	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), a.Version)
+	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, ways, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Ways), a.Version)
 	return err
 }
 
@@ -51,12 +51,15 @@ func listText[T any](list []T) string {
 }
 
 func (t *tx) ActAlso(ctx context.Context, id int64) (port.Also, error) {
-	var r struct{ Texts, Decisions json.RawMessage }
+	var r struct{ Texts, Decisions, Ways json.RawMessage }
 	var also port.Also
-	if err := t.scan(ctx, &r, `SELECT texts, decisions FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
+	if err := t.scan(ctx, &r, `SELECT texts, decisions, ways FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
 		return also, err
 	}
 	if err := json.Unmarshal(r.Texts, &also.Texts); err != nil {
+		return also, fmt.Errorf("act %d: %w", id, err)
+	}
+	if err := json.Unmarshal(r.Ways, &also.Ways); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
 	return also, json.Unmarshal(r.Decisions, &also.Decisions)
@@ -112,7 +115,10 @@ func (t *tx) SettleActs(ctx context.Context, stillPlanned func(id string) bool) 
 		ID  int64
 		Ids string
 	}
-	err := t.scan(ctx, &rows, `SELECT id, coalesce((SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p), '') AS ids
+	err := t.scan(ctx, &rows, `SELECT id, concat_ws(',',
+			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p),
+			(SELECT string_agg(p ->> 'EntryID', ',') FROM jsonb_array_elements(texts) p),
+			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(ways) p)) AS ids
 		FROM acts WHERE site_id = ? AND state IN ('done', 'undone')`, t.site)
 	if err != nil {
 		return err

@@ -98,7 +98,8 @@ func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
 	if trees.Next, err = sitemap.Ranked(next); err != nil {
 		return trees, fmt.Errorf("planned sitemap: %w", err)
 	}
-	return trees, nil
+	trees.Ways, err = t.ways(ctx)
+	return trees, err
 }
 
 func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) error {

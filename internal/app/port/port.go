@@ -12,6 +12,7 @@ import (
 	"candlepath/internal/core/findability"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
 )
@@ -54,10 +55,31 @@ type Planned struct {
 	At       time.Time
 }
 
-// Trees are the two states of the sitemap.
+// Trees are the two states of the sitemap, and of the ways in that editors shape
+// beside it.
 type Trees struct {
 	Live, Next *sitemap.Tree
 	Planned    map[string]Planned // entries whose row in Next differs from Live
+	Ways       Ways
+}
+
+// Ways are the menus that were taken over and the trails.
+type Ways struct {
+	Live, Next ways.Set
+	Planned    map[string]Planned // those that differ
+}
+
+// Title names an entry, menu or trail of Next, else of Live.
+func (t Trees) Title(id string) string {
+	for _, tree := range []*sitemap.Tree{t.Next, t.Live} {
+		if i := tree.Find(id); i != sitemap.None {
+			return tree.Ref(i).Title
+		}
+	}
+	if ways.MenuOf(id)+ways.TrailOf(id) != "" {
+		return ways.Title(id, t.Next, t.Ways.Next, t.Ways.Live)
+	}
+	return id
 }
 
 // Overlay is how Next's rows differ from Live's: what to write and what to
@@ -86,6 +108,7 @@ type Act struct {
 type Also struct {
 	Texts     []TextPatch
 	Decisions []DecisionPatch
+	Ways      []ways.Patch
 }
 
 // TextPatch is what an act did to the draft of a page; nil: there is none.
@@ -190,6 +213,9 @@ type Release struct {
 	Restored  int           // edition whose content is restored, or 0
 	Overlay   Overlay
 	Decisions []string // entries whose decision is used up
+
+	WaysBefore ways.Set // Live until now
+	Ways       Ways     // as they are then
 }
 
 // BringIn is a file on its way in.
@@ -315,6 +341,7 @@ type PlanTx interface {
 	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
 	SetLook(ctx context.Context, look Look) error
 	SetKeepRemoved(ctx context.Context, days int) error
+	SaveWays(ctx context.Context, w Ways) error
 	AddAct(ctx context.Context, a Act) error
 	ActAlso(ctx context.Context, id int64) (Also, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
@@ -372,6 +399,7 @@ type EditionTx interface {
 	Edition(ctx context.Context, number int) (Edition, error)
 	EditionByKey(ctx context.Context, key string) (Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
+	WaysAt(ctx context.Context, edition int) (ways.Set, error)
 	// ContentDiffers gives the entries whose content is another in one edition than
 	// in the other; an edition of 0 is what is planned.
 	ContentDiffers(ctx context.Context, a, b int) ([]string, error)

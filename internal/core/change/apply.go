@@ -21,14 +21,14 @@ func All(changes []Change) Set {
 	return s
 }
 
-// onlyContent tells whether nothing in the set bears on the tree.
-func (s Set) onlyContent() bool {
+// bearsOnTree tells whether anything in the set changes the tree.
+func (s Set) bearsOnTree() bool {
 	for k := range s {
-		if k.Aspect != Content {
-			return false
+		if k.Aspect != Content && k.Aspect != Menu && k.Aspect != Trail {
+			return true
 		}
 	}
-	return true
+	return false
 }
 
 // ErrNotClosed says that a set lacks changes without which it makes no tree;
@@ -39,7 +39,7 @@ var ErrNotClosed = errors.New("the chosen changes need others")
 // Next. A sibling that is new among its siblings, or reordered, goes after the
 // nearest sibling that precedes it in Next and is there.
 func Apply(live, next *sitemap.Tree, chosen Set) (*sitemap.Tree, error) {
-	if chosen.onlyContent() {
+	if !chosen.bearsOnTree() {
 		return live, nil
 	}
 	list := partial(live, next, chosen)

@@ -38,11 +38,15 @@ const (
 	Readership  Aspect = "readership"
 	Details     Aspect = "details" // short title, owner, source, listed, topics, review date, notes
 	Content     Aspect = "content"
+
+	// Changes of what is no entry: package ways tells them.
+	Menu  Aspect = "menu"
+	Trail Aspect = "trail"
 )
 
 // Aspects lists all of them.
 func Aspects() []Aspect {
-	return []Aspect{Added, Removed, Withdrawn, Returned, Placement, Readdressed, Reordered, Title, Target, Template, Readership, Details, Content}
+	return []Aspect{Added, Removed, Withdrawn, Returned, Placement, Readdressed, Reordered, Title, Target, Template, Readership, Details, Content, Menu, Trail}
 }
 
 // Key names a change.
@@ -55,7 +59,7 @@ type Key struct {
 type Change struct {
 	Key
 	Before, After string
-	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which
+	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which; menu and trail: in words, what
 }
 
 // Diff tells how Next differs from Live, in Next's document order with removed

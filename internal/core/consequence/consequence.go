@@ -4,6 +4,8 @@
 package consequence
 
 import (
+	"slices"
+
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -18,7 +20,7 @@ type Of struct {
 	Undecided   []string // ids of live pages whose visitors have nowhere to go
 	TopBefore   []string // titles of the top menu, where it changes
 	TopAfter    []string
-	SideMenus   int    // side menus of branches that show something else
+	SideMenus   int    // side and foot menus that show something else
 	NoOwner     int    // pages among those touched that nobody owns
 	OldLive     string // of the one entry that the act is on
 	NewAddress  string
@@ -33,7 +35,7 @@ func (o Of) Leaves() bool { return o.Staying == 0 }
 func (o Of) AsksFirst() bool { return o.FromLive > 0 }
 
 // Move compares Next before and after an act on entries, over Live.
-func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, ids ...string) (Of, error) {
+func Move(live, before, after *sitemap.Tree, owns menu.Owns, table []redirect.Row, decisions map[string]redirect.Decision, hosts []string, ids ...string) (Of, error) {
 	var o Of
 	for i := range before.Len() {
 		e := before.Ref(i)
@@ -61,7 +63,7 @@ func Move(live, before, after *sitemap.Tree, table []redirect.Row, decisions map
 	if j := after.Find(ids[0]); j != sitemap.None && len(ids) == 1 {
 		o.NewAddress = after.Served(j)
 	}
-	o.menus(before, after, ids)
+	o.menus(before, after, owns, ids)
 	return o, o.redirects(live, before, after, table, decisions, hosts)
 }
 
@@ -100,26 +102,31 @@ func count(rows []redirect.Row) (n int) {
 	return n
 }
 
-func (o *Of) menus(before, after *sitemap.Tree, ids []string) {
-	was, now := titles(menu.For(before).Top(sitemap.None)), titles(menu.For(after).Top(sitemap.None))
-	if !equal(was, now) {
-		o.TopBefore, o.TopAfter = was, now
-	}
-	tops := map[string]bool{}
-	for _, t := range []*sitemap.Tree{before, after} {
-		shown := menu.For(t)
+func (o *Of) menus(before, after *sitemap.Tree, owns menu.Owns, ids []string) {
+	menus := map[string]bool{}
+	var tops [2][]string
+	for k, t := range []*sitemap.Tree{before, after} {
+		m := menu.For(t, owns)
+		tops[k] = titles(m.Top(sitemap.None))
 		for _, id := range ids {
 			i := t.Find(id)
-			if i == sitemap.None || !shown.Shown(i) {
+			if i == sitemap.None || !m.Shown(i) {
 				continue
+			}
+			for _, shows := range m.Of(i) {
+				menus[shows] = true
 			}
 			for t.Level(i) > 1 {
 				i = t.Parent(i)
 			}
-			tops[t.Ref(i).ID] = true
+			menus[menu.Side(t.Ref(i).ID)] = true
 		}
 	}
-	o.SideMenus = len(tops)
+	if !slices.Equal(tops[0], tops[1]) {
+		o.TopBefore, o.TopAfter = tops[0], tops[1]
+	}
+	delete(menus, menu.Top)
+	o.SideMenus = len(menus)
 }
 
 func titles(items []menu.Item) []string {
@@ -128,16 +135,4 @@ func titles(items []menu.Item) []string {
 		out[i] = it.Title
 	}
 	return out
-}
-
-func equal(a, b []string) bool {
-	if len(a) != len(b) {
-		return false
-	}
-	for i := range a {
-		if a[i] != b[i] {
-			return false
-		}
-	}
-	return true
 }

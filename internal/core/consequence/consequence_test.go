@@ -66,7 +66,7 @@ func TestConsequences(t *testing.T) {
 			OldLive: "/science", NewAddress: "/science",
 		}, false},
 	} {
-		got, err := consequence.Move(live, c.before, c.after, nil, nil, nil, c.id)
+		got, err := consequence.Move(live, c.before, c.after, nil, nil, nil, nil, c.id)
 		require.NoError(t, err, name)
 		require.Equal(t, c.want, got, name)
 		require.Equal(t, c.asks, got.AsksFirst(), name)
@@ -77,13 +77,13 @@ func TestConsequencesForSeveral(t *testing.T) {
 	live := garden(t)
 	next, err := live.MoveAll([]string{"d", "g"}, sitemap.Spot{Parent: "s"})
 	require.NoError(t, err)
-	got, err := consequence.Move(live, live, next, nil, nil, nil, "d", "g")
+	got, err := consequence.Move(live, live, next, nil, nil, nil, nil, "d", "g")
 	require.NoError(t, err)
 	require.Equal(t, consequence.Of{Readdressed: []string{"d", "g"}, FromLive: 2, Staying: 2, Redirects: 2, NoOwner: 1, SideMenus: 2}, got)
 	require.False(t, got.Leaves())
 	next, err = live.RemoveAll([]string{"v", "s"})
 	require.NoError(t, err)
-	got, err = consequence.Move(live, live, next, nil, nil, nil, "v", "s")
+	got, err = consequence.Move(live, live, next, nil, nil, nil, nil, "v", "s")
 	require.NoError(t, err)
 	require.Equal(t, 4, got.FromLive)
 	require.True(t, got.Leaves())
@@ -93,9 +93,9 @@ func TestADecisionMadeBeforeIsNoQuestion(t *testing.T) {
 	live := garden(t)
 	next, err := live.Remove("d")
 	require.NoError(t, err)
-	got, err := consequence.Move(live, live, next, nil, map[string]redirect.Decision{"d": {Code: redirect.Gone}}, nil, "d")
+	got, err := consequence.Move(live, live, next, nil, nil, map[string]redirect.Decision{"d": {Code: redirect.Gone}}, nil, "d")
 	require.NoError(t, err)
 	require.Empty(t, got.Undecided)
-	_, err = consequence.Move(live, live, next, []redirect.Row{{From: "/a", To: redirect.Target{Address: "/a"}, Code: 301, Match: redirect.Exact}}, nil, nil, "d")
+	_, err = consequence.Move(live, live, next, nil, []redirect.Row{{From: "/a", To: redirect.Target{Address: "/a"}, Code: 301, Match: redirect.Exact}}, nil, nil, "d")
 	require.ErrorIs(t, err, redirect.ErrTable)
 }

@@ -28,7 +28,7 @@ type IndexItem struct {
 // Index lists all pages that menus may show by title, letter by letter. What
 // begins with no letter comes last. Titles are sorted as people do, accents and
 // case aside (Unicode Technical Standard 10).
-func (m Maker) Index() []Letter {
+func (m *Maker) Index() []Letter {
 	t := m.tree
 	var pages []int
 	times := map[string]int{}
@@ -87,7 +87,7 @@ func initial(title string) string {
 }
 
 // Overview is all that menus may show, from the top down to a level.
-func (m Maker) Overview(levels int) []Item {
+func (m *Maker) Overview(levels int) []Item {
 	var down func(i, left int) []Item
 	down = func(i, left int) []Item {
 		var out []Item

@@ -32,7 +32,7 @@ func TestIndex(t *testing.T) {
 		}
 	}
 	var got []string
-	for _, l := range menu.For(tree).Index() {
+	for _, l := range menu.For(tree, nil).Index() {
 		for _, p := range l.Pages {
 			got = append(got, strings.TrimSpace(l.Name+": "+p.Title+" "+p.Within))
 		}
@@ -50,7 +50,7 @@ func TestListsShowWhatMenusShow(t *testing.T) {
 		for range rapid.IntRange(0, 8).Draw(t, "edits") {
 			tree = author.Edit(t, tree)
 		}
-		m := menu.For(tree)
+		m := menu.For(tree, nil)
 		want := map[string]int{}
 		for i := range tree.Len() {
 			if tree.Served(i) != "" && m.Shown(i) {
@@ -94,7 +94,7 @@ func BenchmarkMenusOfAPage(b *testing.B) {
 	require.NoError(b, err)
 	page := tree.Find("p7777")
 	for b.Loop() {
-		m := menu.For(tree)
+		m := menu.For(tree, nil)
 		m.Top(page)
 		m.Side(page)
 		m.Crumbs(page)

@@ -22,7 +22,7 @@ func TestMenusOfAPage(t *testing.T) {
 		{ID: "z", Title: "Empty group", Kind: sitemap.Group},
 	})
 	require.NoError(t, err)
-	m := menu.For(tree)
+	m := menu.For(tree, nil)
 	page := tree.Find("c")
 	top := m.Top(page)
 	require.Len(t, top, 3, "home, grounds, and the group that holds something")

@@ -12,6 +12,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 )
 
 // Rule is the id of a check.
@@ -28,6 +29,8 @@ const (
 	RequiredSlot    Rule = "required-slot"
 	LostVisitors    Rule = "address-taken"
 	EmptyPage       Rule = "page-empty"
+	ItemToNothing   Rule = "menu-item-to-nothing"
+	StepToNothing   Rule = "trail-step-to-nothing"
 	SameTitle       Rule = "same-title"
 )
 
@@ -40,6 +43,7 @@ const (
 	OpenEntry  Mend = "entry"  // show it in the outline
 	OpenPage   Mend = "page"   // open the page editor
 	OpenDecide Mend = "decide" // ask where its visitors belong
+	OpenWay    Mend = "way"    // open the menu or trail
 )
 
 // About says of every rule how grave it is and how it can be mended.
@@ -56,19 +60,21 @@ var About = map[Rule]struct {
 	RequiredSlot:    {sitemap.Error, OpenPage},
 	LostVisitors:    {sitemap.Warning, OpenEntry},
 	EmptyPage:       {sitemap.Warning, OpenPage},
+	ItemToNothing:   {sitemap.Error, OpenWay},
+	StepToNothing:   {sitemap.Warning, OpenWay},
 	SameTitle:       {sitemap.Warning, OpenEntry},
 }
 
 // Rules lists all rules, in the order in which findings are told.
 func Rules() []Rule {
-	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, LostVisitors, EmptyPage, SameTitle}
+	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, ItemToNothing, LostVisitors, EmptyPage, StepToNothing, SameTitle}
 }
 
 // Finding is one thing that a check found.
 type Finding struct {
 	Rule     Rule
 	Severity sitemap.Severity
-	ID       string // the entry
+	ID       string // the entry, or the menu or trail
 	Sentence string // what is wrong and what to do
 	Mend     Mend
 }
@@ -89,6 +95,7 @@ type Edition struct {
 	PlanError error    // why there is no Plan
 	Hosts     []string // the site's own
 	Pages     []Page
+	Ways      ways.Set
 	Takeback  bool // a rollback: undecided addresses become follow-ups
 }
 
@@ -102,6 +109,7 @@ func Check(e Edition) []Finding {
 	c.removals()
 	c.pages()
 	c.titles()
+	c.ways()
 	slices.SortStableFunc(c.out, func(a, b Finding) int {
 		return slices.Index(Rules(), a.Rule) - slices.Index(Rules(), b.Rule)
 	})
@@ -251,6 +259,28 @@ func (c *checker) filled(p Page, title string) {
 	}
 	if len(p.Report.Problems) == 0 && p.Report.Empty {
 		c.find(EmptyPage, p.ID, "%q has no text yet; colleagues see only its title and what is below it.", title)
+	}
+}
+
+// ways finds what editors put into menus and trails that leads to nothing.
+func (c *checker) ways() {
+	if c.Takeback {
+		return // an earlier edition passed already
+	}
+	for _, l := range c.Ways.Lost(c.Tree) {
+		what := "a page that is not there"
+		if i := c.Live.Find(l.Entry); i != sitemap.None {
+			what = fmt.Sprintf("%q, which is removed", c.Live.Ref(i).Title)
+		}
+		title := ways.Title(l.Way, c.Tree, c.Ways)
+		switch {
+		case ways.TrailOf(l.Way) != "":
+			c.find(StepToNothing, l.Way, "%s leads to %s; readers get one step less.", title, what)
+		case l.Key == "":
+			c.find(ItemToNothing, l.Way, "%s shows what is below %s. Choose another page to compute it from.", title, what)
+		default:
+			c.find(ItemToNothing, l.Way, "%s has an item to %s. Take the item out, or keep the page.", title, what)
+		}
 	}
 }
 

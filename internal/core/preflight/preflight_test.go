@@ -7,9 +7,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 )
 
 var topic = content.Template{Key: "topic", Parts: []content.Part{
@@ -40,9 +42,13 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
 	nobody := func(string) bool { return false }
 	found := map[preflight.Rule]string{}
+	set := ways.Set{
+		ways.MenuID(menu.Foot): {Menu: &menu.Own{Of: "nowhere", Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
+		ways.TrailID("1"):      {Trail: &ways.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
+	}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
-			Live: live, Tree: next, Plan: plan,
+			Live: live, Tree: next, Plan: plan, Ways: set,
 			Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Sentence
@@ -55,6 +61,9 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	}
 	require.Contains(t, found[preflight.LinkToNothing], "removed")
 	require.Contains(t, found[preflight.LinkToNothing], "withdrawn")
+	require.Contains(t, found[preflight.ItemToNothing], `Foot menu shows what is below a page that is not there`)
+	require.Contains(t, found[preflight.ItemToNothing], `Foot menu has an item to "Gone", which is removed`)
+	require.Contains(t, found[preflight.StepToNothing], `Trail Rounds leads to "Gone", which is removed`)
 	require.Equal(t, 2, strings.Count(found[preflight.LinkToNothing], "links to")/2, "told once for each")
 }
 

@@ -1,13 +1,15 @@
 // Package reach computes how readers get from home to every page: how many
 // clicks away it is, and what is clicked on the way. It is a breadth-first search
 // (Moore, The shortest path through a maze, 1959) over what a reader can click:
-// the top menu, the side menu, the breadcrumb, and the links and tiles of pages.
+// the top menu, the side menu, the foot menu, the breadcrumb, trails, and the links
+// and tiles of pages.
 package reach
 
 import (
 	"cmp"
 	"slices"
 
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -25,18 +27,21 @@ const (
 	Crumb
 	Text
 	Tile
+	Trail
+	FootMenu
 )
 
 // Words names what is clicked.
 func (v Via) Words() string {
-	return [...]string{"home", "top menu", "side menu", "breadcrumb", "link", "tile"}[v]
+	return [...]string{"home", "top menu", "side menu", "breadcrumb", "link", "tile", "trail", "foot menu"}[v]
 }
 
-// Link is a link or tile on a page, by indices into the tree.
+// Link is a link or tile on a page, or a step of a trail, by indices into the
+// tree.
 type Link struct {
 	From, To int
 	Words    string // on it
-	Tile     bool
+	Via      Via    // Text, unless it says what else
 }
 
 // Options of a search. The zero value is how the reader site is.
@@ -46,6 +51,9 @@ type Options struct {
 	// OnlyChildren makes the side menu of a page show what is right below it, not
 	// the whole branch opened to the page.
 	OnlyChildren bool
+
+	// Menus are what editors took over; nil: the menus are as computed.
+	Menus *menu.Maker
 }
 
 // Reach is what a search found, by index of the tree.
@@ -168,7 +176,11 @@ func (s *search) run() {
 // leave reaches what can be clicked on a page. The top menu is the same on all
 // pages, so whatever it shows is reached from home.
 func (s *search) leave(page, clicks int) {
-	if page == s.Tree.Home() && s.MenuDepth > 0 {
+	home := page == s.Tree.Home()
+	switch {
+	case home && s.Menus != nil && s.Menus.TakenOver(menu.Top):
+		s.items(s.Menus.Top(page), page, TopMenu, clicks)
+	case home && s.MenuDepth > 0:
 		s.menu(page, page, s.MenuDepth, TopMenu, clicks)
 	}
 	if s.OnlyChildren {
@@ -181,11 +193,20 @@ func (s *search) leave(page, clicks int) {
 		if to == sitemap.None || s.Clicks[to] != Never {
 			continue
 		}
-		via := Text
-		if s.links[s.sorted[k]].Tile {
-			via = Tile
+		s.reach(int(to), page, cmp.Or(s.links[s.sorted[k]].Via, Text), s.sorted[k], clicks)
+	}
+	if home && s.Menus != nil {
+		s.items(s.Menus.Foot(page), page, FootMenu, clicks)
+	}
+}
+
+// items reaches what a menu that was taken over shows.
+func (s *search) items(items []menu.Item, page int, via Via, clicks int) {
+	for _, it := range items {
+		if it.Href != "" && it.Entry != sitemap.None {
+			s.reach(it.Entry, page, via, -1, clicks)
 		}
-		s.reach(int(to), page, via, s.sorted[k], clicks)
+		s.items(it.Below, page, via, clicks)
 	}
 }
 
@@ -198,9 +219,7 @@ func (s *search) menu(page, below, levels int, via Via, clicks int) {
 			continue
 		}
 		if e.Kind == sitemap.Group {
-			if via != TopMenu || s.Tree.Ref(below).Kind != sitemap.Group { // the top menu opens one at a time
-				s.menu(page, c, levels, via, clicks)
-			}
+			s.menu(page, c, levels, via, clicks)
 			continue
 		}
 		s.reach(c, page, via, -1, clicks)
@@ -221,6 +240,21 @@ func (s *search) branch(page, clicks int) {
 	for p := page; p != sitemap.None && p != s.Tree.Home(); p = s.Tree.Parent(p) {
 		way = append(way, p)
 	}
+	if s.Menus != nil && s.Menus.OwnSide(page) {
+		_, items := s.Menus.Side(page)
+		s.reach(way[len(way)-1], page, SideMenu, -1, clicks)
+		s.items(items, page, SideMenu, clicks)
+	} else {
+		s.opened(page, way, clicks)
+	}
+	for _, a := range way[1:] {
+		s.reach(a, page, Crumb, -1, clicks)
+	}
+	s.reach(s.Tree.Home(), page, Crumb, -1, clicks)
+}
+
+// opened reaches what the computed side menu shows, opened down the way.
+func (s *search) opened(page int, way []int, clicks int) {
 	for k, a := range slices.Backward(way) {
 		if k < len(way)-1 && (s.Tree.Ref(a).Unlisted || s.Tree.Ref(a).Withdrawn) {
 			break // the side menu does not show what is below
@@ -232,10 +266,6 @@ func (s *search) branch(page, clicks int) {
 		s.reach(a, page, SideMenu, -1, clicks)
 		s.menu(page, a, 1, SideMenu, clicks)
 	}
-	for _, a := range way[1:] {
-		s.reach(a, page, Crumb, -1, clicks)
-	}
-	s.reach(s.Tree.Home(), page, Crumb, -1, clicks)
 }
 
 // Way is how one gets to a page, from home; empty where no click leads there.

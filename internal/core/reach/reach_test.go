@@ -82,6 +82,35 @@ func somewhere(t *rapid.T) (*sitemap.Tree, []reach.Link) {
 	return tree, links
 }
 
+// takenOver gives menus that an editor worked on, often none.
+func takenOver(t *rapid.T, tree *sitemap.Tree) menu.Owns {
+	owns := menu.Owns{}
+	ids := menu.For(tree, nil).IDs()
+	if tree.Len() == 0 {
+		return owns
+	}
+	for n := range rapid.IntRange(0, 8).Draw(t, "menu acts") {
+		id := rapid.SampledFrom(ids).Draw(t, "menu")
+		l := menu.For(tree, owns).Layout(id)
+		entry := tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(t, "item")).ID
+		own, err := menu.Own{}, error(nil)
+		switch rapid.SampledFrom([]string{"add", "out", "step", "levels"}).Draw(t, "menu act") {
+		case "add":
+			own, err = l.Add(fmt.Sprintf("+%d", n), menu.Said{Kind: rapid.SampledFrom([]menu.Kind{menu.AnEntry, menu.Children}).Draw(t, "kind"), Entry: entry}, "", "")
+		case "out":
+			own, err = l.LeaveOut(entry)
+		case "step":
+			own, err = l.Step(entry, rapid.SampledFrom([]sitemap.Step{sitemap.Up, sitemap.In, sitemap.Out}).Draw(t, "step"))
+		case "levels":
+			own, err = l.Set(menu.Settings{Levels: rapid.IntRange(menu.Nothing, 3).Draw(t, "levels")})
+		}
+		if err == nil {
+			owns[id] = own
+		}
+	}
+	return owns
+}
+
 func linked(t *sitemap.Tree, links []reach.Link, i int) (out []int) {
 	for _, l := range links {
 		if l.From == i {
@@ -102,7 +131,8 @@ func linked(t *sitemap.Tree, links []reach.Link, i int) (out []int) {
 func TestReachIsWhatMenusAndLinksShow(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		tree, links := somewhere(t)
-		m := menu.For(tree)
+		owns := takenOver(t, tree)
+		m := menu.For(tree, owns)
 		edges := func(i int) []int {
 			out := linked(tree, links, i)
 			var add func(items []menu.Item)
@@ -121,9 +151,13 @@ func TestReachIsWhatMenusAndLinksShow(t *testing.T) {
 			add([]menu.Item{head})
 			add(side)
 			add(m.Crumbs(i))
+			add(m.Foot(i))
 			return out
 		}
-		require.Equal(t, searched(tree, edges), ways(reach.From(tree, links, reach.Options{})))
+		require.Equal(t, searched(tree, edges), ways(reach.From(tree, links, reach.Options{Menus: menu.For(tree, owns)})))
+		if len(owns) == 0 {
+			require.Equal(t, searched(tree, edges), ways(reach.From(tree, links, reach.Options{})))
+		}
 	})
 }
 

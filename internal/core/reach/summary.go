@@ -75,7 +75,8 @@ func (s *Summary) busyAndQuiet(r *Reach, visits func(int) int, limit int, counts
 	slices.SortStableFunc(s.BusyFar, func(a, b int) int { return cmp.Compare(visits(b), visits(a)) })
 }
 
-// Saving is what a tile on home to a page would save.
+// Saving is what a tile on home to a page would save, and so would an item of the
+// top menu, which home shows too.
 type Saving struct {
 	Entry  int
 	Clicks int // over all visits
@@ -109,7 +110,7 @@ func (r *Reach) Savings(links []Link, visits func(i int) int, o Options, most in
 	slices.SortStableFunc(candidates, func(a, b int) int { return cmp.Compare(bound[b], bound[a]) })
 	var out []Saving
 	for _, i := range candidates[:min(len(candidates), 4*most)] {
-		with := From(r.Tree, append(links[:len(links):len(links)], Link{From: home, To: i, Tile: true}), o)
+		with := From(r.Tree, append(links[:len(links):len(links)], Link{From: home, To: i, Via: Tile}), o)
 		s := Saving{Entry: i}
 		for k := range with.Clicks {
 			was, now := r.Clicks[k], with.Clicks[k]

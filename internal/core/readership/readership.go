@@ -31,6 +31,15 @@ type Reader struct {
 // All tells whether the reader may read everything.
 func (r Reader) All() bool { return r.Role == workflow.Manager }
 
+// may tells whether the reader is named by an entry's own readership and by all
+// others that bear on it, such as those of trails.
+func (r Reader) may(e *sitemap.Entry, also map[string][]string) bool {
+	if !r.In(e.Readership) {
+		return false
+	}
+	return !slices.ContainsFunc(also[e.ID], func(names string) bool { return !r.In(names) })
+}
+
 // In tells whether a readership names the reader.
 func (r Reader) In(readership string) bool {
 	names := Names(readership)
@@ -54,8 +63,12 @@ func Names(readership string) []string {
 	return out
 }
 
-// Restricted tells whether anything in the tree is not for everybody.
-func Restricted(t *sitemap.Tree) bool {
+// Restricted tells whether anything in the tree is not for everybody; also is
+// what bears on entries besides.
+func Restricted(t *sitemap.Tree, also map[string][]string) bool {
+	if len(also) > 0 {
+		return true
+	}
 	for i := range t.Len() {
 		if len(Names(t.Ref(i).Readership)) > 0 {
 			return true
@@ -64,12 +77,13 @@ func Restricted(t *sitemap.Tree) bool {
 	return false
 }
 
-// Visible gives the tree as it is for a reader.
-func Visible(t *sitemap.Tree, r Reader) *sitemap.Tree {
+// Visible gives the tree as it is for a reader; also is what bears on entries
+// besides their own readership, by id.
+func Visible(t *sitemap.Tree, r Reader, also map[string][]string) *sitemap.Tree {
 	var kept []sitemap.Entry
 	hidden := false
 	for i := 0; i < t.Len(); {
-		if !r.In(t.Ref(i).Readership) {
+		if !r.may(t.Ref(i), also) {
 			i, hidden = t.End(i), true
 			continue
 		}

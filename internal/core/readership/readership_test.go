@@ -28,7 +28,7 @@ func TestReadershipIsInherited(t *testing.T) {
 		{ID: "open", Title: "Open", Slug: "open", Kind: sitemap.Page, Readership: " ; "},
 	})
 	require.NoError(t, err)
-	require.True(t, readership.Restricted(tree))
+	require.True(t, readership.Restricted(tree, nil))
 	for reader, want := range map[readership.Reader][]string{
 		{}:                      {"home", "open"},
 		{Role: workflow.Reader}: {"home", "open"},
@@ -37,7 +37,7 @@ func TestReadershipIsInherited(t *testing.T) {
 		marta:                   {"home", "staff", "pay", "slips", "open"},
 	} {
 		var got []string
-		visible := readership.Visible(tree, reader)
+		visible := readership.Visible(tree, reader, nil)
 		for i := range visible.Len() {
 			got = append(got, visible.At(i).ID)
 			require.Equal(t, tree.Address(tree.Find(visible.At(i).ID)), visible.Address(i))
@@ -58,7 +58,7 @@ func TestRedirectsDoNotBetrayAPage(t *testing.T) {
 		{From: "/money", To: redirect.Target{Entry: "pay"}, Code: 301, Match: redirect.Prefix},
 	}
 	for reader, want := range map[readership.Reader]int{ines: 404, anselm: 301} {
-		table, err := redirect.NewTable(rows, readership.Visible(tree, reader))
+		table, err := redirect.NewTable(rows, readership.Visible(tree, reader, nil))
 		require.NoError(t, err)
 		require.Equal(t, want, table.Resolve("/salary").Code)
 		require.Equal(t, want, table.Resolve("/money").Code)
@@ -74,7 +74,7 @@ func TestVisibleHidesWholeBranchesOnly(t *testing.T) {
 		}
 		tree, err := sitemap.New(list)
 		require.NoError(t, err)
-		visible := readership.Visible(tree, ines)
+		visible := readership.Visible(tree, ines, nil)
 		for i := range tree.Len() {
 			allowed := true
 			for up := i; up != sitemap.None; up = tree.Parent(up) {
@@ -82,7 +82,7 @@ func TestVisibleHidesWholeBranchesOnly(t *testing.T) {
 			}
 			require.Equal(t, allowed, visible.Find(tree.Ref(i).ID) != sitemap.None)
 		}
-		require.Same(t, tree, readership.Visible(tree, marta))
+		require.Same(t, tree, readership.Visible(tree, marta, nil))
 	})
 }
 

@@ -9,6 +9,8 @@ import (
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 )
 
 // edition is the current edition as an instance keeps it.
@@ -25,7 +27,8 @@ type edition struct {
 // in it.
 type view struct {
 	app.LiveSite
-	menus   menu.Maker
+	menus   *menu.Maker
+	trails  []ways.Named // that these readers may follow
 	cache   *cache
 	private bool // not for everybody
 }
@@ -37,7 +40,7 @@ const (
 )
 
 func newEdition(live app.LiveSite) (*edition, error) {
-	e := &edition{full: live, restricted: readership.Restricted(live.Tree), views: map[readership.Reader]*view{}}
+	e := &edition{full: live, restricted: readership.Restricted(live.Tree, live.Ways.Readerships()), views: map[readership.Reader]*view{}}
 	var err error
 	e.public, err = e.newView(readership.Reader{}, publicCache)
 	return e, err
@@ -52,13 +55,22 @@ func (e *edition) same(now port.Site) bool {
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room)}
-	v.Tree = readership.Visible(e.full.Tree, r)
-	v.menus = menu.For(v.Tree)
+	v.Tree = readership.Visible(e.full.Tree, r, e.full.Ways.Readerships())
+	v.menus = menu.For(v.Tree, e.full.Ways.Menus())
+	v.trails = trailsFor(e.full.Ways, v.Tree, r)
 	var err error
 	if v.Tree != e.full.Tree {
 		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
 	}
 	return v, err
+}
+
+// trailsFor gives the trails that a reader may follow: those that name them and
+// have a page that they may read.
+func trailsFor(set ways.Set, t *sitemap.Tree, r readership.Reader) []ways.Named {
+	return slices.DeleteFunc(set.Trails(), func(tr ways.Named) bool {
+		return !r.In(tr.Readership) || len(tr.Steps(t)) == 0
+	})
 }
 
 // viewOf gives the view of a reader. Those who may read no more than everybody
@@ -73,7 +85,7 @@ func (e *edition) viewOf(r readership.Reader) *view {
 		clear(e.views)
 	}
 	v, err := e.newView(r, privateCache)
-	if err != nil || v.Tree.Len() == e.public.Tree.Len() {
+	if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
 		v = e.public
 	} else {
 		v.private = true

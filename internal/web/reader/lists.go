@@ -9,6 +9,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/web/urls"
 )
 
@@ -18,6 +19,7 @@ const (
 	indexKey = -1 - iota
 	overviewKey
 	newKey
+	trailsKey
 )
 
 type indexView struct {
@@ -43,6 +45,22 @@ const overviewLevels = 4
 func (s *Site) Overview(w http.ResponseWriter, r *http.Request) {
 	s.list(w, r, overviewKey, "overview", func(snap *view) any {
 		return overviewView{snap.frame("Overview", sitemap.None), snap.menus.Overview(overviewLevels)}
+	})
+}
+
+type trailsView struct {
+	frame
+	List []trailView
+}
+
+// Trails serves the trails that a reader may follow.
+func (s *Site) Trails(w http.ResponseWriter, r *http.Request) {
+	s.list(w, r, trailsKey, "trails", func(snap *view) any {
+		v := trailsView{frame: snap.frame("Trails", sitemap.None)}
+		for _, tr := range snap.trails {
+			v.List = append(v.List, snap.newTrail(ways.Standing{Named: tr, Steps: tr.Steps(snap.Tree), At: -1}))
+		}
+		return v
 	})
 }
 

@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/urls"
 )
@@ -23,6 +24,7 @@ type frame struct {
 	Site    string
 	Title   string
 	Top     []menu.Item
+	Bottom  []menu.Item // the foot menu
 	Query   string
 	Edition int
 	Search  string // where the search form goes
@@ -30,13 +32,18 @@ type frame struct {
 
 	Index, Overview, New, Feed string
 	Style, Mark, Foot          string
+	Trails                     string // their list, where there are any
 }
 
 func (snap *view) frame(title string, page int) frame {
-	return frame{
+	f := frame{
 		Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
-		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot,
+		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, Bottom: snap.menus.Foot(page),
 	}
+	if len(snap.trails) > 0 {
+		f.Trails = urls.TrailList
+	}
+	return f
 }
 
 // pageView is a page of the site.
@@ -54,6 +61,30 @@ type pageView struct {
 	ISO      string
 	Below    []menu.Item // for pages without a text
 	Empty    bool
+	Trails   []trailView
+}
+
+// trailView is a trail as a page on it shows it.
+type trailView struct {
+	Title, About    string
+	Step, Of        int
+	Previous, After menu.Item // without a title: there is none
+	Steps           []menu.Item
+}
+
+func (snap *view) newTrail(s ways.Standing) trailView {
+	v := trailView{Title: s.Title, About: s.About, Step: s.At + 1, Of: len(s.Steps)}
+	for k, i := range s.Steps {
+		step := menu.Item{Title: snap.Tree.Ref(i).Title, Href: snap.menus.Href(i), Entry: i, Current: k == s.At}
+		v.Steps = append(v.Steps, step)
+		switch k {
+		case s.At - 1:
+			v.Previous = step
+		case s.At + 1:
+			v.After = step
+		}
+	}
+	return v
 }
 
 // compose makes the bytes of a page: its stored article inside the site's
@@ -93,6 +124,9 @@ func (snap *view) pageView(i int, body port.LiveBody) (pageView, error) {
 	e := snap.Tree.Ref(i)
 	v := pageView{frame: snap.frame(e.Title, i), Heading: e.Title, Excerpt: body.Excerpt, Owner: e.Owner, Crumbs: snap.menus.Crumbs(i)}
 	v.SideHead, v.Side = snap.menus.Side(i)
+	for _, s := range ways.On(snap.trails, snap.Tree, i) {
+		v.Trails = append(v.Trails, snap.newTrail(s))
+	}
 	if body.VersionID != "" {
 		text, err := markup.Unzip(body.Body)
 		if err != nil {

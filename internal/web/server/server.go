@@ -59,7 +59,8 @@ func New(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) (*Server, er
 				log.Error("take up edition", "error", err)
 			}
 		},
-		Work: func(f func(context.Context)) { s.work.Go(func() { f(ctx) }) },
+		Preview: site.Preview,
+		Work:    func(f func(context.Context)) { s.work.Go(func() { f(ctx) }) },
 	})
 	if err != nil {
 		cancel()
@@ -141,6 +142,7 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	e.GET(urls.Search, func(c *gin.Context) { s.Reader.Search(c.Writer, c.Request) })
 	e.GET(urls.Index, func(c *gin.Context) { s.Reader.Index(c.Writer, c.Request) })
 	e.GET(urls.Overview, func(c *gin.Context) { s.Reader.Overview(c.Writer, c.Request) })
+	e.GET(urls.TrailList, func(c *gin.Context) { s.Reader.Trails(c.Writer, c.Request) })
 	e.GET(urls.New, func(c *gin.Context) { s.Reader.New(c.Writer, c.Request) })
 	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"mime"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"candlepath/internal/app"
@@ -27,7 +28,10 @@ type compareView struct {
 	SidesURL, OneURL string
 	Rows             []compareRow
 	Lines            []compareLine
+	Ways             []wayLine // menus and trails that differ
 }
+
+type wayLine struct{ Title, Words, URL string }
 
 // compareLine is one line of the trees side by side.
 type compareLine struct{ From, To compareSide }
@@ -119,7 +123,14 @@ func (v *compareView) fill(c app.Comparison) {
 			}
 		}
 	}
-	v.Total = count(len(c.Changes), "difference", "differences")
+	for _, ch := range c.Ways {
+		line := wayLine{Title: c.States.Title(ch.ID), Words: upperFirst(change.Words(ch, c.FromTree, c.ToTree))}
+		if c.To == app.StateNext {
+			line.URL = whereIs(ch.ID, c.States)
+		}
+		v.Ways = append(v.Ways, line)
+	}
+	v.Total = count(len(c.Changes)+len(c.Ways), "difference", "differences")
 	if shown > compareShown {
 		v.More = thousands(shown-compareShown) + " more; take the file."
 	}
@@ -191,7 +202,7 @@ func newCompareRow(row change.Row, c app.Comparison) compareRow {
 // comparisonFile gives the differences as the command line does.
 func comparisonFile(r *request, c app.Comparison) error {
 	var rows [][]string
-	for _, ch := range c.Changes {
+	for _, ch := range slices.Concat(c.Changes, c.Ways) {
 		rows = append(rows, []string{ch.ID, string(ch.Aspect), ch.Before, ch.After, ch.Because})
 	}
 	var b bytes.Buffer

@@ -128,7 +128,7 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 	why := map[change.Key]string{}
 	for _, p := range n.Pulled {
 		why[p.Key] = p.Why
-		v.Pulled = append(v.Pulled, pulledView{titleIn(p.ID, n.Trees.Next, n.Trees.Live), p.Aspect.Label(), p.Why})
+		v.Pulled = append(v.Pulled, pulledView{n.Trees.Title(p.ID), p.Aspect.Label(), p.Why})
 	}
 	total, readdressed := 0, map[string]int{}
 	at := map[string]int{}
@@ -196,14 +196,12 @@ func foldNew(entries []changedEntry, folded map[string]string) []changedEntry {
 
 // tell completes what is shown of an entry.
 func (e *changedEntry) tell(trees port.Trees, readdressed int) {
-	t := trees.Next
-	i := t.Find(e.ID)
-	e.URL = urls.At(e.ID)
-	if i == sitemap.None {
-		t, e.URL = trees.Live, ""
-		i = t.Find(e.ID)
+	e.Title, e.URL = trees.Title(e.ID), whereIs(e.ID, trees)
+	for _, t := range []*sitemap.Tree{trees.Live, trees.Next} {
+		if i := t.Find(e.ID); i != sitemap.None {
+			e.Where = t.Claim(i)
+		}
 	}
-	e.Title, e.Where = t.Ref(i).Title, t.Claim(i)
 	for k := range e.Changes {
 		e.Changes[k].Words = change.Words(e.Changes[k].of, trees.Live, trees.Next)
 	}
@@ -227,6 +225,10 @@ func (v *editionView) findings(n app.NextEdition) {
 			fv.MendURL, fv.MendWords = urls.At(f.ID), "Show it in the outline"
 		case preflight.OpenPage:
 			fv.MendURL, fv.MendWords = urls.Page(f.ID), "Open the page"
+		case preflight.OpenWay:
+			if fv.MendURL = whereIs(f.ID, n.Trees); fv.MendURL != "" {
+				fv.MendWords = "Open it"
+			}
 		case preflight.OpenDecide:
 			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
 		}

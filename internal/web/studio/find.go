@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
 )
 
@@ -37,14 +38,17 @@ func (s *Studio) find(r *request) error {
 	})
 	out := []foundView{}
 	for _, i := range found {
-		e := next.Ref(i)
-		path := next.Path(i)
-		v := foundView{ID: e.ID, Title: e.Title, Address: address.Written(next.Claim(i)), Kind: e.Kind.Label(), URL: urls.At(e.ID)}
-		if len(path) > 1 {
-			v.Trail = strings.Join(path[:len(path)-1], " › ")
-		}
-		out = append(out, v)
+		out = append(out, newFound(next, i))
 	}
 	r.JSON(http.StatusOK, map[string]any{"found": out})
 	return nil
+}
+
+func newFound(t *sitemap.Tree, i int) foundView {
+	e, path := t.Ref(i), t.Path(i)
+	v := foundView{ID: e.ID, Title: e.Title, Address: address.Written(t.Claim(i)), Kind: e.Kind.Label(), URL: urls.At(e.ID)}
+	if len(path) > 1 {
+		v.Trail = strings.Join(path[:len(path)-1], " › ")
+	}
+	return v
 }

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
@@ -68,7 +69,7 @@ const shelfLines = 60
 
 var stopTabs = map[string][]tab{
 	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Map", URL: urls.Map}, {Name: "Compare", URL: urls.Compare}, {Name: "Checks", URL: urls.Checks}, {Name: "Bring in · take out", URL: urls.BringIn}},
-	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}, {Name: "Reach", URL: urls.Reach}, {Name: "Findability", URL: urls.Findability}},
+	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}, {Name: "Trails", URL: urls.Trails}, {Name: "Reach", URL: urls.Reach}, {Name: "Findability", URL: urls.Findability}},
 	"Pages":         {{Name: "Inventory", URL: urls.Pages}, {Name: "Removed pages", URL: urls.Removed}},
 	"Addresses":     {{Name: "Moves", URL: urls.Moves}, {Name: "Redirects", URL: urls.Redirects}},
 	"Edition":       {{Name: "Next edition", URL: urls.Edition}, {Name: "Past editions", URL: urls.Past}},
@@ -119,11 +120,13 @@ type waits struct {
 
 // waitingAt counts what waits at each stop.
 func waitingAt(n app.NextEdition) map[string]waits {
-	structural, edited := 0, 0
+	structural, edited, menus := 0, 0, 0
 	for _, c := range n.All {
 		switch c.Aspect {
 		case change.Content:
 			edited++
+		case change.Menu, change.Trail:
+			menus++
 		case change.Readdressed:
 		default:
 			structural++
@@ -137,10 +140,11 @@ func waitingAt(n app.NextEdition) map[string]waits {
 	}
 	errs, _ := preflight.Errors(n.Findings)
 	return map[string]waits{
-		"Sitemap":   {structural, count(structural, "planned change", "planned changes")},
-		"Pages":     {edited, count(edited, "edited page waits", "edited pages wait")},
-		"Addresses": {undecided, count(undecided, "address needs a decision", "addresses need a decision")},
-		"Edition":   {errs, count(errs, "error stops the edition", "errors stop the edition")},
+		"Menus & tiles": {menus, count(menus, "menu or trail changes", "menus and trails change")},
+		"Sitemap":       {structural, count(structural, "planned change", "planned changes")},
+		"Pages":         {edited, count(edited, "edited page waits", "edited pages wait")},
+		"Addresses":     {undecided, count(undecided, "address needs a decision", "addresses need a decision")},
+		"Edition":       {errs, count(errs, "error stops the edition", "errors stop the edition")},
 	}
 }
 
@@ -197,10 +201,8 @@ func (v *shelfView) line(c change.Change, n app.NextEdition, total int) {
 	if total > shelfLines {
 		return
 	}
-	l := shelfLine{Title: titleIn(c.ID, n.Trees.Next, n.Trees.Live), Mark: c.Mark(), Left: !n.Chosen[c.Key]}
-	if n.Trees.Next.Find(c.ID) != sitemap.None {
-		l.URL = urls.At(c.ID)
-	}
+	l := shelfLine{Title: n.Trees.Title(c.ID), Mark: c.Mark(), Left: !n.Chosen[c.Key]}
+	l.URL = whereIs(c.ID, n.Trees)
 	v.Lines = append(v.Lines, l)
 }
 
@@ -224,6 +226,21 @@ func (s *Studio) shelf(r *request) error {
 		return err
 	}
 	return s.set.Write(r.Writer, 200, "outline", "shelf-update", f)
+}
+
+// whereIs is where an entry, menu or trail of Next is looked after; "" for what is
+// not there.
+func whereIs(id string, trees port.Trees) string {
+	if m := ways.MenuOf(id); m != "" {
+		return urls.Menu(m, "")
+	}
+	if trees.Ways.Next.Find(id) != nil {
+		return urls.Trail(ways.TrailOf(id))
+	}
+	if trees.Next.Find(id) != sitemap.None {
+		return urls.At(id)
+	}
+	return ""
 }
 
 // titleIn names an entry of one of the trees.

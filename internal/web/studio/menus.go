@@ -1,79 +1,378 @@
 package studio
 
 import (
+	"fmt"
 	"net/http"
+	"slices"
+	"strconv"
+	"strings"
 
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/web/urls"
 )
 
 type menusView struct {
 	frame
-	Changed    bool
-	Live, Next []menuLine
-	Hidden     []hiddenView
-	Outline    string
+	Self, ActURL, FindAt, UndoURL, RedoURL, ShelfURL, PreviewURL string
+
+	ID, Title, Where string
+	Menus            []menuChoice
+	TakenOver        bool
+	Changed          string // how Next's differs from Live's
+	Set              menuSettings
+	Lines            []menuLine
+	More             string
+	Shows            string // a word on what readers get
+	Item             *itemView
+	Look             menuLook
 }
 
+type menuChoice struct {
+	ID, Title       string
+	Here, TakenOver bool
+}
+
+type menuSettings struct {
+	OfID, OfTitle, OfUsual string
+	Levels                 []option
+	AZ, Wait               bool
+}
+
+// menuLine is one item as its row shows it.
 type menuLine struct {
-	Title, URL string
-	Below      []menuLine
-	New        bool
+	Key, Parent, DOM string
+	Level            int
+	Title, Address   string
+	Symbol, What     string // What: of the editor's items, which kind
+	Why              string
+	Tags             []string
+	Twist            string // "open" or "closed"; empty where nothing is below
+	At               bool
+	Holds            bool
 }
 
-type hiddenView struct{ Title, Why, URL string }
+// itemView is what can be said about the item that is chosen.
+type itemView struct {
+	Key, Title, Own, Usual string // Own: the words in place of Usual
+	What, Why              string
+	URL                    string // of outside links
+	IsLink, IsLabel, Plain bool   // Plain: a divider
+	Symbols                []option
+	Levels                 []option
+	Out, CanLetIn, Mine    bool
+	Touched                bool // something is said about it, or it was moved
+	EntryURL               string
+	Elsewhere              string // other menus that show its page
+}
 
-// menus shows what the computed menus hold, Live beside Next.
+// menuLook says how the preview starts.
+type menuLook struct {
+	At, AtTitle, As string
+	Widths, People  []option
+}
+
+const menuLinesShown = 1500
+
+// menus shows one menu with what can be done to it.
 func (s *Studio) menus(r *request) error {
 	f, n, err := s.frameFor(r, "Menus & tiles", "Menus", "Menus")
 	if err != nil {
 		return err
 	}
-	v := menusView{frame: f, Outline: urls.Outline}
-	v.Live = menuLines(n.Trees.Live, nil)
-	was := map[string]bool{}
-	for _, l := range v.Live {
-		was[l.URL+l.Title] = true
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
 	}
-	v.Next = menuLines(n.Trees.Next, was)
-	v.Changed = len(v.Live) != len(v.Next)
-	for _, l := range v.Next {
-		v.Changed = v.Changed || l.New
+	v := menusView{
+		frame: f, Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, ShelfURL: urls.Shelf, PreviewURL: urls.Preview,
+		ID: orElse(r.Query("menu"), menu.Top),
 	}
 	t := n.Trees.Next
-	for i := range t.Len() {
-		if e := t.Ref(i); e.Unlisted && t.Served(i) != "" && len(v.Hidden) < 200 {
-			v.Hidden = append(v.Hidden, hiddenView{e.Title, "not listed", urls.At(e.ID)})
+	m := menu.For(t, n.Trees.Ways.Next.Menus())
+	ids := m.IDs()
+	if !slices.Contains(ids, v.ID) {
+		return app.ErrNotFound
+	}
+	for _, id := range ids {
+		v.Menus = append(v.Menus, menuChoice{id, menu.Title(id, t), id == v.ID, m.TakenOver(id)})
+	}
+	v.Title, v.TakenOver = menu.Title(v.ID, t), m.TakenOver(v.ID)
+	v.Where = whereMenuShows(v.ID, t)
+	for _, c := range ways.Diff(n.Trees.Ways.Live, n.Trees.Ways.Next) {
+		if c.ID == ways.MenuID(v.ID) {
+			v.Changed = upperFirst(change.Words(c, n.Trees.Live, t))
 		}
+	}
+	l := m.Layout(v.ID)
+	v.settings(l, t)
+	v.lines(l, t, r.Query("item"), r.QueryArray("open"))
+	if key := v.chosen(); key != "" {
+		v.Item = newItem(m, l, t, v.ID, key)
+	}
+	v.look(r, t, people)
+	switch r.Query("part") {
+	case "item":
+		return s.set.Write(r.Writer, http.StatusOK, "menus", "menu-item", v)
+	case "menu":
+		return s.set.Write(r.Writer, http.StatusOK, "menus", "menu-part", v)
 	}
 	return s.show(r, http.StatusOK, "menus", v)
 }
 
-func menuLines(t *sitemap.Tree, was map[string]bool) []menuLine {
-	m := menu.For(t)
-	var out []menuLine
-	line := func(i int) menuLine {
-		e := t.Ref(i)
-		return menuLine{Title: e.Name(), URL: urls.At(e.ID)}
+// whereMenuShows tells on which pages a menu is.
+func whereMenuShows(id string, t *sitemap.Tree) string {
+	branch := menu.Branch(id)
+	if branch == "" {
+		return "On every page."
 	}
-	if h := t.Home(); h != sitemap.None {
-		out = append(out, line(h))
-	}
-	for c := range t.Children(t.Home()) {
-		if !m.Shown(c) {
-			continue
+	pages, b := 0, t.Find(branch)
+	for i := b; i != sitemap.None && i < t.End(b); i++ {
+		if t.Served(i) != "" {
+			pages++
 		}
-		l := line(c)
-		for b := range t.Children(c) {
-			if m.Shown(b) {
-				l.Below = append(l.Below, line(b))
-			}
-		}
-		out = append(out, l)
 	}
-	for i := range out {
-		out[i].New = was != nil && !was[out[i].URL+out[i].Title]
+	return "On " + count(pages, "page", "pages") + ": " + t.Ref(b).Title + " and all below it."
+}
+
+func (v *menusView) settings(l *menu.Layout, t *sitemap.Tree) {
+	s := l.Settings()
+	v.Set = menuSettings{OfID: s.Of, AZ: s.AZ, Wait: s.Wait, OfUsual: "the top of the site"}
+	switch {
+	case v.ID == menu.Foot:
+		v.Set.OfUsual = "nothing"
+	case v.ID != menu.Top:
+		v.Set.OfUsual = titleIn(menu.Branch(v.ID), t)
+	}
+	if v.Set.OfTitle = v.Set.OfUsual; s.Of != "" {
+		v.Set.OfTitle = titleIn(s.Of, t)
+	}
+	usual := map[string]string{menu.Top: "one level", menu.Foot: "none"}[v.ID]
+	v.Set.Levels = levelOptions(s.Levels, orElse(usual, "all levels"), "nothing")
+	v.Shows = map[string]string{menu.Top: "Readers get up to 3 levels.", menu.Foot: "Readers get up to 2 levels."}[v.ID]
+	if v.Shows == "" {
+		v.Shows = "On a page, readers get the branch opened down to it."
+	}
+}
+
+// levelOptions offers how many levels are shown.
+func levelOptions(levels int, usual, nothing string) []option {
+	out := []option{{"0", usual, levels == 0}, {strconv.Itoa(menu.Nothing), nothing, levels == menu.Nothing}}
+	for n := 1; n <= max(4, levels); n++ {
+		out = append(out, option{strconv.Itoa(n), count(n, "level", "levels"), n == levels})
 	}
 	return out
+}
+
+// lines lists the items that are in sight. A long menu starts closed; toggled
+// are the keys that somebody opened or closed.
+func (v *menusView) lines(l *menu.Layout, t *sitemap.Tree, at string, toggled []string) {
+	all := l.Lines()
+	const open = 200 // so many items are shown opened
+	has := map[string]bool{}
+	for _, line := range all {
+		has[line.Parent] = true
+	}
+	shown := map[string]bool{"": true}
+	hidden := 0
+	for n, line := range all {
+		isOpen := (len(all) <= open) != slices.Contains(toggled, line.Key)
+		if !shown[line.Parent] {
+			continue
+		}
+		shown[line.Key] = isOpen
+		if len(v.Lines) >= menuLinesShown {
+			hidden++
+			continue
+		}
+		row := newMenuLine(line, t)
+		row.DOM, row.At = fmt.Sprintf("mi-%d", n), line.Key == at
+		if has[line.Key] {
+			row.Twist = "closed"
+			if isOpen {
+				row.Twist = "open"
+			}
+		}
+		v.Lines = append(v.Lines, row)
+	}
+	if hidden > 0 {
+		v.More = thousands(hidden) + " more; close branches to see them."
+	}
+}
+
+// kindWords names the editor's items.
+var kindWords = map[menu.Kind]string{menu.AnEntry: "added", menu.Children: "added: what is below a page", menu.Label: "label", menu.Link: "outside link", menu.Divider: "divider"}
+
+func newMenuLine(line menu.Line, t *sitemap.Tree) menuLine {
+	row := menuLine{
+		Key: line.Key, Parent: line.Parent, Level: line.Level, Title: line.Title, Symbol: line.Said.Symbol, What: kindWords[line.Said.Kind],
+		Why: line.Why.Words(), Holds: line.Holds, Address: line.Href,
+	}
+	switch {
+	case line.Said.Kind == menu.Divider:
+		row.Title = "———"
+	case row.Title == "" && line.Entry == sitemap.None:
+		row.Title = "A page that is gone"
+	case line.Entry != sitemap.None:
+		row.Address = orElse(address.Written(t.Claim(line.Entry)), line.Href)
+	}
+	if !line.Own() && line.Said.Title != "" {
+		row.Tags = append(row.Tags, "own words")
+	}
+	if !line.Own() && line.Arranged {
+		row.Tags = append(row.Tags, "placed")
+	}
+	return row
+}
+
+// chosen is the item that is chosen, the first of those in sight if none is.
+func (v *menusView) chosen() string {
+	for _, l := range v.Lines {
+		if l.At {
+			return l.Key
+		}
+	}
+	if len(v.Lines) > 0 {
+		v.Lines[0].At = true
+		return v.Lines[0].Key
+	}
+	return ""
+}
+
+func newItem(m *menu.Maker, l *menu.Layout, t *sitemap.Tree, id, key string) *itemView {
+	line, ok := l.Find(key)
+	if !ok {
+		return nil
+	}
+	row := newMenuLine(line, t)
+	v := &itemView{
+		Key: key, Title: row.Title, Own: line.Said.Title, What: upperFirst(orElse(row.What, "computed from the sitemap")), Why: upperFirst(row.Why), URL: line.Said.URL,
+		IsLink: line.Said.Kind == menu.Link, IsLabel: line.Said.Kind == menu.Label, Plain: line.Said.Kind == menu.Divider,
+		Out: line.Why == menu.LeftOut || line.Said.Out, CanLetIn: line.Said.Out || line.Why == menu.Waits, Mine: line.Own(),
+		Touched: !line.Own() && (line.Arranged || line.Said != menu.Said{In: line.Said.In}),
+	}
+	for _, sym := range content.Symbols() {
+		v.Symbols = append(v.Symbols, option{sym, orElse(sym, "none"), sym == line.Said.Symbol})
+	}
+	if line.Entry == sitemap.None {
+		return v
+	}
+	e := t.Ref(line.Entry)
+	v.Usual, v.EntryURL = e.Name(), urls.At(e.ID)
+	if t.HasChildren(line.Entry) && (line.Own() || line.Entry != t.Home()) {
+		usual := map[menu.Kind]string{menu.AnEntry: "nothing", menu.Children: "one level"}[line.Said.Kind]
+		v.Levels = levelOptions(line.Said.Levels, orElse(usual, "as the menu has it"), "nothing")
+		if line.Said.Kind != "" {
+			v.Levels = slices.Delete(v.Levels, 1, 2)
+		}
+	}
+	var others []string
+	for _, other := range m.Of(line.Entry) {
+		if other != id {
+			others = append(others, lowerFirst(menu.Title(other, t)))
+		}
+	}
+	v.Elsewhere = strings.Join(others, ", ")
+	return v
+}
+
+func (v *menusView) look(r *request, t *sitemap.Tree, people []port.Person) {
+	at := r.Query("page")
+	if at == "" {
+		at = "/"
+		if b := t.Find(menu.Branch(v.ID)); b != sitemap.None && t.Served(b) != "" {
+			at = address.Written(t.Served(b))
+		}
+	}
+	v.Look = menuLook{At: at, As: r.Query("as"), AtTitle: at}
+	width := r.Query("width")
+	if width != "360" && width != "768" {
+		width = "1280"
+	}
+	for _, w := range [][2]string{{"360", "Phone"}, {"768", "Tablet"}, {"1280", "Desk"}} {
+		v.Look.Widths = append(v.Look.Widths, option{w[0], w[1], w[0] == width})
+	}
+	if normal, err := address.Normal(at); err == nil {
+		if i := t.PageAt(normal); i != sitemap.None {
+			v.Look.AtTitle = t.Ref(i).Title
+		}
+	}
+	v.Look.People = append(v.Look.People, option{"", "anybody, not signed in", v.Look.As == ""})
+	for _, p := range people {
+		v.Look.People = append(v.Look.People, option{p.Login, p.Name + ", " + string(p.Role), p.Login == v.Look.As})
+	}
+}
+
+type menuForm struct {
+	Key    string `json:"key"`
+	Menu   string `json:"menu"`
+	Do     string `json:"do"`
+	Item   string `json:"item"`
+	Parent string `json:"parent"`
+	After  string `json:"after"`
+	Last   bool   `json:"last"`
+	Step   string `json:"step"`
+	Kind   string `json:"kind"`
+	Entry  string `json:"entry"`
+	Title  string `json:"title"`
+	URL    string `json:"url"`
+	Symbol string `json:"symbol"`
+	Levels int    `json:"levels"`
+	Of     string `json:"of"`
+	AZ     bool   `json:"az"`
+	Wait   bool   `json:"wait"`
+}
+
+// menuAct does one act on a menu.
+func (s *Studio) menuAct(r *request) error {
+	var f menuForm
+	if err := r.json(&f); err != nil {
+		return err
+	}
+	if f.Last {
+		f.After = menu.Last
+	}
+	res, err := s.app.PlanMenu(r.ctx(), r.who, app.MenuAct{
+		Key: f.Key, Menu: f.Menu, Do: f.Do, Item: f.Item, Parent: f.Parent, After: f.After, Step: sitemap.Step(f.Step),
+		Said:     menu.Said{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels},
+		Settings: menu.Settings{Of: f.Of, Levels: f.Levels, AZ: f.AZ, Wait: f.Wait},
+	})
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, map[string]any{"say": upperFirst(res.Label) + ".", "item": res.ID})
+	return nil
+}
+
+// findForMenu is the type-ahead of menus and trails.
+func (s *Studio) findForMenu(r *request) error {
+	most := 12
+	if r.Query("pages") != "" {
+		most = 60
+	}
+	found, err := s.app.FindForMenu(r.ctx(), r.who, app.MenuFind{Words: r.Query("q"), Bare: r.Query("bare") != "", Pages: r.Query("pages") != "", Most: most})
+	if err != nil {
+		return err
+	}
+	out := []foundView{}
+	for _, i := range found.Entries {
+		out = append(out, newFound(found.Trees.Next, i))
+	}
+	r.JSON(http.StatusOK, map[string]any{"found": out})
+	return nil
+}
+
+// preview shows a page as a reader gets it.
+func (s *Studio) preview(r *request) error {
+	p, err := s.app.Preview(r.ctx(), r.who, app.PreviewAsk{Live: r.Query("of") == "live", At: orElse(r.Query("at"), "/"), As: r.Query("as")})
+	if err != nil {
+		return err
+	}
+	return s.showPreview(r.Writer, p)
 }

@@ -460,7 +460,7 @@ func (s *Studio) beside(r *request) error {
 		}
 	}
 	if o.Trees.Next.Served(i) != "" {
-		way, err := s.app.WayTo(r.ctx(), o.Trees.Next, i)
+		way, err := s.app.WayTo(r.ctx(), r.who, v.ID)
 		if err != nil {
 			return err
 		}
@@ -543,7 +543,7 @@ func newBeside(o app.Outline, i int, people []port.Person, templates []content.T
 		v.Below = count(n, "entry below", "entries below")
 	}
 	v.Sortable = t.End(i)-i > 2
-	v.InMenu = inMenu(t, i)
+	v.InMenu = inMenus(o.Trees, i)
 	for _, k := range sitemap.Kinds() {
 		v.Kinds = append(v.Kinds, option{string(k), k.Label(), k == e.Kind})
 	}
@@ -567,22 +567,20 @@ func owners(people []port.Person, owner string) []option {
 	return out
 }
 
-func inMenu(t *sitemap.Tree, i int) string {
-	switch {
-	case i == t.Home() || t.Level(i) == 1 && menu.For(t).Shown(i):
-		return "top menu"
-	case menu.For(t).Shown(i):
-		return "side menu of " + topTitle(t, i)
+// inMenus names the menus that show an entry.
+func inMenus(trees port.Trees, i int) string {
+	var names []string
+	for _, id := range menu.For(trees.Next, trees.Ways.Next.Menus()).Of(i) {
+		names = append(names, lowerFirst(menu.Title(id, trees.Next)))
 	}
-	return "no menu"
+	if len(names) == 0 {
+		return "in no menu"
+	}
+	return strings.Join(names, ", ")
 }
 
-func topTitle(t *sitemap.Tree, i int) string {
-	for t.Level(i) > 1 {
-		i = t.Parent(i)
-	}
-	return t.Ref(i).Title
-}
+// lowerFirst begins words of ours without a capital.
+func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 func personName(people []port.Person, id string) string {
 	for _, p := range people {

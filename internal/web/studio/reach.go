@@ -20,17 +20,17 @@ import (
 
 type reachView struct {
 	frame
-	Self, TileURL, VisitsURL string
-	Live                     bool
-	NextURL, LiveURL         string
-	Chips                    []countView
-	Heads                    []countView // of columns, to sort by
-	Rows                     []reachRow
-	More, Problem, Said      string
-	Mean, Weighted           string
-	Spread                   []spreadView
-	Savings                  []savingView
-	Today                    string
+	Self, TileURL, ItemURL, VisitsURL string
+	Live                              bool
+	NextURL, LiveURL                  string
+	Chips                             []countView
+	Heads                             []countView // of columns, to sort by
+	Rows                              []reachRow
+	More, Problem, Said               string
+	Mean, Weighted                    string
+	Spread                            []spreadView
+	Savings                           []savingView
+	Today                             string
 }
 
 type reachRow struct {
@@ -56,7 +56,7 @@ func (s *Studio) reachPage(r *request, status int, said, problem string) error {
 	if err != nil {
 		return err
 	}
-	v := reachView{frame: f, Self: urls.Reach, TileURL: urls.Reach + "/tile", VisitsURL: urls.Reach + "/visits", Live: r.Query("of") == "live", Said: said, Problem: problem, Today: s.app.Today()}
+	v := reachView{frame: f, Self: urls.Reach, TileURL: urls.Reach + "/tile", ItemURL: urls.Reach + "/item", VisitsURL: urls.Reach + "/visits", Live: r.Query("of") == "live", Said: said, Problem: problem, Today: s.app.Today()}
 	got, err := s.app.Reach(r.ctx(), r.who, v.Live)
 	if err != nil {
 		return err
@@ -170,6 +170,17 @@ func (v *reachView) summary(got app.Reached) {
 // planTile puts a tile on the home page's draft.
 func (s *Studio) planTile(r *request) error {
 	_, err := s.app.PlanTile(r.ctx(), r.who, r.PostForm("key"), r.PostForm("id"))
+	return s.planned(r, err)
+}
+
+// planItem puts an item into the top menu.
+func (s *Studio) planItem(r *request) error {
+	_, err := s.app.PlanMenuItem(r.ctx(), r.who, r.PostForm("key"), r.PostForm("id"))
+	return s.planned(r, err)
+}
+
+// planned goes back to how far pages are then.
+func (s *Studio) planned(r *request, err error) error {
 	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
 		return s.reachPage(r, http.StatusUnprocessableEntity, "", invalid.Message)
 	}

@@ -37,6 +37,8 @@ type Studio struct {
 	openOld   app.OpenOldSite
 	published func(context.Context) // after an edition went out
 	work      func(func(context.Context))
+
+	showPreview func(http.ResponseWriter, app.Previewed) error
 }
 
 // Config is what a Studio needs.
@@ -49,6 +51,8 @@ type Config struct {
 	Published func(context.Context)
 	// Work runs something that outlives a request.
 	Work func(func(context.Context))
+	// Preview writes a page as a reader gets it.
+	Preview func(http.ResponseWriter, app.Previewed) error
 }
 
 // New makes a Studio.
@@ -57,7 +61,7 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, openOld: c.OpenOld, published: c.Published, work: c.Work}, nil
+	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, openOld: c.OpenOld, published: c.Published, work: c.Work, showPreview: c.Preview}, nil
 }
 
 // Screens lists the screens of the studio, for a test of completeness.
@@ -106,6 +110,13 @@ func Routes() []Route {
 		{"GET", urls.TakeOutAt, "", workflow.Plan, (*Studio).takeOut},
 		{"GET", urls.Find, "", workflow.Plan, (*Studio).find},
 		{"GET", urls.Menus, "menus", workflow.Plan, (*Studio).menus},
+		{"POST", urls.MenuAct, "", workflow.Plan, (*Studio).menuAct},
+		{"GET", urls.MenuFind, "", workflow.Plan, (*Studio).findForMenu},
+		{"GET", urls.Preview, "", workflow.Plan, (*Studio).preview},
+		{"GET", urls.Trails, "trails", workflow.Plan, (*Studio).trails},
+		{"GET", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).trail},
+		{"POST", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).saveTrail},
+		{"POST", urls.Reach + "/item", "reach", workflow.Plan, (*Studio).planItem},
 		{"GET", urls.Reach, "reach", workflow.Plan, (*Studio).reach},
 		{"POST", urls.Reach + "/tile", "", workflow.Plan, (*Studio).planTile},
 		{"POST", urls.Reach + "/visits", "reach", workflow.Plan, (*Studio).bringVisits},
@@ -154,7 +165,7 @@ func (s *Studio) Register(e *gin.Engine) {
 	}
 }
 
-const policy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+const policy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
 func secure(h http.Header) {
 	h.Set("Content-Security-Policy", policy)

@@ -48,6 +48,11 @@ const (
 	Index       = "/search/a-z"
 	Overview    = "/search/overview"
 	New         = "/search/new"
+	TrailList   = "/search/trails"
+	Trails      = "/studio/menus/trails"
+	MenuAct     = "/studio/menus/act"
+	MenuFind    = "/studio/menus/find"
+	Preview     = "/studio/menus/preview"
 	Feed        = "/feed.atom"
 )
 
@@ -82,6 +87,17 @@ func ChecksOf(rule string) string { return with(Checks, "rule", rule) }
 
 // Merging is where two pages are merged.
 func Merging(kept, gone string) string { return with(Merge, "keep", kept, "gone", gone) }
+
+// Menu is one menu, and an item of it if key names one.
+func Menu(id, key string) string {
+	if id == "top" && key == "" {
+		return Menus
+	}
+	return with(Menus, "menu", id, "item", key)
+}
+
+// Trail is one trail.
+func Trail(id string) string { return Trails + "/" + url.PathEscape(id) }
 
 // Study is one study of findability, beside another if with names it.
 func Study(id, other string) string {

@@ -3,6 +3,8 @@ import { say, el } from "./say.js";
 import { suggest } from "./suggest.js";
 import { startOutline } from "./outline.js";
 import { startMap } from "./map.js";
+import { startMenus } from "./menus.js";
+import { startTrail } from "./trail.js";
 
 window.htmx = htmx;
 
@@ -17,6 +19,13 @@ function begin(root) {
   if (map && !map.dataset.started) {
     map.dataset.started = "1";
     startMap(map);
+  }
+  for (const [id, start] of [["menu-edit", startMenus], ["trail-edit", startTrail]]) {
+    const at = root.querySelector("#" + id);
+    if (at && !at.dataset.started) {
+      at.dataset.started = "1";
+      start(at);
+    }
   }
   const editor = root.querySelector("#editor");
   if (editor && !document.querySelector("script[data-editor-script]")) {
@@ -75,7 +84,7 @@ document.addEventListener("keydown", (e) => {
   if (e.key === "/") {
     e.preventDefault();
     document.getElementById("find")?.focus();
-  } else if (e.key === "?" && !document.querySelector("#outline, #map")) showKeys();
+  } else if (e.key === "?" && !document.querySelector("#outline, #map, #menu-edit")) showKeys();
 });
 document.addEventListener("keydown", (e) => {
   const open = e.key === "Escape" && document.querySelector("#shelf details[open], .person[open]");

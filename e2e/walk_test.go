@@ -1,0 +1,112 @@
+package e2e_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/html"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/ways"
+	"candlepath/internal/testkit"
+)
+
+// marker is in the title of whatever is not for everybody.
+const marker = "Quince"
+
+// Each demo person walks the whole reader site, and nobody meets a word of what is
+// not for them: in menus, labels over items, trails, lists, feed or search.
+func TestNobodyMeetsWhatIsNotForThem(t *testing.T) {
+	site := kit.Site(t, true)
+	marta, who := signIn(t, site, "marta"), person(t, site, "marta")
+	pay, chipper := entryID(t, site, "/working-here/pay-and-pension"), entryID(t, site, "/grounds/machines/book-the-wood-chipper")
+	for id, title := range map[string]string{pay: marker + " pay", chipper: marker + " chipper"} {
+		status, _ := marta.act(map[string]any{"do": "retitle", "id": id, "value": title})
+		require.Equal(t, 200, status)
+	}
+	status, _ := marta.act(map[string]any{"do": "fact", "id": pay, "field": "readership", "value": "Ines Barrow; Wilf Tarrant"})
+	require.Equal(t, 200, status)
+	plan := func(act app.MenuAct) string {
+		act.Key, act.After = uuid.NewString(), menu.Last
+		res, err := site.App.PlanMenu(t.Context(), who, act)
+		require.NoError(t, err)
+		return res.ID
+	}
+	for _, m := range []string{menu.Top, menu.Foot, menu.Side(entryID(t, site, "/visitors"))} {
+		label := plan(app.MenuAct{Menu: m, Do: "add", Said: menu.Said{Kind: menu.Label, Title: marker + " matters"}})
+		plan(app.MenuAct{Menu: m, Do: "add", Parent: label, Said: menu.Said{Kind: menu.AnEntry, Entry: pay, Title: marker + ", as we call it"}})
+		plan(app.MenuAct{Menu: m, Do: "add", Parent: label, Said: menu.Said{Kind: menu.AnEntry, Entry: chipper}})
+	}
+	_, err := site.App.PlanTrail(t.Context(), who, app.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{
+		Title: marker + " round", About: "All about " + marker, Readership: "Ines Barrow; approver", Pages: []string{chipper, entryID(t, site, "/visitors/opening-hours")},
+	}})
+	require.NoError(t, err)
+	publishOnly(t, site, "Some of it is not for everybody", func(a string) bool {
+		return a == "title" || a == "readership" || a == "menu" || a == "trail"
+	})
+
+	b, err := os.ReadFile(testkit.Root("demo", "people.json"))
+	require.NoError(t, err)
+	var people []struct{ Login string }
+	require.NoError(t, json.Unmarshal(b, &people))
+	met := map[string]bool{}
+	for _, p := range append(people, struct{ Login string }{}) {
+		c := signIn(t, site, p.Login)
+		pages := walked(t, c)
+		require.Greater(t, len(pages), 130, p.Login)
+		for path, body := range pages {
+			met[p.Login] = met[p.Login] || strings.Contains(body, marker)
+			if !strings.Contains(body, marker) {
+				continue
+			}
+			require.Contains(t, []string{"marta", "gwen", "ines", "wilf", "anselm", "tessa", "lionel"}, p.Login, "%s met it at %s", p.Login, path)
+			switch p.Login {
+			case "wilf":
+				require.NotContains(t, body, marker+" chipper", path)
+				require.NotContains(t, body, marker+" round", path)
+			case "anselm", "tessa", "lionel":
+				require.NotContains(t, body, marker+" pay", path)
+				require.NotContains(t, body, marker+", as we call it", path)
+			}
+		}
+		_, found := c.get("/search?q=" + marker)
+		require.Equal(t, met[p.Login], strings.Contains(string(found), `class="hit`) || strings.Contains(string(found), "<mark>"), p.Login)
+	}
+	require.Equal(t, map[string]bool{
+		"marta": true, "gwen": true, "ines": true, "anselm": true, "tessa": true, "lionel": true, "wilf": true,
+		"kofi": false, "sunniva": false, "petra": false, "noor": false, "bram": false, "": false,
+	}, met)
+}
+
+// walked gets every page of the reader site that links lead somebody to.
+func walked(t *testing.T, c *client) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	queue := []string{"/", "/search/a-z", "/search/overview", "/search/new", "/search/trails", "/feed.atom", "/nowhere-at-all"}
+	for len(queue) > 0 {
+		path := queue[0]
+		queue = queue[1:]
+		if _, done := out[path]; done {
+			continue
+		}
+		_, body := c.get(path)
+		out[path] = string(body)
+		doc, err := html.Parse(bytes.NewReader(body))
+		require.NoError(t, err)
+		for n := range doc.Descendants() {
+			for _, a := range n.Attr {
+				to, _, _ := strings.Cut(a.Val, "#")
+				if a.Key == "href" && n.Data == "a" && strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "/studio") {
+					queue = append(queue, to)
+				}
+			}
+		}
+	}
+	return out
+}

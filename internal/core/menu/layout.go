@@ -1,0 +1,493 @@
+package menu
+
+import (
+	"cmp"
+	"slices"
+
+	"golang.org/x/text/collate"
+	"golang.org/x/text/language"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
+)
+
+// Why tells why readers do not get an item; Shown if they do.
+type Why uint8
+
+// The reasons.
+const (
+	Shown Why = iota
+	LeftOut
+	Waits     // to be let in
+	Gone      // its entry is not there
+	Unlisted  // its entry is not listed in menus
+	Withdrawn // its entry is
+	NoPage    // it leads nowhere
+	NoneBelow // a label with nothing below
+	TooDeep   // deeper than the menu shows
+)
+
+// Words says why, to whoever makes the menu.
+func (w Why) Words() string {
+	return [...]string{
+		"", "left out; the page stays where it is", "new: waits to be let in", "its page is not there (any more)", "not listed in menus: see its facts",
+		"withdrawn", "leads to no page", "nothing to show is below it", "deeper than this menu shows",
+	}[w]
+}
+
+// Line is one item of a menu as an editor sees it, with what readers do not get.
+type Line struct {
+	Key, Parent string
+	Level       int // 1 at the top of the menu
+	Said        Said
+	Entry       int    // index into the tree, or None
+	Title, Href string // as readers get them
+	Why         Why
+	Arranged    bool // somebody put it where it stands
+	Holds       bool // items can go below it
+}
+
+// Own tells whether the item is the editor's, and not computed.
+func (l Line) Own() bool { return l.Said.Kind != "" }
+
+// Layout is one menu with all that is said about it.
+type Layout struct {
+	id    string
+	own   Own
+	tree  *sitemap.Tree
+	nodes []node
+	at    map[string]int
+	order map[string][]string // keys below a key, as they stand
+	pages map[int][]int32     // nodes that readers get, by entry
+}
+
+type node struct {
+	Line
+	natural string // the key that it stands below by nature
+	own     bool   // it is the editor's
+	kids    []int32
+	symbol  string
+	divider bool
+	outside bool
+}
+
+// Layout lays out a menu.
+func (m *Maker) Layout(id string) *Layout {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if l := m.built[id]; l != nil {
+		return l
+	}
+	l := lay(m.tree, id, m.own[id])
+	m.built[id] = l
+	return l
+}
+
+// lay computes what the sitemap puts into a menu, adds the editor's items,
+// brings all into order, and says of each whether readers get it.
+func lay(t *sitemap.Tree, id string, own Own) *Layout {
+	l := &Layout{id: id, own: own, tree: t, at: map[string]int{}, order: map[string][]string{}, pages: map[int][]int32{}}
+	b := builder{Layout: l, natural: map[string][]string{}, found: map[string]int{}}
+	b.base()
+	b.ownItems()
+	b.arrange()
+	b.walk("", 1, Shown)
+	l.judge()
+	return l
+}
+
+type builder struct {
+	*Layout
+	cands   []node
+	found   map[string]int      // candidates by key
+	natural map[string][]string // keys below a key, as computed
+	less    *collate.Collator
+}
+
+// base collects what the menu shows by nature.
+func (b *builder) base() {
+	n := natureOf(b.id)
+	levels := cmp.Or(b.own.Levels, n.levels)
+	top := b.tree.Home()
+	of := cmp.Or(b.own.Of, Branch(b.id))
+	if of != "" {
+		if top = b.tree.Find(of); top == sitemap.None {
+			return
+		}
+	} else if b.id == Foot {
+		return
+	}
+	if levels == Nothing {
+		return
+	}
+	if b.id == Top && top == b.tree.Home() && top != sitemap.None {
+		b.candidate(node{Line: Line{Key: b.tree.Ref(top).ID, Entry: top}})
+	}
+	b.below(top, "", "", levels)
+}
+
+func (b *builder) candidate(n node) {
+	n.natural = n.Parent
+	b.found[n.Key] = len(b.cands)
+	b.cands = append(b.cands, n)
+	b.natural[n.Parent] = append(b.natural[n.Parent], n.Key)
+}
+
+// below collects the entries below one. A group shows what is below it along
+// with itself.
+func (b *builder) below(i int, parent, prefix string, levels int) {
+	for _, c := range b.children(i) {
+		e := b.tree.Ref(c)
+		key := prefix + e.ID
+		b.candidate(node{Line: Line{Key: key, Parent: parent, Entry: c}})
+		left := levels - 1
+		if e.Kind == sitemap.Group {
+			left = levels
+		}
+		switch said := b.own.Items[key].Levels; {
+		case said == Nothing:
+			left = 0
+		case said > 0:
+			left = said
+		}
+		if left > 0 {
+			b.below(c, key, prefix, left)
+		}
+	}
+}
+
+func (b *builder) children(i int) []int {
+	list := slices.Collect(b.tree.Children(i))
+	if b.own.AZ {
+		if b.less == nil {
+			b.less = collate.New(language.Und, collate.IgnoreCase, collate.Numeric)
+		}
+		slices.SortStableFunc(list, func(x, y int) int { return b.less.CompareString(b.tree.Ref(x).Name(), b.tree.Ref(y).Name()) })
+	}
+	return list
+}
+
+// ownItems collects the editor's items, and what those show below themselves.
+func (b *builder) ownItems() {
+	var keys []string
+	for k, it := range b.own.Items {
+		if it.Kind != "" {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		it := b.own.Items[k]
+		entry := sitemap.None
+		if it.Kind == AnEntry || it.Kind == Children {
+			entry = b.tree.Find(it.Entry)
+		}
+		b.candidate(node{Line: Line{Key: k, Entry: entry}, own: true})
+		levels := max(it.Levels, 0)
+		if it.Kind == Children {
+			levels = max(levels, 1)
+		}
+		if entry != sitemap.None && levels > 0 {
+			b.below(entry, k, k+"/", levels)
+		}
+	}
+}
+
+// arrange puts the keys below each key in order: those that somebody arranged,
+// and each computed one that nobody did after the nearest that precedes it by
+// nature.
+func (b *builder) arrange() {
+	placed := map[string]string{}
+	var parents []string
+	for p := range b.own.Order {
+		parents = append(parents, p)
+	}
+	slices.Sort(parents)
+	for _, p := range parents {
+		if _, there := b.found[p]; p != "" && !there {
+			continue
+		}
+		for _, k := range b.own.Order[p] {
+			_, there := b.found[k]
+			if _, twice := placed[k]; there && !twice {
+				placed[k] = p
+			}
+		}
+	}
+	b.untangle(placed)
+	for _, p := range append(parents, "") {
+		if _, done := b.order[p]; done {
+			continue
+		}
+		for _, k := range b.own.Order[p] {
+			if at, ok := placed[k]; ok && at == p && !slices.Contains(b.order[p], k) {
+				b.order[p] = append(b.order[p], k)
+				b.cands[b.found[k]].Arranged = true
+			}
+		}
+	}
+	for p, keys := range b.natural {
+		b.order[p] = insertNatural(b.order[p], keys, placed)
+	}
+}
+
+// untangle gives up places that would put items below themselves, which happens
+// where the sitemap turned round what stands below what.
+func (b *builder) untangle(placed map[string]string) {
+	var loose []string
+	for k := range placed {
+		loose = append(loose, k)
+	}
+	slices.Sort(loose)
+	for _, k := range loose {
+		seen := map[string]bool{k: true}
+		for p := placed[k]; p != ""; {
+			if seen[p] {
+				delete(placed, k)
+				break
+			}
+			seen[p] = true
+			at, ok := placed[p]
+			if !ok {
+				at = b.cands[b.found[p]].natural
+			}
+			p = at
+		}
+	}
+}
+
+func insertNatural(list, natural []string, placed map[string]string) []string {
+	last := -1 // where the last one by nature stands
+	for _, k := range natural {
+		if at := slices.Index(list, k); at >= 0 {
+			last = at
+			continue
+		}
+		if _, elsewhere := placed[k]; elsewhere {
+			continue
+		}
+		last++
+		if last >= len(list) {
+			list = append(list, k)
+			last = len(list) - 1
+			continue
+		}
+		list = slices.Insert(list, last, k)
+	}
+	return list
+}
+
+// walk makes the nodes, in the order in which they stand.
+func (b *builder) walk(parent string, level int, above Why) []int32 {
+	var out []int32
+	for _, k := range b.order[parent] {
+		n := b.cands[b.found[k]]
+		n.Parent, n.Level, n.Said = parent, level, b.own.Items[k]
+		if !n.own {
+			n.Said.Kind = ""
+		}
+		n.Why = above
+		at := len(b.nodes)
+		b.at[k] = at
+		b.nodes = append(b.nodes, n)
+		b.complete(&b.nodes[at])
+		why := b.nodes[at].Why
+		kids := b.walk(k, level+1, why)
+		b.nodes[at].kids = kids
+		out = append(out, int32(at))
+	}
+	return out
+}
+
+// complete says what an item shows, and why not.
+func (b *builder) complete(n *node) {
+	n.symbol, n.Title = n.Said.Symbol, n.Said.Title
+	n.Holds = n.Said.Kind != Divider && n.Said.Kind != Children
+	said := n.Why
+	switch n.Said.Kind {
+	case Divider:
+		n.divider = true
+	case Link:
+		n.outside, n.Href = true, n.Said.URL
+	case Label, Children:
+	default:
+		if n.Entry != sitemap.None {
+			e := b.tree.Ref(n.Entry)
+			n.Title, n.outside = cmp.Or(n.Title, e.Name()), e.Kind == sitemap.Outside
+			n.Href = href(b.tree, n.Entry)
+		}
+	}
+	if n.Said.Kind == Children && n.Entry != sitemap.None {
+		n.Title = cmp.Or(n.Title, "What is below "+b.tree.Ref(n.Entry).Name())
+	}
+	if said == Shown {
+		n.Why = b.why(n)
+	}
+}
+
+func (b *builder) why(n *node) Why {
+	isEntry := n.Said.Kind == "" || n.Said.Kind == AnEntry || n.Said.Kind == Children
+	switch {
+	case n.Said.Out:
+		return LeftOut
+	case !n.own && b.own.Wait && !n.Said.In:
+		return Waits
+	case isEntry && n.Entry == sitemap.None:
+		return Gone
+	case !isEntry:
+		return Shown
+	}
+	e := b.tree.Ref(n.Entry)
+	switch {
+	case e.Unlisted:
+		return Unlisted
+	case e.Withdrawn:
+		return Withdrawn
+	case n.Href == "" && e.Kind != sitemap.Group && n.Said.Kind != Children:
+		return NoPage
+	}
+	return Shown
+}
+
+// judge finds what readers do not get because of what is below or how deep it
+// is, and notes where pages are.
+func (l *Layout) judge() {
+	shows := natureOf(l.id).shows
+	for at := len(l.nodes) - 1; at >= 0; at-- {
+		n := &l.nodes[at]
+		if n.Why == Shown && l.depth(at) > shows {
+			n.Why = TooDeep
+		}
+		if n.Why != Shown {
+			continue
+		}
+		label := n.Href == "" && !n.divider
+		if label && !slices.ContainsFunc(n.kids, func(k int32) bool { return l.nodes[k].Why == Shown && !l.nodes[k].divider }) {
+			n.Why = NoneBelow
+		}
+	}
+	for at := range l.nodes {
+		if n := &l.nodes[at]; n.Why == Shown && n.Entry != sitemap.None && n.Said.Kind != Children {
+			l.pages[n.Entry] = append(l.pages[n.Entry], int32(at))
+		}
+	}
+}
+
+// depth is the level at which readers get an item: pages of a branch stand in
+// the place of their item.
+func (l *Layout) depth(at int) int {
+	d := 0
+	for k := l.nodes[at].Key; k != ""; k = l.nodes[l.at[k]].Parent {
+		if l.nodes[l.at[k]].Said.Kind != Children {
+			d++
+		}
+	}
+	return d
+}
+
+// Lines lists all items, with those that readers do not get.
+func (l *Layout) Lines() []Line {
+	out := make([]Line, len(l.nodes))
+	for i := range l.nodes {
+		out[i] = l.nodes[i].Line
+	}
+	return out
+}
+
+// Find gives the item of a key.
+func (l *Layout) Find(key string) (Line, bool) {
+	at, ok := l.at[key]
+	if !ok {
+		return Line{}, false
+	}
+	return l.nodes[at].Line, true
+}
+
+// Has tells whether readers get a page in this menu.
+func (l *Layout) Has(i int) bool { return len(l.pages[i]) > 0 }
+
+// items gives what readers get on a page. In a menu that opens, items show what
+// is below them only on the way to the page.
+func (l *Layout) items(page int, opens bool) []Item {
+	way := l.way(page)
+	var down func(kids []int32) []Item
+	down = func(kids []int32) []Item {
+		var out []Item
+		for _, k := range kids {
+			n := &l.nodes[k]
+			if n.Why != Shown {
+				continue
+			}
+			if n.Said.Kind == Children {
+				out = append(out, down(n.kids)...)
+				continue
+			}
+			it := Item{Title: n.Title, Href: n.Href, Entry: n.Entry, Outside: n.outside, Symbol: n.symbol, Divider: n.divider, Current: n.Entry == page && page != sitemap.None}
+			it.Open = way[n.Key] && !it.Current && (n.Entry == sitemap.None || n.Entry != l.tree.Home())
+			if !opens || it.Current || it.Open || it.Href == "" {
+				it.Below = down(n.kids)
+			}
+			out = append(out, it)
+		}
+		return tidy(out)
+	}
+	return down(l.tops())
+}
+
+// tidy leaves out dividers that divide nothing.
+func tidy(items []Item) []Item {
+	out := items[:0]
+	for _, it := range items {
+		if it.Divider && (len(out) == 0 || out[len(out)-1].Divider) {
+			continue
+		}
+		out = append(out, it)
+	}
+	if n := len(out); n > 0 && out[n-1].Divider {
+		out = out[:n-1]
+	}
+	return out
+}
+
+func (l *Layout) tops() []int32 {
+	var out []int32
+	for _, k := range l.order[""] {
+		out = append(out, int32(l.at[k]))
+	}
+	return out
+}
+
+// way is the keys of the items above a page; where the menu has it not, of the
+// nearest page above it that it has.
+func (l *Layout) way(page int) map[string]bool {
+	out := map[string]bool{}
+	for i := page; i != sitemap.None; i = l.tree.Parent(i) {
+		for _, at := range l.pages[i] {
+			for k := l.nodes[at].Key; k != ""; k = l.nodes[l.at[k]].Parent {
+				out[k] = true
+			}
+		}
+		if len(out) > 0 {
+			break
+		}
+	}
+	return out
+}
+
+// href is where an entry leads a reader, or "".
+func href(t *sitemap.Tree, i int) string {
+	e := t.Ref(i)
+	switch e.Kind {
+	case sitemap.Outside, sitemap.File:
+		if address.IsURL(e.Target) {
+			return e.Target
+		}
+	case sitemap.Reference:
+		if r := t.Referred(i); r != sitemap.None && t.Ref(r).Kind != sitemap.Reference {
+			return href(t, r)
+		}
+	default:
+		return address.Written(t.Served(i))
+	}
+	return ""
+}

@@ -1,0 +1,308 @@
+// Package ways holds the ways in that editors shape beside the sitemap: menus
+// that they took over, and trails. They are planned, compared, chosen and
+// published like entries, each as one change.
+package ways
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/sitemap"
+)
+
+// Way is one of them.
+type Way struct {
+	Menu  *menu.Own `json:"menu,omitempty"`
+	Trail *Trail    `json:"trail,omitempty"`
+}
+
+// Set holds ways by id. It is not changed once it is made.
+type Set map[string]Way
+
+const (
+	menuPrefix  = "menu:"
+	trailPrefix = "trail:"
+)
+
+// MenuID and TrailID are the ids under which a Set holds them.
+func MenuID(id string) string  { return menuPrefix + id }
+func TrailID(id string) string { return trailPrefix + id }
+
+// MenuOf is the menu, and TrailOf the trail, that an id stands for; "" for
+// others.
+func MenuOf(id string) string  { return after(id, menuPrefix) }
+func TrailOf(id string) string { return after(id, trailPrefix) }
+
+func after(id, prefix string) string {
+	rest, ok := strings.CutPrefix(id, prefix)
+	if !ok {
+		return ""
+	}
+	return rest
+}
+
+// Menus gives the menus that were taken over.
+func (s Set) Menus() menu.Owns {
+	out := menu.Owns{}
+	for id, w := range s {
+		if w.Menu != nil {
+			out[MenuOf(id)] = *w.Menu
+		}
+	}
+	return out
+}
+
+// With gives a set in which an id stands for a way; for nothing where w is nil
+// or says nothing.
+func (s Set) With(id string, w *Way) Set {
+	out := maps.Clone(s)
+	if out == nil {
+		out = Set{}
+	}
+	if w == nil || w.Menu != nil && w.Menu.IsZero() || *w == (Way{}) {
+		delete(out, id)
+		return out
+	}
+	out[id] = *w
+	return out
+}
+
+// Find gives the way of an id, or nil.
+func (s Set) Find(id string) *Way {
+	if w, ok := s[id]; ok {
+		return &w
+	}
+	return nil
+}
+
+// Same tells whether two ways are the same.
+func Same(a, b *Way) bool {
+	if a == nil || b == nil {
+		return a == b
+	}
+	return written(*a) == written(*b)
+}
+
+func written(w Way) string {
+	b, err := json.Marshal(w)
+	if err != nil {
+		panic(err) // strings, numbers and maps of them
+	}
+	return string(b)
+}
+
+// ids lists what is in either set, sorted.
+func ids(a, b Set) []string {
+	all := maps.Clone(a)
+	if all == nil {
+		all = Set{}
+	}
+	maps.Copy(all, b)
+	return slices.Sorted(maps.Keys(all))
+}
+
+// Patch is a change of one way; nil: it is not there.
+type Patch struct {
+	ID            string
+	Before, After *Way
+}
+
+// Patches tells how one set becomes another.
+func Patches(before, after Set) []Patch {
+	var out []Patch
+	for _, id := range ids(before, after) {
+		if b, a := before.Find(id), after.Find(id); !Same(b, a) {
+			out = append(out, Patch{id, b, a})
+		}
+	}
+	return out
+}
+
+// Diff tells how Next's ways differ from Live's, as changes of an edition.
+func Diff(live, next Set) []change.Change {
+	var out []change.Change
+	for _, p := range Patches(live, next) {
+		c := change.Change{Key: change.Key{ID: p.ID, Aspect: change.Trail}}
+		switch {
+		case MenuOf(p.ID) != "":
+			c.Aspect, c.Because = change.Menu, menuWords(p.Before, p.After)
+		default:
+			c.Because = trailWords(p.Before, p.After)
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// Apply gives Live's ways with the chosen changes made.
+func Apply(live, next Set, chosen change.Set) Set {
+	out := live
+	for _, p := range Patches(live, next) {
+		for _, a := range []change.Aspect{change.Menu, change.Trail} {
+			if chosen[change.Key{ID: p.ID, Aspect: a}] {
+				out = out.With(p.ID, p.After)
+			}
+		}
+	}
+	return out
+}
+
+// Title names what an id stands for; sets and tree are looked at in turn.
+func Title(id string, t *sitemap.Tree, sets ...Set) string {
+	if m := MenuOf(id); m != "" {
+		return menu.Title(m, t)
+	}
+	for _, s := range sets {
+		if w := s.Find(id); w != nil && w.Trail != nil {
+			return "Trail " + w.Trail.Title
+		}
+	}
+	return "A trail that is gone"
+}
+
+// menuWords tells what was done to a menu.
+func menuWords(before, after *Way) string {
+	var was, now menu.Own
+	if before != nil {
+		was = *before.Menu
+	}
+	if after != nil {
+		now = *after.Menu
+	}
+	if after == nil {
+		return "as computed again"
+	}
+	var parts []string
+	say := func(n int, one, many string) {
+		switch {
+		case n == 1:
+			parts = append(parts, one)
+		case n > 1:
+			parts = append(parts, fmt.Sprintf(many, n))
+		}
+	}
+	t := tally(was, now)
+	say(t.added, "one item added", "%d items added")
+	say(t.gone, "one item taken away", "%d items taken away")
+	say(t.out, "one left out", "%d left out")
+	say(t.in, "one let in", "%d let in")
+	say(t.said, "one says something else", "%d say something else")
+	if !maps.EqualFunc(was.Order, now.Order, slices.Equal) {
+		parts = append(parts, "another order")
+	}
+	if was.Of != now.Of || was.Levels != now.Levels || was.AZ != now.AZ || was.Wait != now.Wait {
+		parts = append(parts, "computed in another way")
+	}
+	return strings.Join(parts, ", ")
+}
+
+type tallied struct{ added, gone, out, in, said int }
+
+func tally(was, now menu.Own) tallied {
+	var t tallied
+	for k, b := range now.Items {
+		a, had := was.Items[k]
+		bare := func(it menu.Said) menu.Said {
+			it.Out, it.In = false, false
+			return it
+		}
+		switch {
+		case !had && b.Kind != "":
+			t.added++
+		case b.Out && !a.Out:
+			t.out++
+		case a.Out && !b.Out, b.In && !a.In:
+			t.in++
+		case bare(a) != bare(b):
+			t.said++
+		}
+	}
+	for k, a := range was.Items {
+		switch _, has := now.Items[k]; {
+		case has:
+		case a.Kind != "":
+			t.gone++
+		case a.Out:
+			t.in++
+		case a.Title+a.Symbol != "" || a.Levels != 0:
+			t.said++
+		}
+	}
+	return t
+}
+
+// Replaced makes what leads to one entry lead to another, as when two pages
+// become one.
+func (s Set) Replaced(gone, kept string) Set {
+	out := s
+	for id, w := range s {
+		switch {
+		case w.Menu != nil:
+			if own, did := w.Menu.Replaced(gone, kept); did {
+				out = out.With(id, &Way{Menu: &own})
+			}
+		case w.Trail != nil:
+			if tr, did := w.Trail.replaced(gone, kept); did {
+				out = out.With(id, &Way{Trail: &tr})
+			}
+		}
+	}
+	return out
+}
+
+// Back gives the ways of an earlier edition for going back to it. Who may read
+// the pages of a trail stays as narrow as it is now, so a trail that keeps readers
+// out stays too.
+func Back(live, earlier Set) Set {
+	out := earlier
+	for id, w := range live {
+		if w.Trail == nil || w.Trail.Readership == "" {
+			continue
+		}
+		tr := *w.Trail
+		if then := earlier.Find(id); then != nil {
+			tr = *then.Trail
+			tr.Readership = readership.Narrower(tr.Readership, w.Trail.Readership)
+			for _, p := range w.Trail.Pages {
+				if !slices.Contains(tr.Pages, p) {
+					tr.Pages = append(tr.Pages[:len(tr.Pages):len(tr.Pages)], p)
+				}
+			}
+		}
+		out = out.With(id, &Way{Trail: &tr})
+	}
+	return out
+}
+
+// Lost is an item or a step that leads to an entry which is not there.
+type Lost struct{ Way, Key, Entry string }
+
+// Lost lists what leads to nothing in a tree: items that editors put into menus,
+// and steps of trails.
+func (s Set) Lost(t *sitemap.Tree) []Lost {
+	var out []Lost
+	for _, id := range slices.Sorted(maps.Keys(s)) {
+		w := s[id]
+		if w.Menu != nil {
+			entries := w.Menu.Entries()
+			for _, k := range slices.Sorted(maps.Keys(entries)) {
+				if t.Find(entries[k]) == sitemap.None {
+					out = append(out, Lost{id, k, entries[k]})
+				}
+			}
+			continue
+		}
+		for _, p := range w.Trail.Pages {
+			if t.Find(p) == sitemap.None {
+				out = append(out, Lost{Way: id, Entry: p})
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,39 @@
+package reader
+
+import (
+	"net/http"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/sitemap"
+)
+
+const previewPolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'self'"
+
+// Preview writes a page of a state of the site as a reader gets it, for a frame of
+// the studio.
+func (s *Site) Preview(w http.ResponseWriter, p app.Previewed) error {
+	e, err := newEdition(p.Site)
+	if err != nil {
+		return err
+	}
+	snap := e.viewOf(p.Reader)
+	var body []byte
+	if i := snap.Tree.Find(p.Entry); i != sitemap.None && snap.Tree.Served(i) != "" {
+		v, err := snap.pageView(i, p.Body)
+		if err != nil {
+			return err
+		}
+		body, err = s.set.Bytes("page", "layout", v)
+		if err != nil {
+			return err
+		}
+	} else if body, err = s.set.Bytes("lost", "layout", lostView{frame: snap.frame("Not found", sitemap.None), Home: "/"}); err != nil {
+		return err
+	}
+	h := w.Header()
+	pageHeaders(h)
+	h.Set("Content-Security-Policy", previewPolicy)
+	h.Set("Cache-Control", "no-store")
+	_, err = w.Write(body)
+	return err
+}
