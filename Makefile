@@ -1,5 +1,5 @@
 # Two commands do everything: make demo, make test.
-.PHONY: demo test bench shots assets check setup
+.PHONY: demo test bench html shots assets check setup
 export PATH := $(PATH):/usr/local/go/bin
 
 demo:
@@ -15,6 +15,12 @@ bench:
 	@sh scripts/setup.sh postgres load
 	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/files ./internal/web/...
 	go test -timeout 30m -run '^$$' -bench . -benchtime 1x ./e2e
+
+html:
+	@sh scripts/setup.sh postgres chromium java
+	npm install --no-save --no-audit --no-fund vnu-jar@26.9.27
+	rm -rf .tools/pages && PAGES="$$(pwd)/.tools/pages" go test -count 1 -run TestSavePages ./e2e
+	java -jar node_modules/vnu-jar/build/dist/vnu.jar .tools/pages && echo "The Nu HTML checker finds nothing."
 
 shots:
 	@sh scripts/setup.sh postgres chromium

@@ -37,7 +37,10 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/menus/reach", ""},
 		{"/studio/settings", ""},
 		{"/studio/menus/findability", ""},
-		{"/studio/menus", ""},
+		{"/studio/menus", "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"/studio/menus?menu=foot&width=360", "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"/studio/menus/trails", ""},
+		{"/studio/menus/trails/new", "document.querySelector('#ticks input')"},
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
 		{"/studio/pages/" + page + "/look", ""},
@@ -60,6 +63,11 @@ func TestScreensAreAccessible(t *testing.T) {
 		}
 		check(t, tab, string(axe), s.path)
 	}
+	for _, path := range append(everyKind(t, site), "/start-here/first-week/keys-and-badges", "/grounds/machines") {
+		tab.Go(path)
+		tab.MustEval("() => document.querySelectorAll('details').forEach((d) => { d.open = true; })")
+		check(t, tab, string(axe), path)
+	}
 	require.Empty(t, tab.Problems())
 }
 
@@ -69,8 +77,9 @@ func TestReaderIsNarrow(t *testing.T) {
 	site := kit.Site(t, true)
 	tab := browser.Open(t, site.URL)
 	require.NoError(t, tab.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 360, Height: 740, DeviceScaleFactor: 1, Mobile: true}))
-	for _, path := range []string{"/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search?q=seed", "/search/a-z", "/search/overview", "/search/new"} {
+	for _, path := range append(everyKind(t, site), "/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search/a-z", "/search/overview", "/search/new") {
 		tab.Go(path)
+		tab.MustEval("() => { document.querySelector('.menu-button')?.click(); document.querySelectorAll('details').forEach((d) => { d.open = true; }); }")
 		require.LessOrEqual(t, tab.MustEval("() => document.documentElement.scrollWidth").Int(), 360, path)
 	}
 }

@@ -18,10 +18,10 @@ func requireNoDeadLink(t *testing.T, base string) {
 	t.Helper()
 	c := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	ids := map[string]map[string]bool{} // of each page
-	from := map[string]string{"/": "the start", "/search/a-z": "the start", "/search/overview": "the start", "/search/new": "the start"}
+	from := map[string]string{"/": "the start", "/search/a-z": "the start", "/search/overview": "the start", "/search/new": "the start", "/search/trails": "the start"}
 	type anchor struct{ page, id, on string }
 	var anchors []anchor
-	queue := []string{"/", "/search/a-z", "/search/overview", "/search/new"}
+	queue := []string{"/", "/search/a-z", "/search/overview", "/search/new", "/search/trails"}
 	for len(queue) > 0 {
 		page := queue[0]
 		queue = queue[1:]
@@ -56,6 +56,8 @@ func requireNoDeadLink(t *testing.T, base string) {
 						from[to] = page
 						queue = append(queue, to)
 					}
+				default:
+					require.True(t, strings.HasPrefix(a.Val, "/studio") || strings.HasPrefix(a.Val, "https://") || strings.HasPrefix(a.Val, "http://"), "%s leads to %s", page, a.Val)
 				}
 			}
 		}

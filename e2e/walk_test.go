@@ -84,11 +84,12 @@ func TestNobodyMeetsWhatIsNotForThem(t *testing.T) {
 	}, met)
 }
 
-// walked gets every page of the reader site that links lead somebody to.
-func walked(t *testing.T, c *client) map[string]string {
+// walked gets every page of the reader site that links lead somebody to, and some
+// more.
+func walked(t *testing.T, c *client, more ...string) map[string]string {
 	t.Helper()
 	out := map[string]string{}
-	queue := []string{"/", "/search/a-z", "/search/overview", "/search/new", "/search/trails", "/feed.atom", "/nowhere-at-all"}
+	queue := append([]string{"/", "/search/a-z", "/search/overview", "/search/new", "/search/trails", "/feed.atom", "/nowhere-at-all"}, more...)
 	for len(queue) > 0 {
 		path := queue[0]
 		queue = queue[1:]

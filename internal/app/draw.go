@@ -5,6 +5,7 @@ import (
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/drawing"
+	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -16,6 +17,23 @@ type Drawn struct {
 	Trees port.Trees
 	Level int // down to which it is open
 	Marks func(node int) []string
+	// Ways gives for each node the nodes on the way of clicks to it; nil unless
+	// the drawing is of clicks.
+	Ways [][]int
+}
+
+// waysOver gives the way of clicks to each node.
+func waysOver(d drawing.Drawing, r *reach.Reach) [][]int {
+	along := d.Along()
+	out := make([][]int, len(d.Nodes))
+	for k, n := range d.Nodes {
+		var entries []int
+		for _, step := range r.Way(n.Entry) {
+			entries = append(entries, step.Entry)
+		}
+		out[k] = along(entries)
+	}
+	return out
 }
 
 // Draw draws Next. A level of 0 stands for as many as can be overlooked.
@@ -37,13 +55,13 @@ func (a *App) Draw(ctx context.Context, who port.Person, ask drawing.Ask, title,
 			ask.Level = drawing.FittingLevel(t)
 		}
 		st := o.Standing()
+		var clicks *reach.Reach
 		facts := drawing.Facts{Marks: map[string][]string{}, State: st.State, Written: st.Written, Visits: o.Visits, Now: a.now()}
 		if ask.Overlay == drawing.ByClicks {
-			r, err := a.reachOfNext(ctx, tx, s, o.Trees)
-			if err != nil {
+			if clicks, err = a.reachOfNext(ctx, tx, s, o.Trees); err != nil {
 				return err
 			}
-			facts.Clicks = func(i int) int { return r.Clicks[i] }
+			facts.Clicks = func(i int) int { return clicks.Clicks[i] }
 		}
 		for i := range t.Len() {
 			if m := st.AllMarks(i); len(m) > 0 {
@@ -52,6 +70,9 @@ func (a *App) Draw(ctx context.Context, who port.Person, ask drawing.Ask, title,
 		}
 		d = Drawn{
 			Drawing: drawing.New(t, ask, facts, title, small), Site: s, Trees: o.Trees, Level: ask.Level,
+		}
+		if clicks != nil {
+			d.Ways = waysOver(d.Drawing, clicks)
 		}
 		d.Marks = func(node int) []string { return facts.Marks[t.Ref(d.Nodes[node].Entry).ID] }
 		return nil

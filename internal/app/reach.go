@@ -28,7 +28,47 @@ type Reached struct {
 	Visits  map[string]int
 	Links   []reach.Link
 	Options reach.Options
+	Menus   *menu.Maker
 	Trees   port.Trees
+}
+
+// Leading is what leads to a page, besides the breadcrumbs of those below it.
+type Leading struct {
+	Menus        []string // titles
+	Links, Tiles int
+	Trails       []string // titles
+}
+
+// LeadsTo tells what leads to each page.
+func (r Reached) LeadsTo() func(i int) Leading {
+	by := map[int]*Leading{}
+	for _, l := range r.Links {
+		at := by[l.To]
+		if at == nil {
+			at = &Leading{}
+			by[l.To] = at
+		}
+		switch l.Via {
+		case reach.Tile:
+			at.Tiles++
+		case reach.Trail:
+			if !slices.Contains(at.Trails, l.Words) {
+				at.Trails = append(at.Trails, l.Words)
+			}
+		default:
+			at.Links++
+		}
+	}
+	return func(i int) Leading {
+		var out Leading
+		if at := by[i]; at != nil {
+			out = *at
+		}
+		for _, id := range r.Menus.Of(i) {
+			out.Menus = append(out.Menus, menu.Title(id, r.Tree))
+		}
+		return out
+	}
 }
 
 const savingsTold = 8
@@ -48,6 +88,7 @@ func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, e
 		}
 		r.Links, r.Options = clickable(t, set, heads, live)
 		r.Reach = reach.From(t, r.Links, r.Options)
+		r.Menus = menu.For(t, set.Menus())
 		r.Visits, err = a.visits(ctx, tx, r.Trees)
 		return err
 	})

@@ -3,6 +3,7 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -10,6 +11,7 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -18,6 +20,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/files"
 )
 
 // Password of everybody in the demo.
@@ -110,6 +113,7 @@ func (l *loader) found(ctx context.Context) error {
 //	first MENU ADDRESS
 //	leave MENU ADDRESS
 //	trail TITLE | ABOUT | ADDRESS …
+//	visits FILE
 func (l *loader) history(ctx context.Context) error {
 	b, err := fs.ReadFile(l.files, "history.txt")
 	if err != nil {
@@ -168,6 +172,8 @@ func (l *loader) step(ctx context.Context, who port.Person, word, rest string) e
 		return err
 	case "item", "words", "first", "leave":
 		return l.menuStep(ctx, who, word, strings.Split(rest, "|"))
+	case "visits":
+		return l.visits(ctx, who, rest)
 	case "trail":
 		return l.trail(ctx, who, strings.Split(rest, "|"))
 	}
@@ -255,6 +261,24 @@ func (l *loader) bring(ctx context.Context, who port.Person, name string) error 
 		return fmt.Errorf("%s: %s%s", name, p.Problem, p.File.Message)
 	}
 	_, err = l.app.AcceptFile(ctx, who, id)
+	return err
+}
+
+// visits counts the visits of a file as those of today.
+func (l *loader) visits(ctx context.Context, who port.Person, name string) error {
+	data, err := fs.ReadFile(l.files, name)
+	if err != nil {
+		return err
+	}
+	counts, err := files.ReadVisits(name, bytes.NewReader(data))
+	if err != nil {
+		return err
+	}
+	today, err := time.Parse(time.DateOnly, l.app.Today())
+	if err != nil {
+		return err
+	}
+	_, _, err = l.app.BringVisits(ctx, who, today, counts)
 	return err
 }
 

@@ -14,6 +14,32 @@ type Drawing struct {
 	W, H      float64
 }
 
+// Along gives a function that tells which nodes a way over entries is drawn
+// along: an entry that is not drawn is where the nearest above it is.
+func (d Drawing) Along() func(entries []int) []int {
+	at := make([]int, d.Tree.Len())
+	for i := range at {
+		at[i] = None
+	}
+	for k, n := range d.Nodes {
+		at[n.Entry] = k
+	}
+	for i := range at { // what is above comes first
+		if p := d.Tree.Parent(i); at[i] == None && p != sitemap.None {
+			at[i] = at[p]
+		}
+	}
+	return func(entries []int) []int {
+		var out []int
+		for _, i := range entries {
+			if k := at[i]; k != None && (len(out) == 0 || out[len(out)-1] != k) {
+				out = append(out, k)
+			}
+		}
+		return out
+	}
+}
+
 // Ask says what is to be drawn and how.
 type Ask struct {
 	Opening

@@ -216,3 +216,18 @@ func TestShades(t *testing.T) {
 		})
 	}
 }
+
+// A way over entries is drawn along the boxes there are.
+func TestAlong(t *testing.T) {
+	page := func(id, parent string) sitemap.Entry {
+		return sitemap.Entry{ID: id, Parent: parent, Title: id, Slug: id, Kind: sitemap.Page}
+	}
+	tree, err := sitemap.New([]sitemap.Entry{{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page}, page("a", ""), page("b", "a"), page("c", "b"), page("d", "")})
+	require.NoError(t, err)
+	wide := func(string) float64 { return 40 }
+	d := drawing.New(tree, drawing.Ask{Opening: drawing.Opening{Level: 1}, Direction: drawing.Across, Overlay: drawing.ByKind}, drawing.Facts{}, wide, wide)
+	require.Len(t, d.Nodes, 3)
+	along := d.Along()
+	require.Equal(t, []int{0, 2, 1}, along([]int{tree.Find("h"), tree.Find("d"), tree.Find("b"), tree.Find("c")}), "what is closed is where it is closed")
+	require.Empty(t, along(nil))
+}

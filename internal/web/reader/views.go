@@ -32,7 +32,7 @@ type frame struct {
 
 	Index, Overview, New, Feed string
 	Style, Mark, Foot          string
-	Trails                     string // their list, where there are any
+	TrailList                  string // where there are any trails
 }
 
 func (snap *view) frame(title string, page int) frame {
@@ -41,7 +41,7 @@ func (snap *view) frame(title string, page int) frame {
 		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, Bottom: snap.menus.Foot(page),
 	}
 	if len(snap.trails) > 0 {
-		f.Trails = urls.TrailList
+		f.TrailList = urls.TrailList
 	}
 	return f
 }

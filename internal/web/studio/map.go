@@ -91,6 +91,7 @@ type drawnNode struct {
 	Hidden int        `json:"n,omitempty"`
 	Open   bool       `json:"o,omitempty"`
 	Level  int        `json:"v"`
+	Way    []int      `json:"w,omitempty"` // nodes on the way of clicks to it
 }
 
 type drawnKey struct {
@@ -134,6 +135,9 @@ func newDrawnTree(d app.Drawn) drawnTree {
 		}
 		if len(n.Lines) > 1 {
 			v.Lines = n.Lines
+		}
+		if d.Ways != nil {
+			v.Way = d.Ways[i]
 		}
 		if e.Kind != sitemap.Page {
 			v.Kind = string(e.Kind)

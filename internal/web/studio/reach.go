@@ -97,15 +97,10 @@ func (v *reachView) fill(got app.Reached, show, sort string) {
 	for _, c := range [][2]string{{"", "Page"}, {"clicks", "Clicks"}, {"visits", "Visits"}} {
 		v.Heads = append(v.Heads, countView{Words: c[1], URL: v.url(show, c[0]), Here: c[0] == sort})
 	}
-	linked := map[int]int{}
-	for _, l := range got.Links {
-		linked[l.To]++
-	}
+	leads := got.LeadsTo()
 	for _, i := range list[:min(len(list), entriesShown)] {
 		row := reachRow{Title: t.Ref(i).Title, URL: urls.At(t.Ref(i).ID), Address: address.Written(t.Served(i)), Visits: thousands(visits(i)), Never: got.Clicks[i] == reach.Never, Far: got.Clicks[i] > app.FarAway}
-		if row.Linked = "no page links here"; linked[i] > 0 {
-			row.Linked = count(linked[i], "link leads here", "links lead here")
-		}
+		row.Linked = leadingWords(leads(i))
 		row.Clicks = thousands(got.Clicks[i])
 		row.Way = wayOf(t, got.Way(i))
 		v.Rows = append(v.Rows, row)
@@ -115,6 +110,27 @@ func (v *reachView) fill(got app.Reached, show, sort string) {
 	}
 	v.summary(got)
 	v.NextURL, v.LiveURL = urls.Reach, urls.Reach+"?of=live"
+}
+
+// leadingWords says what leads to a page.
+func leadingWords(l app.Leading) string {
+	var parts []string
+	for _, m := range l.Menus {
+		parts = append(parts, lowerFirst(m))
+	}
+	if l.Links > 0 {
+		parts = append(parts, count(l.Links, "link", "links"))
+	}
+	if l.Tiles > 0 {
+		parts = append(parts, count(l.Tiles, "tile", "tiles"))
+	}
+	for _, tr := range l.Trails {
+		parts = append(parts, "trail "+tr)
+	}
+	if len(parts) == 0 {
+		return "nothing leads here"
+	}
+	return "led to by: " + strings.Join(parts, ", ")
 }
 
 func sortedByReach(list []int, sort string, r *reach.Reach, visits func(int) int) []int {

@@ -130,8 +130,7 @@ export function startMap(root) {
     edges.setAttribute("d", path);
     if (scale >= FINE) boxes.replaceChildren(...[...found.boxes].sort((a, b) => a.i - b.i).map(boxOf));
     else drawCoarse(found.boxes);
-    const way = wayTo(state.at);
-    lit.setAttribute("d", way.map((n) => n.e || "").join(""));
+    lit.setAttribute("d", byId.get(state.at)?.w ? clicked(wayLit()) : wayLit().map((n) => n.e || "").join(""));
     const sel = document.getElementById("node-" + state.at);
     if (sel) view.setAttribute("aria-activedescendant", sel.id);
     else view.removeAttribute("aria-activedescendant");
@@ -146,8 +145,20 @@ export function startMap(root) {
       paths.set(n.c || 0, (paths.get(n.c || 0) || "") + `M${bx} ${by}h${w}v${h}h${-w}z`);
     }
     const out = [...paths].map(([c, path]) => svg("path", { d: path, fill: d.tones[c].fill, stroke: d.tones[c].line, "stroke-width": 1.5 }));
-    const way = wayTo(state.at).map((n) => `M${n.b[0]} ${n.b[1]}h${n.b[2]}v${n.b[3]}h${-n.b[2]}z`).join("");
+    const way = wayLit().map((n) => `M${n.b[0]} ${n.b[1]}h${n.b[2]}v${n.b[3]}h${-n.b[2]}z`).join("");
     boxes.replaceChildren(...out, svg("path", { d: way, class: "m-way" }));
+  }
+
+  // What is lit: the way of clicks where the map is of clicks, else the way down the tree.
+  const wayLit = () => byId.get(state.at)?.w?.map((i) => d.nodes[i]) ?? wayTo(state.at);
+
+  // clicked draws a way of clicks from box to box, bowed, since it need not follow the tree.
+  function clicked(way) {
+    const mid = (n) => [n.b[0] + n.b[2] / 2, n.b[1] + n.b[3] / 2];
+    return way.slice(1).map((n, i) => {
+      const [ax, ay] = mid(way[i]), [bx, by] = mid(n), bow = 0.12;
+      return `M${ax} ${ay}Q${(ax + bx) / 2 - (by - ay) * bow} ${(ay + by) / 2 + (bx - ax) * bow} ${bx} ${by}`;
+    }).join("");
   }
 
   function wayTo(id) {
@@ -161,7 +172,7 @@ export function startMap(root) {
 
   function boxOf(n) {
     const [bx, by, w, h] = n.b, tone = d.tones[n.c || 0], at = n.id === state.at, has = n.kids.length > 0 || n.n > 0;
-    const on = wayTo(state.at).includes(n);
+    const on = wayLit().includes(n);
     const g = svg("g", {
       class: "m-node" + (on ? " on-way" : "") + (at ? " at" : "") + (plan.pending()?.id === n.id ? " pending" : ""), transform: `translate(${bx} ${by})`, id: "node-" + n.id, "data-id": n.id,
       role: "treeitem", "aria-level": n.v + 1, "aria-selected": String(at), "aria-expanded": has ? String(!!n.o) : null,

@@ -46,7 +46,13 @@ if (top_) {
 
 // One group of the top menu is open at a time; a click elsewhere closes it.
 const groups = [...document.querySelectorAll(".top-menu details")];
-for (const group of groups) group.addEventListener("toggle", () => { if (group.open) for (const other of groups) if (other !== group) other.open = false; });
+for (const group of groups) group.addEventListener("toggle", () => {
+  if (!group.open) return;
+  for (const other of groups) if (other !== group) other.open = false;
+  const list = group.querySelector("ul");
+  list.classList.remove("leftward");
+  list.classList.toggle("leftward", !narrow.matches && list.getBoundingClientRect().right > document.documentElement.clientWidth);
+});
 document.addEventListener("click", (e) => { for (const group of groups) if (!group.contains(e.target)) group.open = false; });
 
 // The side menu can be put away, and stays so on the next page.
