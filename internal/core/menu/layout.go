@@ -2,7 +2,9 @@ package menu
 
 import (
 	"cmp"
+	"maps"
 	"slices"
+	"strings"
 
 	"golang.org/x/text/collate"
 	"golang.org/x/text/language"
@@ -405,6 +407,23 @@ func (l *Layout) Find(key string) (Line, bool) {
 
 // Has tells whether readers get a page in this menu.
 func (l *Layout) Has(i int) bool { return len(l.pages[i]) > 0 }
+
+// Marks tells which items of a menu are marked on a page, as the page itself or as
+// on the way to it. Pages with the same marks show the same menu.
+func (m *Maker) Marks(id string, page int) string {
+	l := m.Layout(id)
+	keys := slices.Sorted(maps.Keys(l.way(page)))
+	var b strings.Builder
+	for _, k := range keys {
+		n := &l.nodes[l.at[k]]
+		b.WriteString(k)
+		if n.Entry == page {
+			b.WriteByte('*')
+		}
+		b.WriteByte(' ')
+	}
+	return b.String()
+}
 
 // items gives what readers get on a page. In a menu that opens, items show what
 // is below them only on the way to the page.

@@ -80,8 +80,8 @@ func TestListsShowWhatMenusShow(t *testing.T) {
 	})
 }
 
-// All menus of one page for one reader, in a site of 10,000 entries.
-func BenchmarkMenusOfAPage(b *testing.B) {
+// tenThousand is a site of ten branches, opened tenfold at each level.
+func tenThousand(b *testing.B) *sitemap.Tree {
 	list := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}}
 	for i := range 10_000 {
 		e := sitemap.Entry{ID: fmt.Sprint("p", i), Title: fmt.Sprint("Page ", i), Slug: fmt.Sprint("page-", i), Kind: sitemap.Page}
@@ -92,11 +92,38 @@ func BenchmarkMenusOfAPage(b *testing.B) {
 	}
 	tree, err := sitemap.Ranked(list)
 	require.NoError(b, err)
+	return tree
+}
+
+// All menus of one page for one reader, in a site of 10,000 entries: as computed,
+// with all of them taken over, and what taking them over costs the first page of
+// an edition.
+func BenchmarkMenusOfAPage(b *testing.B) {
+	tree := tenThousand(b)
 	page := tree.Find("p7777")
-	for b.Loop() {
-		m := menu.For(tree, nil)
+	own := menu.Owns{menu.Top: {Levels: 2, Order: map[string][]string{"": {"p9", "p3"}}}, menu.Side("p7"): {Order: map[string][]string{"": {"p79", "p71"}}}, menu.Foot: {Items: map[string]menu.Said{}}}
+	for i := range 60 {
+		own[menu.Foot].Items[fmt.Sprint("+", i)] = menu.Said{Kind: menu.AnEntry, Entry: fmt.Sprint("p", 100+i)}
+	}
+	all := func(m *menu.Maker) {
 		m.Top(page)
 		m.Side(page)
+		m.Foot(page)
 		m.Crumbs(page)
+	}
+	for _, c := range []struct {
+		name  string
+		own   menu.Owns
+		fresh bool
+	}{{"computed", nil, false}, {"taken-over", own, false}, {"first-page", own, true}} {
+		b.Run(c.name, func(b *testing.B) {
+			m := menu.For(tree, c.own)
+			for b.Loop() {
+				if c.fresh {
+					m = menu.For(tree, c.own)
+				}
+				all(m)
+			}
+		})
 	}
 }

@@ -91,7 +91,7 @@ func restricted(t *testing.T) app.LiveSite {
 }
 
 func TestViewsOfAnEdition(t *testing.T) {
-	e, err := newEdition(restricted(t))
+	e, err := newEdition(restricted(t), nil)
 	require.NoError(t, err)
 	require.True(t, e.restricted)
 	require.Equal(t, 404, e.public.Table.Resolve("/salary").Code)

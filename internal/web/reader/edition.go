@@ -1,6 +1,7 @@
 package reader
 
 import (
+	"html/template"
 	"slices"
 	"sync"
 
@@ -11,11 +12,13 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
+	"candlepath/internal/web/render"
 )
 
 // edition is the current edition as an instance keeps it.
 type edition struct {
 	full       app.LiveSite
+	set        *render.Set
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
 
@@ -31,6 +34,25 @@ type view struct {
 	trails  []ways.Named // that these readers may follow
 	cache   *cache
 	private bool // not for everybody
+
+	set   *render.Set
+	drawn sync.Map // menus as they are sent, by block and marks
+}
+
+// menu gives a menu of a page as it is sent. It is drawn once for all pages on
+// which it looks the same.
+func (v *view) menu(block, id string, page int, items func(int) []menu.Item) (template.HTML, error) {
+	key := block + " " + v.menus.Marks(id, page)
+	if html, ok := v.drawn.Load(key); ok {
+		return html.(template.HTML), nil
+	}
+	out, err := v.set.Bytes("page", block, items(page))
+	if err != nil {
+		return "", err
+	}
+	html := template.HTML(out) //nolint:gosec // a template made it
+	v.drawn.Store(key, html)
+	return html, nil
 }
 
 const (
@@ -39,8 +61,8 @@ const (
 	mostViews    = 200 // readers whose own view is kept
 )
 
-func newEdition(live app.LiveSite) (*edition, error) {
-	e := &edition{full: live, restricted: readership.Restricted(live.Tree, live.Ways.Readerships()), views: map[readership.Reader]*view{}}
+func newEdition(live app.LiveSite, set *render.Set) (*edition, error) {
+	e := &edition{full: live, set: set, restricted: readership.Restricted(live.Tree, live.Ways.Readerships()), views: map[readership.Reader]*view{}}
 	var err error
 	e.public, err = e.newView(readership.Reader{}, publicCache)
 	return e, err
@@ -54,7 +76,7 @@ func (e *edition) same(now port.Site) bool {
 }
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
-	v := &view{LiveSite: e.full, cache: newCache(room)}
+	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set}
 	v.Tree = readership.Visible(e.full.Tree, r, e.full.Ways.Readerships())
 	v.menus = menu.For(v.Tree, e.full.Ways.Menus())
 	v.trails = trailsFor(e.full.Ways, v.Tree, r)

@@ -59,7 +59,7 @@ func (s *Site) Refresh(ctx context.Context) error {
 	if old != nil && (old.full.Site.Edition > live.Site.Edition || old.same(live.Site)) {
 		return nil // a later one was taken up meanwhile, or this one: what was composed of it is kept
 	}
-	e, err := newEdition(live)
+	e, err := newEdition(live, s.set)
 	if err != nil {
 		return err
 	}

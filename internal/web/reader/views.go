@@ -23,8 +23,6 @@ import (
 type frame struct {
 	Site    string
 	Title   string
-	Top     []menu.Item
-	Bottom  []menu.Item // the foot menu
 	Query   string
 	Edition int
 	Search  string // where the search form goes
@@ -33,12 +31,31 @@ type frame struct {
 	Index, Overview, New, Feed string
 	Style, Mark, Foot          string
 	TrailList                  string // where there are any trails
+
+	snap *view // nil: without menus
+	page int
+}
+
+// TopMenu is the menu on top of every page.
+func (f frame) TopMenu() (template.HTML, error) {
+	if f.snap == nil {
+		return "", nil
+	}
+	return f.snap.menu("top-menu", menu.Top, f.page, f.snap.menus.Top)
+}
+
+// FootMenu is the menu at the foot.
+func (f frame) FootMenu() (template.HTML, error) {
+	if f.snap == nil || !f.snap.menus.TakenOver(menu.Foot) {
+		return "", nil
+	}
+	return f.snap.menu("foot-menu", menu.Foot, f.page, f.snap.menus.Foot)
 }
 
 func (snap *view) frame(title string, page int) frame {
 	f := frame{
-		Site: snap.Site.Name, Title: title, Top: snap.menus.Top(page), Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
-		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, Bottom: snap.menus.Foot(page),
+		Site: snap.Site.Name, Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
+		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, snap: snap, page: page,
 	}
 	if len(snap.trails) > 0 {
 		f.TrailList = urls.TrailList
