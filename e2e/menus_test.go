@@ -115,8 +115,9 @@ func TestMenusByMouse(t *testing.T) {
 	require.NoError(t, tab.Mouse.Up(proto.InputMouseButtonLeft, 1))
 	tab.Until(`[...document.querySelectorAll(".m-line")].some((l) => l.getAttribute("aria-level") === "2" && l.textContent.includes("Volunteers"))`)
 	tab.Until(`document.querySelector("iframe[data-of=next]").contentDocument?.querySelector(".top-menu details a[href='/volunteers']")`)
-	tab.Until(`document.querySelector("#shelf").textContent.includes("1 menu")`)
+	tab.Until(`document.querySelector("#shelf").textContent.includes("2 menu")`)
 
+	tab.Until(`document.querySelector("iframe[data-of=live]").contentDocument?.readyState === "complete"`)
 	tab.MustEval(`() => document.querySelector("iframe[data-of=live]").contentDocument.querySelector(".top-menu a[href='/grounds']").click()`)
 	tab.Until(`document.querySelector("iframe[data-of=next]").contentDocument?.querySelector("h1")?.textContent === "Grounds"`)
 	tab.MustElement(`[data-width="360"]`).MustClick()

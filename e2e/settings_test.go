@@ -1,7 +1,12 @@
 package e2e_test
 
 import (
+	"bytes"
+	"image"
+	pngs "image/png"
 	"net/url"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -43,5 +48,22 @@ func TestSiteSettings(t *testing.T) {
 		status, _ := signIn(t, site, "marta").form("/studio/settings", v)
 		require.Equal(t, 422, status, field)
 	}
+
+	// A picture of one's own stands before the name; what is none is refused.
+	var png bytes.Buffer
+	require.NoError(t, pngs.Encode(&png, image.NewGray(image.Rect(0, 0, 48, 24))))
+	dir := t.TempDir()
+	for name, data := range map[string][]byte{"mark.png": png.Bytes(), "not.png": []byte("<svg onload=alert(1)>")} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), data, 0o600))
+	}
+	tab.Go("/studio/settings")
+	tab.MustElement("#s-picture").MustSetFiles(filepath.Join(dir, "not.png"))
+	tab.MustElementR("main button", "^Save$").MustClick()
+	tab.Until("document.querySelector('[role=alert]')?.innerText.includes('.png, .jpg or .gif')")
+	tab.MustElement("#s-picture").MustSetFiles(filepath.Join(dir, "mark.png"))
+	tab.MustElementR("main button", "^Save$").MustClick()
+	tab.Until("document.querySelector('[role=status]')?.innerText.startsWith('Saved') && document.querySelector('[name=mark]:checked').value.startsWith('/files/')")
+	tab.Go("/grounds")
+	tab.Until("document.querySelector('.site-name img').naturalWidth === 48")
 	require.Empty(t, tab.Problems())
 }

@@ -16,6 +16,15 @@ import (
 	"candlepath/internal/core/ways"
 )
 
+// Planned gives both states of the sitemap, with menus and trails.
+func (a *App) Planned(ctx context.Context, who port.Person) (t port.Trees, err error) {
+	err = a.planning(ctx, who, func(_ port.Tx, _ port.Site, trees port.Trees) error {
+		t = trees
+		return nil
+	})
+	return t, err
+}
+
 // MenuAct is one act on a menu of Next.
 type MenuAct struct {
 	Key  string

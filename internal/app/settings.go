@@ -25,9 +25,17 @@ func Marks() []string {
 	return slices.DeleteFunc(content.Symbols(), func(s string) bool { return s == "" })
 }
 
+// MaxMark is how large a picture can be that stands before the name of the site.
+const MaxMark = 200 << 10
+
+// MarkIsPicture tells whether the mark of a site is a picture, at its address, and
+// not one of our symbols.
+func MarkIsPicture(mark string) bool { return strings.HasPrefix(mark, "/files/") }
+
 // SaveSettings keeps how the site is called and looks. A colour that cannot be
-// read is refused, with one that can.
-func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look) error {
+// read is refused, with one that can. A picture, if there is one, becomes the
+// mark.
+func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look, picture *content.Picture) error {
 	look.Name, look.Foot = strings.Join(strings.Fields(look.Name), " "), strings.Join(strings.Fields(look.Foot), " ")
 	accent, ok := colour.Parse(look.Accent)
 	switch {
@@ -35,8 +43,10 @@ func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look)
 		return &Invalid{"name", fmt.Sprintf("The site needs a name of at most %d characters.", maxSiteName)}
 	case len([]rune(look.Foot)) > maxFoot:
 		return &Invalid{"foot", fmt.Sprintf("The foot has at most %d characters.", maxFoot)}
-	case !slices.Contains(Marks(), look.Mark):
-		return &Invalid{"mark", "This mark is not known."}
+	case picture != nil && len(picture.Data) > MaxMark:
+		return &Invalid{"picture", fmt.Sprintf("A mark has at most %d KB.", MaxMark>>10)}
+	case picture != nil && picture.Type != "image/png" && picture.Type != "image/jpeg" && picture.Type != "image/gif":
+		return &Invalid{"picture", "A mark is a .png, .jpg or .gif picture."}
 	case !ok:
 		return &Invalid{"accent", "A colour is written like #2E5A3E."}
 	}
@@ -47,6 +57,14 @@ func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look)
 	return a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Govern); err != nil {
 			return err
+		}
+		if picture != nil {
+			var err error
+			if look.Mark, err = a.keepPicture(ctx, tx, *picture); err != nil {
+				return err
+			}
+		} else if look.Mark != s.Mark && !slices.Contains(Marks(), look.Mark) {
+			return &Invalid{"mark", "This mark is not known."}
 		}
 		return tx.SetLook(ctx, look)
 	})

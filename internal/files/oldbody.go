@@ -222,7 +222,7 @@ func (w *bodyWriter) picture(img *html.Node) error {
 	data, err := w.o.read(file, maxPicture)
 	kind := ""
 	if err == nil {
-		kind = pictureType(data)
+		kind = PictureType(data)
 	}
 	if kind == "" {
 		w.lose(fmt.Sprintf("the picture %s", path.Base(src)))
@@ -237,8 +237,8 @@ func (w *bodyWriter) picture(img *html.Node) error {
 	return nil
 }
 
-// pictureType gives the type of a picture by its bytes, or nothing.
-func pictureType(data []byte) string {
+// PictureType gives the type of a picture by its bytes, or nothing.
+func PictureType(data []byte) string {
 	_, format, err := image.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
 		return ""

@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
@@ -32,7 +33,11 @@ const (
 	ItemToNothing   Rule = "menu-item-to-nothing"
 	StepToNothing   Rule = "trail-step-to-nothing"
 	SameTitle       Rule = "same-title"
+	LongMenu        Rule = "menu-too-long"
 )
+
+// mostOnTop is how many items of a top menu are still taken in at a glance.
+const mostOnTop = 12
 
 // Mend is what the interface can offer to put a finding right.
 type Mend string
@@ -63,11 +68,12 @@ var About = map[Rule]struct {
 	ItemToNothing:   {sitemap.Error, OpenWay},
 	StepToNothing:   {sitemap.Warning, OpenWay},
 	SameTitle:       {sitemap.Warning, OpenEntry},
+	LongMenu:        {sitemap.Warning, OpenWay},
 }
 
 // Rules lists all rules, in the order in which findings are told.
 func Rules() []Rule {
-	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, ItemToNothing, LostVisitors, EmptyPage, StepToNothing, SameTitle}
+	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, ItemToNothing, LostVisitors, EmptyPage, StepToNothing, SameTitle, LongMenu}
 }
 
 // Finding is one thing that a check found.
@@ -266,6 +272,9 @@ func (c *checker) filled(p Page, title string) {
 func (c *checker) ways() {
 	if c.Takeback {
 		return // an earlier edition passed already
+	}
+	if n := len(menu.For(c.Tree, c.Ways.Menus()).Top(sitemap.None)); n > mostOnTop {
+		c.find(LongMenu, ways.MenuID(menu.Top), "The top menu has %d items beside each other; readers take in about %d. Leave some out, or put them below others.", n, mostOnTop)
 	}
 	for _, l := range c.Ways.Lost(c.Tree) {
 		what := "a page that is not there"

@@ -46,6 +46,11 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 		ways.MenuID(menu.Foot): {Menu: &menu.Own{Of: "nowhere", Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
 		ways.TrailID("1"):      {Trail: &ways.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
 	}
+	long := menu.Own{Items: map[string]menu.Said{}}
+	for i := range 12 {
+		long.Items[strings.Repeat("+", i+1)] = menu.Said{Kind: menu.AnEntry, Entry: "b"}
+	}
+	set[ways.MenuID(menu.Top)] = ways.Way{Menu: &long}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
 			Live: live, Tree: next, Plan: plan, Ways: set,
@@ -64,6 +69,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	require.Contains(t, found[preflight.ItemToNothing], `Foot menu shows what is below a page that is not there`)
 	require.Contains(t, found[preflight.ItemToNothing], `Foot menu has an item to "Gone", which is removed`)
 	require.Contains(t, found[preflight.StepToNothing], `Trail Rounds leads to "Gone", which is removed`)
+	require.Contains(t, found[preflight.LongMenu], "17 items")
 	require.Equal(t, 2, strings.Count(found[preflight.LinkToNothing], "links to")/2, "told once for each")
 }
 

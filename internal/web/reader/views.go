@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
@@ -30,6 +31,7 @@ type frame struct {
 
 	Index, Overview, New, Feed string
 	Style, Mark, Foot          string
+	Picture                    string // instead of Mark
 	TrailList                  string // where there are any trails
 
 	snap *view // nil: without menus
@@ -56,6 +58,9 @@ func (snap *view) frame(title string, page int) frame {
 	f := frame{
 		Site: snap.Site.Name, Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
 		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, snap: snap, page: page,
+	}
+	if app.MarkIsPicture(f.Mark) {
+		f.Picture = f.Mark
 	}
 	if len(snap.trails) > 0 {
 		f.TrailList = urls.TrailList

@@ -10,7 +10,6 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
@@ -82,6 +81,22 @@ const menuLinesShown = 1500
 
 // menus shows one menu with what can be done to it.
 func (s *Studio) menus(r *request) error {
+	part := r.Query("part")
+	if part != "" {
+		trees, err := s.app.Planned(r.ctx(), r.who)
+		if err != nil {
+			return err
+		}
+		v, err := newMenusView(r, trees, nil)
+		if err != nil {
+			return err
+		}
+		block, ok := map[string]string{"menu": "menu-part", "item": "menu-item"}[part]
+		if !ok {
+			return app.ErrNotFound
+		}
+		return s.set.Write(r.Writer, http.StatusOK, "menus", block, v)
+	}
 	f, n, err := s.frameFor(r, "Menus & tiles", "Menus", "Menus")
 	if err != nil {
 		return err
@@ -90,26 +105,31 @@ func (s *Studio) menus(r *request) error {
 	if err != nil {
 		return err
 	}
+	v, err := newMenusView(r, n.Trees, people)
+	if err != nil {
+		return err
+	}
+	v.frame = f
+	return s.show(r, http.StatusOK, "menus", v)
+}
+
+func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView, error) {
 	v := menusView{
-		frame: f, Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, ShelfURL: urls.Shelf, PreviewURL: urls.Preview,
+		Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, ShelfURL: urls.Shelf, PreviewURL: urls.Preview,
 		ID: orElse(r.Query("menu"), menu.Top),
 	}
-	t := n.Trees.Next
-	m := menu.For(t, n.Trees.Ways.Next.Menus())
+	t := trees.Next
+	m := menu.For(t, trees.Ways.Next.Menus())
 	ids := m.IDs()
 	if !slices.Contains(ids, v.ID) {
-		return app.ErrNotFound
+		return v, app.ErrNotFound
 	}
 	for _, id := range ids {
 		v.Menus = append(v.Menus, menuChoice{id, menu.Title(id, t), id == v.ID, m.TakenOver(id)})
 	}
 	v.Title, v.TakenOver = menu.Title(v.ID, t), m.TakenOver(v.ID)
 	v.Where = whereMenuShows(v.ID, t)
-	for _, c := range ways.Diff(n.Trees.Ways.Live, n.Trees.Ways.Next) {
-		if c.ID == ways.MenuID(v.ID) {
-			v.Changed = upperFirst(change.Words(c, n.Trees.Live, t))
-		}
-	}
+	v.Changed = wayChanges(trees)[ways.MenuID(v.ID)]
 	l := m.Layout(v.ID)
 	v.settings(l, t)
 	v.lines(l, t, r.Query("item"), r.QueryArray("open"))
@@ -117,13 +137,7 @@ func (s *Studio) menus(r *request) error {
 		v.Item = newItem(m, l, t, v.ID, key)
 	}
 	v.look(r, t, people)
-	switch r.Query("part") {
-	case "item":
-		return s.set.Write(r.Writer, http.StatusOK, "menus", "menu-item", v)
-	case "menu":
-		return s.set.Write(r.Writer, http.StatusOK, "menus", "menu-part", v)
-	}
-	return s.show(r, http.StatusOK, "menus", v)
+	return v, nil
 }
 
 // whereMenuShows tells on which pages a menu is.

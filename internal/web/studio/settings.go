@@ -2,10 +2,13 @@ package studio
 
 import (
 	"errors"
+	"io"
 	"net/http"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
+	"candlepath/internal/core/content"
+	"candlepath/internal/files"
 	"candlepath/internal/web/urls"
 )
 
@@ -14,6 +17,7 @@ type settingsView struct {
 	Self, Problem, Field, Said string
 	Look                       port.Look
 	Marks                      []option
+	Picture                    string // the mark, where it is one
 }
 
 // settings shows how the site is called and looks.
@@ -33,6 +37,9 @@ func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *a
 	} else if r.Query("saved") != "" {
 		v.Said = "Saved. Colleagues see it at once."
 	}
+	if app.MarkIsPicture(r.site.Mark) {
+		v.Picture = r.site.Mark
+	}
 	for _, m := range app.Marks() {
 		v.Marks = append(v.Marks, option{m, m, m == look.Mark})
 	}
@@ -41,8 +48,13 @@ func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *a
 
 // saveSettings keeps them.
 func (s *Studio) saveSettings(r *request) error {
+	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, 4*app.MaxMark)
+	picture, err := markFrom(r)
+	if err != nil {
+		return err
+	}
 	look := port.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot")}
-	err := s.app.SaveSettings(r.ctx(), r.who, look)
+	err = s.app.SaveSettings(r.ctx(), r.who, look, picture)
 	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
 		return s.settingsPage(r, http.StatusUnprocessableEntity, look, invalid)
 	}
@@ -52,4 +64,18 @@ func (s *Studio) saveSettings(r *request) error {
 	s.published(r.ctx())
 	r.Redirect(http.StatusSeeOther, urls.Settings+"?saved=1")
 	return nil
+}
+
+// markFrom reads the picture that is to be the mark; nil if none was chosen.
+func markFrom(r *request) (*content.Picture, error) {
+	file, head, err := r.Request.FormFile("picture")
+	if errors.Is(err, http.ErrMissingFile) || errors.Is(err, http.ErrNotMultipart) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	defer file.Close()
+	data, err := io.ReadAll(io.LimitReader(file, app.MaxMark+1))
+	return &content.Picture{Name: head.Filename, Type: files.PictureType(data), Data: data}, err
 }

@@ -6,6 +6,7 @@ import (
 	"strconv"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
@@ -34,7 +35,7 @@ func (s *Studio) trails(r *request) error {
 		return err
 	}
 	v := trailsView{frame: f, NewURL: urls.Trail(newTrail)}
-	changed := wayChanges(n)
+	changed := wayChanges(n.Trees)
 	for _, tr := range n.Trees.Ways.Next.Trails() {
 		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: orElse(tr.Readership, "everybody"), Changed: changed[ways.TrailID(tr.ID)]}
 		steps := tr.Steps(n.Trees.Next)
@@ -53,10 +54,10 @@ func (s *Studio) trails(r *request) error {
 }
 
 // wayChanges words how menus and trails of Next differ from Live, by id.
-func wayChanges(n app.NextEdition) map[string]string {
+func wayChanges(trees port.Trees) map[string]string {
 	out := map[string]string{}
-	for _, c := range ways.Diff(n.Trees.Ways.Live, n.Trees.Ways.Next) {
-		out[c.ID] = upperFirst(change.Words(c, n.Trees.Live, n.Trees.Next))
+	for _, c := range ways.Diff(trees.Ways.Live, trees.Ways.Next) {
+		out[c.ID] = upperFirst(change.Words(c, trees.Live, trees.Next))
 	}
 	return out
 }
@@ -95,7 +96,7 @@ func (s *Studio) showTrail(r *request, status int, f frame, n app.NextEdition, t
 	id := r.Param("id")
 	v := trailView{
 		frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: newKey(), Version: n.Site.PlanVersion,
-		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n)[ways.TrailID(id)],
+		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[ways.TrailID(id)],
 	}
 	if problem != nil {
 		_, v.Error = s.word(problem)

@@ -99,7 +99,7 @@ export function startMenus(root) {
     await load(focus);
     remember();
     if (words) say(words);
-    look.show();
+    look.show("next"); // Live stays as it is
     updateShelf();
   }
 
@@ -275,8 +275,8 @@ function startLook(box, atFoot) {
   let at = box.dataset.at, changed = () => {};
   const width = () => Number(box.querySelector("[data-width][aria-pressed=true]").dataset.width);
 
-  function show() {
-    for (const f of frames) f.src = box.dataset.preview + "?" + new URLSearchParams({ of: f.dataset.of, at, as: as.value });
+  function show(only) {
+    for (const f of frames) if (!only || f.dataset.of === only) f.src = box.dataset.preview + "?" + new URLSearchParams({ of: f.dataset.of, at, as: as.value });
     fit();
   }
   function fit() {
