@@ -115,7 +115,7 @@ func TestMenusByMouse(t *testing.T) {
 	require.NoError(t, tab.Mouse.Up(proto.InputMouseButtonLeft, 1))
 	tab.Until(`[...document.querySelectorAll(".m-line")].some((l) => l.getAttribute("aria-level") === "2" && l.textContent.includes("Volunteers"))`)
 	tab.Until(`document.querySelector("iframe[data-of=next]").contentDocument?.querySelector(".top-menu details a[href='/volunteers']")`)
-	tab.Until(`document.querySelector("#shelf").textContent.includes("2 menu")`)
+	tab.Until(`document.querySelector("#shelf").textContent.includes("2 menus")`)
 
 	tab.Until(`document.querySelector("iframe[data-of=live]").contentDocument?.readyState === "complete"`)
 	tab.MustEval(`() => document.querySelector("iframe[data-of=live]").contentDocument.querySelector(".top-menu a[href='/grounds']").click()`)
@@ -142,6 +142,19 @@ func TestATrailIsMade(t *testing.T) {
 	tab.MustEval(`() => document.querySelector("#steps .step:last-child [aria-label^=Up]").focus()`)
 	press(t, tab, input.Enter)
 	tab.Until(`document.querySelector("#steps .step:nth-child(2) b").textContent === "Tool shed rota"`)
+	at := func(js string) proto.Point {
+		p := tab.MustEval("() => { const r = " + js + ".getBoundingClientRect(); return [r.x + 40, r.y + 6]; }")
+		return proto.Point{X: p.Get("0").Num(), Y: p.Get("1").Num()}
+	}
+	tab.MustEval(`() => { const f = document.getElementById("t-find"); f.value = "mower"; f.dispatchEvent(new Event("input")); }`)
+	tab.Until(`document.querySelectorAll("#ticks input").length === 1 && document.querySelector("#ticks label").textContent.includes("Mower")`)
+	require.NoError(t, tab.Mouse.MoveTo(at("document.querySelector('#ticks label span')")))
+	require.NoError(t, tab.Mouse.Down(proto.InputMouseButtonLeft, 1))
+	require.NoError(t, tab.Mouse.MoveLinear(at("document.querySelector('#steps .step')"), 10))
+	require.NoError(t, tab.Mouse.Up(proto.InputMouseButtonLeft, 1))
+	tab.Until(`document.querySelector("#steps .step b").textContent === "Mower checks" && document.querySelector("#ticks input").checked`)
+	tab.MustElement("#steps .step [aria-label^='Take off']").MustClick()
+	tab.Until(`document.querySelectorAll("#steps .step").length === 3`)
 	tab.MustElement("#t-title").MustFocus()
 	press(t, tab, "Winter round")
 	loaded := tab.WaitNavigation(proto.PageLifecycleEventNameLoad)

@@ -39,7 +39,7 @@ func TestSiteSettings(t *testing.T) {
 
 	status, _ := signIn(t, site, "anselm").form("/studio/settings", url.Values{"name": {"Mine"}, "accent": {"#000000"}, "mark": {"leaf"}})
 	require.Equal(t, 403, status)
-	for field, bad := range map[string]string{"name": "", "accent": "javascript:", "mark": "../x", "foot": string(make([]byte, 400))} {
+	for field, bad := range map[string]string{"name": "", "accent": "javascript:", "mark": "../x", "foot": string(make([]byte, 400)), "clicks": "0"} {
 		v := url.Values{"name": {"Site"}, "accent": {"#000000"}, "mark": {"leaf"}, "foot": {""}}
 		v.Set(field, bad)
 		if field == "foot" {

@@ -17,9 +17,6 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// FarAway is the most clicks from home that are not too many.
-const FarAway = 3
-
 // Reached is how readers get to the pages of Live or Next.
 type Reached struct {
 	*reach.Reach
@@ -30,6 +27,7 @@ type Reached struct {
 	Options reach.Options
 	Menus   *menu.Maker
 	Trees   port.Trees
+	Most    int // clicks that are not too many
 }
 
 // Leading is what leads to a page, besides the breadcrumbs of those below it.
@@ -76,8 +74,8 @@ const savingsTold = 8
 // Reach computes how readers get to every page of Next, or of Live.
 func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, error) {
 	var r Reached
-	err := a.planning(ctx, who, func(tx port.Tx, _ port.Site, trees port.Trees) error {
-		r.Trees = trees
+	err := a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
+		r.Trees, r.Most = trees, s.MostClicks
 		t, set := r.Trees.Next, r.Trees.Ways.Next
 		if live {
 			t, set = r.Trees.Live, r.Trees.Ways.Live
@@ -96,7 +94,7 @@ func (a *App) Reach(ctx context.Context, who port.Person, live bool) (Reached, e
 		return r, err
 	}
 	count := func(i int) int { return r.Visits[r.Tree.Ref(i).ID] }
-	r.Summary = r.Summarise(count, FarAway)
+	r.Summary = r.Summarise(count, r.Most)
 	r.Savings = r.Reach.Savings(r.Links, count, r.Options, savingsTold)
 	return r, nil
 }

@@ -47,6 +47,8 @@ func (a *App) SaveSettings(ctx context.Context, who port.Person, look port.Look,
 		return &Invalid{"picture", fmt.Sprintf("A mark has at most %d KB.", MaxMark>>10)}
 	case picture != nil && picture.Type != "image/png" && picture.Type != "image/jpeg" && picture.Type != "image/gif":
 		return &Invalid{"picture", "A mark is a .png, .jpg or .gif picture."}
+	case look.MostClicks < 1 || look.MostClicks > 20:
+		return &Invalid{"clicks", "Say after how many clicks a page is too far: from 1 to 20."}
 	case !ok:
 		return &Invalid{"accent", "A colour is written like #2E5A3E."}
 	}

@@ -44,7 +44,7 @@ func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string,
 
 // SetLook keeps how the site looks, and announces it to every instance.
 func (t *tx) SetLook(ctx context.Context, l port.Look) error {
-	if _, err := t.exec(ctx, `UPDATE sites SET name = ?, accent = ?, mark = ?, foot = ? WHERE id = ?`, l.Name, l.Accent, l.Mark, l.Foot, t.site); err != nil {
+	if _, err := t.exec(ctx, `UPDATE sites SET name = ?, accent = ?, mark = ?, foot = ?, most_clicks = ? WHERE id = ?`, l.Name, l.Accent, l.Mark, l.Foot, l.MostClicks, t.site); err != nil {
 		return err
 	}
 	_, err := t.exec(ctx, `SELECT pg_notify(?, '')`, Channel)

@@ -74,12 +74,13 @@ type siteRow struct {
 	KeepRemovedDays int
 
 	Accent, Mark, Foot string
+	MostClicks         int
 }
 
 func (r siteRow) toPort() port.Site {
 	s := port.Site{
 		ID: r.ID, Name: r.Name, Edition: r.Edition, PlanVersion: r.PlanVersion,
-		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays, Accent: r.Accent, Mark: r.Mark, Foot: r.Foot,
+		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays, Accent: r.Accent, Mark: r.Mark, Foot: r.Foot, MostClicks: r.MostClicks,
 	}
 	if r.Hosts != "" {
 		s.Hosts = strings.Split(r.Hosts, ",")
@@ -87,7 +88,7 @@ func (r siteRow) toPort() port.Site {
 	return s
 }
 
-const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days, accent, mark, foot FROM sites ORDER BY id LIMIT 1`
+const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days, accent, mark, foot, most_clicks FROM sites ORDER BY id LIMIT 1`
 
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another.

@@ -35,11 +35,13 @@ type Site struct {
 	KeepRemoved int // days for which removed pages are kept at least
 
 	Accent, Mark, Foot string // of the reader site
+	MostClicks         int    // from home that are not too many
 }
 
-// Look is how the site is called and looks.
+// Look is how the site is called and looks, and how far its pages may be.
 type Look struct {
 	Name, Accent, Mark, Foot string
+	MostClicks               int
 }
 
 // Person works on the site.

@@ -7,6 +7,7 @@
 package menu
 
 import (
+	"maps"
 	"slices"
 	"sync"
 
@@ -177,8 +178,8 @@ func (m *Maker) Of(i int) []string {
 			out = append(out, id)
 		}
 	}
-	for id := range m.own {
-		if !slices.Contains(out, id) && id != Top && m.Layout(id).Has(i) && (Branch(id) == "" || m.tree.Find(Branch(id)) != sitemap.None) {
+	for id := range m.own { // the foot menu
+		if !slices.Contains(out, id) && id != Top && m.Layout(id).Has(i) && Branch(id) == "" {
 			out = append(out, id)
 		}
 	}
@@ -186,12 +187,18 @@ func (m *Maker) Of(i int) []string {
 	return out
 }
 
-// IDs lists the menus of the site: top, foot, and the side menu of each branch
-// that has something below it.
+// IDs lists the menus of the site: top, foot, the side menu of each branch that
+// has something below it, and side menus that were taken over for what is no
+// branch any more.
 func (m *Maker) IDs() []string {
 	out := []string{Top, Foot}
 	for c := range m.tree.Children(m.tree.Home()) {
 		if id := m.sideOf(c); m.TakenOver(id) || m.tree.HasChildren(c) {
+			out = append(out, id)
+		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(m.own)) {
+		if !slices.Contains(out, id) {
 			out = append(out, id)
 		}
 	}

@@ -187,7 +187,11 @@ func newShelf(n app.NextEdition) shelfView {
 	var parts []string
 	for _, k := range change.Sorts() {
 		if kinds[k] > 0 {
-			parts = append(parts, thousands(kinds[k])+" "+k)
+			words := k
+			if kinds[k] > 1 && (k == "menu" || k == "trail") {
+				words += "s"
+			}
+			parts = append(parts, thousands(kinds[k])+" "+words)
 		}
 	}
 	v.Words = count(total, "change", "changes") + ": " + strings.Join(parts, ", ")

@@ -147,7 +147,10 @@ func whereMenuShows(id string, t *sitemap.Tree) string {
 		return "On every page."
 	}
 	pages, b := 0, t.Find(branch)
-	for i := b; i != sitemap.None && i < t.End(b); i++ {
+	if b == sitemap.None || t.Level(b) != 1 {
+		return "On no page: its branch is not at the top of the site any more."
+	}
+	for i := b; i < t.End(b); i++ {
 		if t.Served(i) != "" {
 			pages++
 		}

@@ -27,7 +27,7 @@ type reachView struct {
 	Heads                             []countView // of columns, to sort by
 	Rows                              []reachRow
 	More, Problem, Said               string
-	Mean, Weighted                    string
+	Mean, Weighted, Most              string
 	Spread                            []spreadView
 	Savings                           []savingView
 	Today                             string
@@ -99,7 +99,7 @@ func (v *reachView) fill(got app.Reached, show, sort string) {
 	}
 	leads := got.LeadsTo()
 	for _, i := range list[:min(len(list), entriesShown)] {
-		row := reachRow{Title: t.Ref(i).Title, URL: urls.At(t.Ref(i).ID), Address: address.Written(t.Served(i)), Visits: thousands(visits(i)), Never: got.Clicks[i] == reach.Never, Far: got.Clicks[i] > app.FarAway}
+		row := reachRow{Title: t.Ref(i).Title, URL: urls.At(t.Ref(i).ID), Address: address.Written(t.Served(i)), Visits: thousands(visits(i)), Never: got.Clicks[i] == reach.Never, Far: got.Clicks[i] > got.Most}
 		row.Linked = leadingWords(leads(i))
 		row.Clicks = thousands(got.Clicks[i])
 		row.Way = wayOf(t, got.Way(i))
@@ -164,6 +164,7 @@ func wayOf(t *sitemap.Tree, way []reach.Step) []wayStep {
 
 func (v *reachView) summary(got app.Reached) {
 	s, t := got.Summary, got.Tree
+	v.Most = count(got.Most, "click is", "clicks are")
 	v.Mean = fmt.Sprintf("%.1f", s.Mean)
 	if s.Weighted > 0 {
 		v.Weighted = fmt.Sprintf("%.1f", s.Weighted)

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"strconv"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
@@ -22,7 +23,7 @@ type settingsView struct {
 
 // settings shows how the site is called and looks.
 func (s *Studio) settings(r *request) error {
-	look := port.Look{Name: r.site.Name, Accent: r.site.Accent, Mark: r.site.Mark, Foot: r.site.Foot}
+	look := port.Look{Name: r.site.Name, Accent: r.site.Accent, Mark: r.site.Mark, Foot: r.site.Foot, MostClicks: r.site.MostClicks}
 	return s.settingsPage(r, http.StatusOK, look, nil)
 }
 
@@ -53,7 +54,10 @@ func (s *Studio) saveSettings(r *request) error {
 	if err != nil {
 		return err
 	}
-	look := port.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot")}
+	look := port.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.site.MostClicks}
+	if n := r.PostForm("clicks"); n != "" {
+		look.MostClicks, _ = strconv.Atoi(n)
+	}
 	err = s.app.SaveSettings(r.ctx(), r.who, look, picture)
 	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
 		return s.settingsPage(r, http.StatusUnprocessableEntity, look, invalid)

@@ -140,6 +140,7 @@ export function startMenus(root) {
     state.item = lines().find((l) => l.classList.contains("sel"))?.dataset.key ?? null;
     const which = part.querySelector("#menu-which");
     which.addEventListener("change", () => { location.href = "?menu=" + encodeURIComponent(which.value); });
+    part.querySelector("[data-reset]")?.addEventListener("click", () => act({ do: "reset", item: "" }));
     const of = part.querySelector("#set-of");
     const set = (id = of.dataset.id) => act({
       do: "set", item: "", of: id, levels: Number(part.querySelector("#set-levels").value), az: !!part.querySelector("#set-az").value, wait: !!part.querySelector("#set-wait").value,
@@ -291,7 +292,7 @@ function startLook(box, atFoot) {
     }
   }
   for (const f of frames) f.addEventListener("load", () => {
-    if (atFoot()) f.contentWindow.scrollTo(0, 1e6);
+    if (atFoot()) f.contentDocument.fonts.ready.then(() => f.contentWindow.scrollTo(0, 1e6));
     // Links lead to the preview of what they lead to.
     f.contentDocument?.addEventListener("click", (e) => {
       const a = e.target.closest("a[href]");

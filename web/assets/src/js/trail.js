@@ -35,22 +35,38 @@ export function startTrail(root) {
     (next?.querySelector("button") ?? find).focus();
     settle(`${title} is off the trail; the page stays.`);
   }
-  function add(page) {
+  function stepOf(page) {
     const step = el("li", { class: "step", "data-id": page.id }, el("input", { type: "hidden", name: "page", value: page.id }),
       el("span", { class: "step-words" }, el("b", {}, page.title), " ", el("span", { class: "address quiet" }, page.address)));
-    steps.append(step);
     dress(step);
+    return step;
+  }
+  function add(page) {
+    steps.append(stepOf(page));
     settle(`${page.title} is step ${all().length}.`);
   }
 
   function drag(e) {
     if (e.button !== 0 || e.target.closest("button")) return;
-    const step = e.currentTarget, y = e.clientY;
+    carry(e, e.currentTarget);
+  }
+
+  // A page of the list beside can be dragged to where it belongs.
+  function dragIn(e, page) {
+    if (e.button !== 0 || e.target.closest("input") || has(page.id)) return;
+    e.preventDefault();
+    carry(e, stepOf(page));
+  }
+
+  function carry(e, step) {
+    const x = e.clientX, y = e.clientY;
     let moving = false;
     const follow = (ev) => {
-      if (!moving && Math.abs(ev.clientY - y) < 6) return;
+      if (!moving && Math.hypot(ev.clientX - x, ev.clientY - y) < 6) return;
       moving = true;
       step.classList.add("dragged");
+      const r0 = steps.getBoundingClientRect();
+      if (!step.isConnected && ev.clientX > r0.left && ev.clientX < r0.right) steps.append(step);
       const over = document.elementFromPoint(ev.clientX, ev.clientY)?.closest(".step");
       if (!over || over === step) return;
       const r = over.getBoundingClientRect();
@@ -60,7 +76,7 @@ export function startTrail(root) {
       document.removeEventListener("pointermove", follow);
       document.removeEventListener("pointerup", end);
       step.classList.remove("dragged");
-      if (moving) settle(`${step.querySelector("b").textContent} is step ${all().indexOf(step) + 1} of ${all().length}.`);
+      if (moving && step.isConnected) settle(`${step.querySelector("b").textContent} is step ${all().indexOf(step) + 1} of ${all().length}.`);
     };
     document.addEventListener("pointermove", follow);
     document.addEventListener("pointerup", end);
@@ -75,7 +91,7 @@ export function startTrail(root) {
       return say(problem.message, true);
     }
     if (mine !== turn) return;
-    ticks.replaceChildren(...found.map((page) => el("li", {}, el("label", {},
+    ticks.replaceChildren(...found.map((page) => el("li", { onpointerdown: (e) => dragIn(e, page) }, el("label", {},
       el("input", { type: "checkbox", value: page.id, checked: has(page.id), onchange: (e) => (e.target.checked ? add(page) : drop(all().find((s) => s.dataset.id === page.id))) }),
       el("span", {}, page.title, el("small", {}, [page.trail, page.address].filter(Boolean).join(" · ")))))));
     if (!found.length) ticks.replaceChildren(el("li", { class: "quiet" }, "No page is like that."));
