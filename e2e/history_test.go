@@ -68,6 +68,8 @@ func TestRandomHistoryOverHTTP(t *testing.T) {
 	}
 	for range 3 {
 		for i := range 12 {
+			item := map[string]any{"key": uuid.NewString(), "menu": []string{"top", "foot"}[rnd.IntN(2)], "do": []string{"add", "out", "step"}[rnd.IntN(3)], "kind": []string{"entry", "children"}[rnd.IntN(2)], "entry": pick(), "item": pick(), "step": "out", "last": true}
+			require.Contains(t, []int{200, 422}, c.json("/studio/menus/act", item, nil))
 			act := map[string]any{"confirmed": true, "id": pick()}
 			switch rnd.IntN(5) {
 			case 0:
@@ -103,7 +105,9 @@ func publishWhatGoes(t *testing.T, c *client) {
 	for _, part := range strings.Split(string(body), `action="/studio/edition/decide"`)[1:] {
 		c.form("/studio/edition/decide", url.Values{"id": {between(part, `name="id" value="`, `"`)}, "choice": {"gone"}})
 	}
-	publishChosen(t, c, func(key string) bool { return strings.HasPrefix(key, "placement") || strings.HasPrefix(key, "title") })
+	publishChosen(t, c, func(key string) bool {
+		return strings.HasPrefix(key, "placement") || strings.HasPrefix(key, "title") || strings.HasPrefix(key, "menu")
+	})
 }
 
 // publishChosen publishes the planned changes of the keys that choose wants.

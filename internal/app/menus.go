@@ -207,7 +207,11 @@ func (a *App) PlanTrail(ctx context.Context, who port.Person, act TrailAct) (Pla
 			}
 			return a.recordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("took the trail %q away; its pages stay", was.Trail.Title), trees, id, nil)
 		}
-		tr, err := act.Trail.Cleaned(trees.Next)
+		var before *ways.Trail
+		if was != nil {
+			before = was.Trail
+		}
+		tr, err := act.Trail.Cleaned(trees.Next, before)
 		if err != nil {
 			field := ""
 			if errors.Is(err, ways.ErrNoTitle) || errors.Is(err, ways.ErrTitle) {

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"bytes"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"math/rand/v2"
@@ -12,7 +13,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/files"
 )
 
@@ -27,8 +30,9 @@ func (d *desk) taken() string {
 			fmt.Fprintln(&b, e.ID, d.text(e.ID))
 		}
 	}
-	decisions := d.look("marta").Decisions
-	fmt.Fprintln(&b, decisions) // fmt sorts maps
+	n := d.look("marta")
+	fmt.Fprintln(&b, n.Decisions) // fmt sorts maps
+	require.NoError(d.t, json.NewEncoder(&b).Encode(n.Trees.Ways.Next))
 	return b.String()
 }
 
@@ -59,7 +63,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 		{Do: "remove", ID: pick()},
 		{Do: "mend", ID: pick(), Field: string(sitemap.Rules()[r.IntN(len(sitemap.Rules()))].Rule)},
 	}
-	switch n := r.IntN(len(acts) + 4); {
+	switch n := r.IntN(len(acts) + 10); {
 	case n < len(acts):
 		if acts[n].Do == "remove" && r.IntN(3) > 0 {
 			return false // the tree would not grow
@@ -73,6 +77,15 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 		}
 		_, err := d.merge(login, kept, gone, func(a *app.MergeAsk) { a.Facts = []string{"title"} })
 		return err == nil
+	case n < len(acts)+6:
+		return d.anyMenuAct(login, pick, word, r)
+	case n < len(acts)+8:
+		ask := app.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: word(), Pages: some()}}
+		if all := d.look("marta").Trees.Ways.Next.Trails(); len(all) > 0 && r.IntN(3) > 0 {
+			ask.ID, ask.Remove = all[0].ID, r.IntN(4) == 0
+		}
+		_, err := d.PlanTrail(ctx, who, ask)
+		return err == nil
 	}
 	entry := pick()
 	look, err := d.LookAtSplit(ctx, who, entry)
@@ -80,6 +93,24 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 		return false
 	}
 	_, err = d.Split(ctx, who, app.SplitAsk{Key: uuid.NewString(), Entry: entry, Mark: look.Mark, Pieces: []int{1 + r.IntN(len(look.Pieces)-1)}, Title: word(), Beside: r.IntN(2) == 0})
+	return err == nil
+}
+
+// anyMenuAct does one act on a menu.
+func (d *desk) anyMenuAct(login string, pick, word func() string, r *rand.Rand) bool {
+	trees := d.look("marta").Trees
+	m := menu.For(trees.Next, trees.Ways.Next.Menus())
+	act := app.MenuAct{Menu: m.IDs()[r.IntN(len(m.IDs()))], Do: []string{"add", "add", "move", "step", "say", "out", "in", "back", "set"}[r.IntN(9)], Item: pick(), After: menu.Last}
+	if lines := m.Layout(act.Menu).Lines(); len(lines) > 0 {
+		act.Item = lines[r.IntN(len(lines))].Key
+		if act.Do == "move" {
+			act.Parent = lines[r.IntN(len(lines))].Key
+		}
+	}
+	act.Step = []sitemap.Step{sitemap.Up, sitemap.Down, sitemap.In, sitemap.Out}[r.IntN(4)]
+	act.Said = menu.Said{Kind: []menu.Kind{menu.AnEntry, menu.Children, menu.Label, menu.Divider}[r.IntN(4)], Entry: pick(), Title: word()}
+	act.Settings = menu.Settings{Levels: r.IntN(3), AZ: r.IntN(2) == 0, Wait: r.IntN(3) == 0}
+	_, err := d.tryMenu(login, act)
 	return err == nil
 }
 

@@ -111,7 +111,9 @@ func (e *LongLabelError) Error() string {
 // check holds an item against what a menu can show.
 func (it *Said) check() error {
 	it.Title = strings.Join(strings.Fields(it.Title), " ")
-	it.URL = strings.TrimSpace(it.URL)
+	if it.URL = strings.TrimSpace(it.URL); it.Kind != Link {
+		it.URL = ""
+	}
 	if !slices.Contains(content.Symbols(), it.Symbol) {
 		it.Symbol = ""
 	}

@@ -39,8 +39,9 @@ var (
 	ErrReaders = errors.New("the list of readers is too long")
 )
 
-// Cleaned holds a trail against what it can be. Pages come once each.
-func (tr Trail) Cleaned(t *sitemap.Tree) (Trail, error) {
+// Cleaned holds a trail against what it can be. Pages come once each; those that
+// are gone stay only where was, the trail until now, had them.
+func (tr Trail) Cleaned(t *sitemap.Tree, was *Trail) (Trail, error) {
 	tr.Title = strings.Join(strings.Fields(tr.Title), " ")
 	tr.About, tr.Readership = strings.TrimSpace(tr.About), strings.TrimSpace(tr.Readership)
 	seen := map[string]bool{}
@@ -62,7 +63,9 @@ func (tr Trail) Cleaned(t *sitemap.Tree) (Trail, error) {
 		return tr, ErrSteps
 	}
 	for _, id := range tr.Pages {
-		if i := t.Find(id); i != sitemap.None && !t.Ref(i).Kind.IsPage() {
+		i := t.Find(id)
+		known := was != nil && slices.Contains(was.Pages, id)
+		if i == sitemap.None && !known || i != sitemap.None && !t.Ref(i).Kind.IsPage() && !known {
 			return tr, ErrNoPage
 		}
 	}

@@ -105,15 +105,16 @@ func TestTrails(t *testing.T) {
 		ways.ErrTitle:   {Title: strings.Repeat("é", 201)},
 		ways.ErrAbout:   {Title: "x", About: strings.Repeat("é", 2001)},
 		ways.ErrNoPage:  {Title: "x", Pages: []string{"g"}},
+		nil:             {Title: "x", Pages: []string{"a"}},
 		ways.ErrSteps:   {Title: "x", Pages: strings.Split(strings.Repeat(".", 101), "")},
 	} {
 		for i := range tr.Pages {
 			tr.Pages[i] = strings.Repeat(tr.Pages[i], i+1)
 		}
-		_, err := tr.Cleaned(tree)
+		_, err := tr.Cleaned(tree, nil)
 		require.Equal(t, want, err)
 	}
-	tr, err := ways.Trail{Title: " First \n days ", Pages: []string{"a", "b", "a", "gone", "c"}}.Cleaned(tree)
+	tr, err := ways.Trail{Title: " First \n days ", Pages: []string{"a", "b", "a", "gone", "c"}}.Cleaned(tree, &ways.Trail{Pages: []string{"gone"}})
 	require.NoError(t, err)
 	require.Equal(t, ways.Trail{Title: "First days", Pages: []string{"a", "b", "gone", "c"}}, tr, "each page once")
 	set := ways.Set{ways.TrailID("1"): {Trail: &tr}, ways.TrailID("2"): along("A walk", "c", "d")}

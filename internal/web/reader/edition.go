@@ -4,6 +4,7 @@ import (
 	"html/template"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
@@ -37,7 +38,11 @@ type view struct {
 
 	set   *render.Set
 	drawn sync.Map // menus as they are sent, by block and marks
+	kept  atomic.Int32
 }
+
+// mostDrawn is how many looks of its menus a view keeps.
+const mostDrawn = 64
 
 // menu gives a menu of a page as it is sent. It is drawn once for all pages on
 // which it looks the same.
@@ -51,7 +56,9 @@ func (v *view) menu(block, id string, page int, items func(int) []menu.Item) (te
 		return "", err
 	}
 	html := template.HTML(out) //nolint:gosec // a template made it
-	v.drawn.Store(key, html)
+	if v.kept.Add(1) <= mostDrawn {
+		v.drawn.Store(key, html)
+	}
 	return html, nil
 }
 

@@ -367,7 +367,7 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 		v.Points = append(v.Points, point{"fine", "Top menu", "stays as it is"})
 	}
 	if of.SideMenus > 0 && !of.Leaves() {
-		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "side menu shows", "side menus show"), "the change of place"})
+		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "menu shows", "menus show"), "the change of place"})
 	}
 	v.reach(res.Reach)
 	if of.NoOwner > 0 {

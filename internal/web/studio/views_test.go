@@ -153,7 +153,7 @@ func TestConfirmNamesWhatAnActDoes(t *testing.T) {
 	}
 	v, moves := texts("move", consequence.Of{FromLive: 6, Staying: 6, Redirects: 6, NewAddress: "/x", SideMenus: 1}, 14)
 	require.Equal(t, "Move it", v.Confirm)
-	require.Equal(t, "planned: 6 addresses change and 6 redirects are added\nfine: 14 links on 1 page follow by themselves\nfine: Top menu stays as it is\nplanned: 1 side menu shows the change of place\n",
+	require.Equal(t, "planned: 6 addresses change and 6 redirects are added\nfine: 14 links on 1 page follow by themselves\nfine: Top menu stays as it is\nplanned: 1 menu shows the change of place\n",
 		moves)
 	_, removes := texts("remove", consequence.Of{FromLive: 1, Redirects: 1, Undecided: []string{"c"}, TopAfter: []string{"Home", "Grounds"}}, 1)
 	require.Equal(t, "planned: 1 page leaves the site with the next edition\nwrong: 1 address then needs a decision: where do the visitors belong?\nwrong: 1 link on 1 page leads there and has to go\nplanned: Top menu shows Home, Grounds\n", removes)
