@@ -27,6 +27,8 @@ func TestShots(t *testing.T) {
 	tab.SignIn("marta")
 	page := entryID(t, site, "/grounds/machines/book-the-wood-chipper")
 	vault := entryID(t, site, "/seed-vault")
+	var trail string
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT '/studio/menus/trails/' || substr(way_id, 7) FROM way_rows WHERE way -> 'trail' ->> 'title' = 'First days'`).Scan(&trail))
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
 		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
@@ -36,11 +38,11 @@ func TestShots(t *testing.T) {
 		{"compare", "/studio/sitemap/compare", "true"},
 		{"removed-pages", "/studio/removed", "true"},
 		{"bring-in", "/studio/sitemap/bring-in", "true"},
-		{"menus", "/studio/menus", "true"},
+		{"menus", "/studio/menus?menu=side:" + entryID(t, site, "/visitors") + "&item=" + entryID(t, site, "/visitors/first-aid"), "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"trail", trail, "document.querySelectorAll('#ticks input').length > 5"},
 		{"inventory", "/studio/pages", "true"},
 		{"page-editor", "/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
 		{"moves", "/studio/addresses", "true"},
-		{"redirects", "/studio/addresses/redirects", "true"},
 		{"next-edition", "/studio/edition", "true"},
 		{"past-editions", "/studio/edition/past?edition=8", "true"},
 		{"reader-home", "/", "true"},

@@ -29,7 +29,21 @@ func (l *Layout) Move(key, parent, after string) (Own, error) {
 	}
 	o := l.own.clone()
 	l.place(o, key, parent, after)
-	return o, nil
+	return l.settled(o), nil
+}
+
+// settled forgets the order below a key where it says nothing that the sitemap
+// does not. What is below a key that is not there for the moment is kept.
+func (l *Layout) settled(o Own) Own {
+	after := lay(l.tree, l.id, o)
+	for p := range o.Order {
+		says := func(k string) bool { n := after.nodes[after.at[k]]; return n.own || n.Arranged }
+		_, there := after.at[p]
+		if (there || p == "") && !slices.ContainsFunc(after.order[p], says) {
+			delete(o.Order, p)
+		}
+	}
+	return o
 }
 
 // place writes down how the items below a key stand, with one among them.
@@ -148,7 +162,7 @@ func (l *Layout) LeaveOut(key string) (Own, error) {
 	if len(stay) > 0 {
 		o.Order[line.Parent] = slices.Replace(list, i, i+1, stay...)
 	}
-	return o, nil
+	return l.settled(o), nil
 }
 
 // Back makes an item as it is computed again: nothing is said about it, and it
@@ -168,7 +182,7 @@ func (l *Layout) Back(key string) (Own, error) {
 		o.Items[key] = Said{In: true}
 	}
 	o.shed(key)
-	return o, nil
+	return l.settled(o), nil
 }
 
 // Settings are what is said about a menu as a whole.

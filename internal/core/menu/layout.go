@@ -45,7 +45,7 @@ type Line struct {
 	Entry       int    // index into the tree, or None
 	Title, Href string // as readers get them
 	Why         Why
-	Arranged    bool // somebody put it where it stands
+	Arranged    bool // it does not stand where the sitemap would put it
 	Holds       bool // items can go below it
 }
 
@@ -224,12 +224,39 @@ func (b *builder) arrange() {
 		for _, k := range b.own.Order[p] {
 			if at, ok := placed[k]; ok && at == p && !slices.Contains(b.order[p], k) {
 				b.order[p] = append(b.order[p], k)
-				b.cands[b.found[k]].Arranged = true
 			}
 		}
 	}
 	for p, keys := range b.natural {
 		b.order[p] = insertNatural(b.order[p], keys, placed)
+	}
+	for p := range b.order {
+		b.markArranged(p)
+	}
+}
+
+// markArranged finds the computed items below a key that do not stand where the
+// sitemap would put them: those from elsewhere, and the fewest of the others that
+// explain the order.
+func (b *builder) markArranged(p string) {
+	if len(b.own.Order[p]) == 0 {
+		return
+	}
+	at := map[string]int{}
+	for i, k := range b.natural[p] {
+		at[k] = i
+	}
+	var here []int
+	for _, k := range b.order[p] {
+		n := &b.cands[b.found[k]]
+		n.Arranged = !n.own
+		if _, ok := at[k]; ok && !n.own {
+			here = append(here, b.found[k])
+		}
+	}
+	less := func(i, j int) bool { return at[b.cands[here[i]].Key] < at[b.cands[here[j]].Key] }
+	for _, i := range sitemap.Longest(len(here), less, nil) {
+		b.cands[here[i]].Arranged = false
 	}
 }
 

@@ -266,6 +266,10 @@ func TestRearrangedMenusKeepEverything(t *testing.T) {
 			require.NoError(t, err)
 		}
 		require.Equal(t, outline(menu.For(tree, menu.Owns{id: {Levels: 3}}).Top(0)), outline(menu.For(tree, menu.Owns{id: own}).Top(0)))
+		for p := range own.Order {
+			_, there := menu.For(tree, menu.Owns{id: own}).Layout(id).Find(p)
+			require.False(t, there || p == "", "an order that says nothing is forgotten")
+		}
 	})
 }
 
