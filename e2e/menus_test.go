@@ -79,6 +79,7 @@ func TestAnEditorShapesAMenu(t *testing.T) {
 
 	// Two steps back, one forth, after a reload.
 	tab.MustReload()
+	tab.Until(`document.getElementById("menu-edit").dataset.started`)
 	tab.Until(at("Quick"))
 	tab.MustEval(`() => document.getElementById("menu-tree").focus()`)
 	ctrl(t, tab, 'z')

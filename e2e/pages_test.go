@@ -26,6 +26,7 @@ func everyKind(t *testing.T, site *testkit.Site) []string {
 	for _, act := range []app.MenuAct{
 		{Do: "set", Settings: menu.Settings{Levels: 2}},
 		{Do: "add", Said: menu.Said{Kind: menu.Divider}},
+		{Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds"), Title: strings.Repeat("Oakum", 30)}},
 		{Do: "add", Said: menu.Said{Kind: menu.Label, Title: "For quick hands", Symbol: "tool"}},
 		{Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds/machines"), Levels: 1}},
 		{Do: "add", Said: menu.Said{Kind: menu.Divider}},

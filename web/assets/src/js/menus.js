@@ -268,6 +268,7 @@ export function startMenus(root) {
   look.onChange(remember);
   wire();
   wireItem();
+  line()?.scrollIntoView({ block: "nearest" });
 }
 
 // How readers get a page: Next beside Live, in windows of a width, drawn smaller.
@@ -285,7 +286,7 @@ function startLook(box, atFoot) {
     box.classList.toggle("look-narrow", w < 600);
     for (const f of frames) {
       const room = f.parentElement.clientWidth, scale = Math.min(1, room / w);
-      const tall = Math.max(190, f.parentElement.clientHeight);
+      const tall = f.parentElement.clientHeight;
       f.style.width = w + "px";
       f.style.height = tall / scale + "px";
       f.style.transform = `scale(${scale})`;
