@@ -3,6 +3,7 @@ package studio
 import (
 	"context"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -567,14 +568,23 @@ func owners(people []port.Person, owner string) []option {
 	return out
 }
 
-// inMenus names the menus that show an entry.
+// inMenus names the menus that show an entry, and the trails that it is on.
 func inMenus(trees port.Trees, i int) string {
 	var names []string
 	for _, id := range menu.For(trees.Next, trees.Ways.Next.Menus()).Of(i) {
 		names = append(names, lowerFirst(menu.Title(id, trees.Next)))
 	}
 	if len(names) == 0 {
-		return "in no menu"
+		names = append(names, "in no menu")
+	}
+	for _, tr := range trees.Ways.Next.Trails() {
+		if slices.Contains(tr.Pages, trees.Next.Ref(i).ID) {
+			name := "trail " + tr.Title
+			if tr.Readership != "" {
+				name += " (only for " + tr.Readership + ")"
+			}
+			names = append(names, name)
+		}
 	}
 	return strings.Join(names, ", ")
 }
