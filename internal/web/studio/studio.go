@@ -155,14 +155,24 @@ func Routes() []Route {
 // Register adds the routes to the engine.
 func (s *Studio) Register(e *gin.Engine) {
 	for _, begin := range []string{urls.Studio, urls.Studio + "/"} {
-		e.GET(begin, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
+		get(e, begin, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
 	}
-	e.GET(urls.SignIn, s.adapt(s.signInForm))
+	get(e, urls.SignIn, s.adapt(s.signInForm))
 	e.POST(urls.SignIn, s.adapt(s.signIn))
 	e.POST(urls.SignOut, s.adapt(s.signOut))
 	for _, r := range Routes() {
+		if r.Method == http.MethodGet {
+			get(e, r.Path, s.signedIn(r))
+			continue
+		}
 		e.Handle(r.Method, r.Path, s.signedIn(r))
 	}
+}
+
+// get answers whoever only asks for the head, too.
+func get(e *gin.Engine, path string, h gin.HandlerFunc) {
+	e.GET(path, h)
+	e.HEAD(path, h)
 }
 
 const policy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -203,7 +213,7 @@ func (s *Studio) signedIn(r Route) gin.HandlerFunc {
 }
 
 func (s *Studio) askToSignIn(c *gin.Context) error {
-	if wantsJSON(c.Request) || render.Fragment(c.Request) || c.Request.Method != http.MethodGet {
+	if wantsJSON(c.Request) || render.Fragment(c.Request) || c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
 		return errSignedOut
 	}
 	c.Redirect(http.StatusSeeOther, urls.SignIn+"?to="+c.Request.URL.EscapedPath())
