@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
@@ -98,4 +99,24 @@ func TestADecisionMadeBeforeIsNoQuestion(t *testing.T) {
 	require.Empty(t, got.Undecided)
 	_, err = consequence.Move(live, live, next, nil, []redirect.Row{{From: "/a", To: redirect.Target{Address: "/a"}, Code: 301, Match: redirect.Exact}}, nil, nil, "d")
 	require.ErrorIs(t, err, redirect.ErrTable)
+}
+
+// Menus that editors took over count as they are: an item in the foot shows the
+// change too, and what is left out of the top does not.
+func TestConsequencesForMenusTakenOver(t *testing.T) {
+	live := garden(t)
+	owns := menu.Owns{
+		menu.Top:  {Items: map[string]menu.Said{"s": {Out: true}}},
+		menu.Foot: {Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "d"}}},
+	}
+	next, err := live.Move("d", sitemap.Spot{Parent: "s"})
+	require.NoError(t, err)
+	got, err := consequence.Move(live, live, next, owns, nil, nil, nil, "d")
+	require.NoError(t, err)
+	require.Equal(t, 3, got.SideMenus, "two branches and the foot")
+	renamed, err := live.Retitle("s", "Research")
+	require.NoError(t, err)
+	got, err = consequence.Move(live, live, renamed, owns, nil, nil, nil, "s")
+	require.NoError(t, err)
+	require.Empty(t, got.TopBefore)
 }

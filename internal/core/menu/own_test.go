@@ -300,3 +300,68 @@ func TestAMenuIsFullAt500Items(t *testing.T) {
 	_, err := m.Layout(menu.Foot).Add("more", menu.Said{Kind: menu.Divider}, "", "")
 	require.ErrorIs(t, err, menu.ErrFull)
 }
+
+// Pages with the same marks show the same menu, which is why it is drawn once for
+// all of them.
+func TestSameMarksSameMenu(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		tree := author.Small(t, rapid.IntRange(1, 14).Draw(t, "entries"))
+		own := menu.Own{Levels: rapid.IntRange(1, 3).Draw(t, "levels"), AZ: rapid.Bool().Draw(t, "az")}
+		for n := range rapid.IntRange(0, 5).Draw(t, "acts") {
+			l := menu.For(tree, menu.Owns{menu.Top: own}).Layout(menu.Top)
+			entry := tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(t, "entry")).ID
+			next, err := own, error(nil)
+			switch rapid.IntRange(0, 2).Draw(t, "act") {
+			case 0:
+				next, err = l.Add(fmt.Sprint("+", n), menu.Said{Kind: menu.AnEntry, Entry: entry, Levels: rapid.IntRange(0, 2).Draw(t, "below")}, "", "")
+			case 1:
+				next, err = l.Step(entry, sitemap.Out)
+			case 2:
+				next, err = l.LeaveOut(entry)
+			}
+			if err == nil {
+				own = next
+			}
+		}
+		m := menu.For(tree, menu.Owns{menu.Top: own})
+		seen := map[string][]menu.Item{m.Marks(menu.Top, sitemap.None): m.Top(sitemap.None)}
+		for page := range tree.Len() {
+			marks, items := m.Marks(menu.Top, page), m.Top(page)
+			if before, ok := seen[marks]; ok {
+				require.Equal(t, before, items)
+			}
+			seen[marks] = items
+		}
+	})
+}
+
+// Dividers stand only between items, however they were put.
+func TestDividersDivide(t *testing.T) {
+	tree := garden(t)
+	divider := menu.Said{Kind: menu.Divider}
+	own := menu.Own{
+		Items: map[string]menu.Said{"+1": divider, "+2": divider, "+3": divider, "+4": divider, "w": {Out: true}},
+		Order: map[string][]string{"": {"+1", "h", "v", "+2", "+3", "s", "+4", "w"}},
+	}
+	require.Equal(t, "Home Visit -- Science", inline(menu.For(tree, menu.Owns{menu.Top: own}).Top(sitemap.None)))
+}
+
+// The side menu that was taken over opens down to the page; where it leaves the
+// page out, down to the nearest above that it has.
+func TestASideMenuOpensDownToThePage(t *testing.T) {
+	tree := garden(t)
+	own := menu.Own{Items: map[string]menu.Said{"g": {Out: true}, "+1": {Kind: menu.Label, Title: "Elsewhere"}, "+2": {Kind: menu.AnEntry, Entry: "sv", Levels: 1}}, Order: map[string][]string{"+1": {"+2"}}}
+	m := menu.For(tree, menu.Owns{menu.Side("v"): own})
+	at := func(id string) string {
+		_, items := m.Side(tree.Find(id))
+		return inline(items)
+	}
+	require.Equal(t, "Tickets Opening-hours Elsewhere ( Seed-vault )", at("v"))
+	require.Equal(t, "Tickets Opening-hours Elsewhere ( Seed-vault )", at("g"), "what is left out is nowhere, but its branch is open")
+	_, items := m.Side(tree.Find("g"))
+	require.True(t, items[0].Open)
+	own.Items["+2"] = menu.Said{Kind: menu.AnEntry, Entry: "t", Levels: 1}
+	m = menu.For(tree, menu.Owns{menu.Side("v"): own})
+	require.Equal(t, "Tickets Opening-hours Elsewhere ( Tickets ( Groups ) )", at("t"), "and so is every item of the page")
+}

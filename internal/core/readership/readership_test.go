@@ -69,20 +69,27 @@ func TestVisibleHidesWholeBranchesOnly(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var author sitemaptest.Author
 		list := author.Small(t, 12).Entries()
+		also := map[string][]string{} // by trails
 		for i := range list {
 			list[i].Readership = rapid.SampledFrom([]string{"", "", "editor", "approver; editor", "Anselm Friis"}).Draw(t, "readership")
+			for range rapid.IntRange(0, 2).Draw(t, "trails") {
+				also[list[i].ID] = append(also[list[i].ID], rapid.SampledFrom([]string{"", "editor", "reader; Ines Barrow", "approver"}).Draw(t, "trail"))
+			}
 		}
 		tree, err := sitemap.New(list)
 		require.NoError(t, err)
-		visible := readership.Visible(tree, ines, nil)
+		visible := readership.Visible(tree, ines, also)
 		for i := range tree.Len() {
 			allowed := true
 			for up := i; up != sitemap.None; up = tree.Parent(up) {
 				allowed = allowed && ines.In(tree.Ref(up).Readership)
+				for _, names := range also[tree.Ref(up).ID] {
+					allowed = allowed && ines.In(names)
+				}
 			}
 			require.Equal(t, allowed, visible.Find(tree.Ref(i).ID) != sitemap.None)
 		}
-		require.Same(t, tree, readership.Visible(tree, marta, nil))
+		require.Same(t, tree, readership.Visible(tree, marta, also))
 	})
 }
 

@@ -3,7 +3,6 @@ package studio
 import (
 	"context"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,7 +12,6 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/menu"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
@@ -567,30 +565,6 @@ func owners(people []port.Person, owner string) []option {
 	}
 	return out
 }
-
-// inMenus names the menus that show an entry, and the trails that it is on.
-func inMenus(trees port.Trees, i int) string {
-	var names []string
-	for _, id := range menu.For(trees.Next, trees.Ways.Next.Menus()).Of(i) {
-		names = append(names, lowerFirst(menu.Title(id, trees.Next)))
-	}
-	if len(names) == 0 {
-		names = append(names, "in no menu")
-	}
-	for _, tr := range trees.Ways.Next.Trails() {
-		if slices.Contains(tr.Pages, trees.Next.Ref(i).ID) {
-			name := "trail " + tr.Title
-			if tr.Readership != "" {
-				name += " (only for " + tr.Readership + ")"
-			}
-			names = append(names, name)
-		}
-	}
-	return strings.Join(names, ", ")
-}
-
-// lowerFirst begins words of ours without a capital.
-func lowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 
 func personName(people []port.Person, id string) string {
 	for _, p := range people {
