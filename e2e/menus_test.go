@@ -65,6 +65,13 @@ func TestAnEditorShapesAMenu(t *testing.T) {
 	tab.Until(shown("Picnic lawns"))
 	tab.Until(at("Picnic lawns"))
 
+	// An address that is typed there makes an outside link.
+	press(t, tab, "https://tides.quillmere.example/today")
+	tab.Until(`document.querySelector(".suggest [aria-selected=true]")?.textContent.includes("An outside link")`)
+	press(t, tab, input.Enter)
+	tab.Until(at("tides.quillmere.example/today"))
+	tab.Until(`document.activeElement.id === "add-find"`)
+
 	// A label that is too long is refused, and what was typed is still there.
 	tab.MustElement("#add-own summary").MustClick()
 	tab.Until(`document.activeElement.id === "add-words"`)

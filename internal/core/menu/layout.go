@@ -221,8 +221,10 @@ func (b *builder) arrange() {
 		if _, done := b.order[p]; done {
 			continue
 		}
+		seen := map[string]bool{}
 		for _, k := range b.own.Order[p] {
-			if at, ok := placed[k]; ok && at == p && !slices.Contains(b.order[p], k) {
+			if at, ok := placed[k]; ok && at == p && !seen[k] {
+				seen[k] = true
 				b.order[p] = append(b.order[p], k)
 			}
 		}
@@ -264,8 +266,10 @@ func (b *builder) markArranged(p string) {
 // where the sitemap turned round what stands below what.
 func (b *builder) untangle(placed map[string]string) {
 	var loose []string
-	for k := range placed {
-		loose = append(loose, k)
+	for k, p := range placed {
+		if p != b.cands[b.found[k]].natural { // else the sitemap itself has it there
+			loose = append(loose, k)
+		}
 	}
 	slices.Sort(loose)
 	for _, k := range loose {
@@ -286,24 +290,24 @@ func (b *builder) untangle(placed map[string]string) {
 }
 
 func insertNatural(list, natural []string, placed map[string]string) []string {
-	last := -1 // where the last one by nature stands
-	for _, k := range natural {
-		if at := slices.Index(list, k); at >= 0 {
-			last = at
-			continue
-		}
-		if _, elsewhere := placed[k]; elsewhere {
-			continue
-		}
-		last++
-		if last >= len(list) {
-			list = append(list, k)
-			last = len(list) - 1
-			continue
-		}
-		list = slices.Insert(list, last, k)
+	there := make(map[string]bool, len(list))
+	for _, k := range list {
+		there[k] = true
 	}
-	return list
+	follow := map[string][]string{} // what goes behind a key; "": in front
+	last := ""
+	for _, k := range natural {
+		if there[k] {
+			last = k
+		} else if _, elsewhere := placed[k]; !elsewhere {
+			follow[last] = append(follow[last], k)
+		}
+	}
+	out := follow[""]
+	for _, k := range list {
+		out = append(append(out, k), follow[k]...)
+	}
+	return out
 }
 
 // walk makes the nodes, in the order in which they stand.

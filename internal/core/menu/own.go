@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -128,6 +129,19 @@ func (it *Said) check() error {
 		return ErrLevels
 	}
 	return nil
+}
+
+// Typed is the item that words make which somebody typed where pages are found: an
+// address makes an outside link, other words a label.
+func Typed(words string) (Said, bool) {
+	words = strings.Join(strings.Fields(words), " ")
+	switch u, err := url.Parse(words); {
+	case words == "":
+		return Said{}, false
+	case address.IsURL(words) && err == nil:
+		return Said{Kind: Link, Title: strings.TrimSuffix(u.Host+u.Path, "/"), URL: words}, true
+	}
+	return Said{Kind: Label, Title: words}, true
 }
 
 // clone copies an Own, so that it can be changed.

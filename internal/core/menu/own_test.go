@@ -287,6 +287,19 @@ func TestMenusThatShowAPage(t *testing.T) {
 	require.Equal(t, "hb", own.Items["+1"].Entry)
 }
 
+func TestWhatIsTypedMakesAnItem(t *testing.T) {
+	for typed, want := range map[string]menu.Said{
+		" https://tides.quillmere.example/today?x=1 ": {Kind: menu.Link, Title: "tides.quillmere.example/today", URL: "https://tides.quillmere.example/today?x=1"},
+		"In  a hurry": {Kind: menu.Label, Title: "In a hurry"}, "javascript:alert(1)": {Kind: menu.Label, Title: "javascript:alert(1)"},
+	} {
+		got, ok := menu.Typed(typed)
+		require.True(t, ok)
+		require.Equal(t, want, got)
+	}
+	_, ok := menu.Typed("  ")
+	require.False(t, ok)
+}
+
 func TestAMenuIsFullAt500Items(t *testing.T) {
 	tree := garden(t)
 	own := menu.Own{}

@@ -381,6 +381,10 @@ func (s *Studio) findForMenu(r *request) error {
 	for _, i := range found.Entries {
 		out = append(out, newFound(found.Trees.Next, i))
 	}
+	if it, ok := menu.Typed(r.Query("q")); ok && r.Query("pages") == "" && r.Query("bare") == "" {
+		words := map[menu.Kind]string{menu.Link: "An outside link", menu.Label: "A label with items below"}[it.Kind]
+		out = append(out, foundView{Title: it.Title, Trail: words, Address: it.URL, Kind: string(it.Kind)})
+	}
 	r.JSON(http.StatusOK, map[string]any{"found": out})
 	return nil
 }

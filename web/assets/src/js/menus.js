@@ -250,7 +250,8 @@ export function startMenus(root) {
   const find = document.getElementById("add-find"), as = document.getElementById("add-as");
   suggest(find, root.dataset.find, () => (document.getElementById("add-bare").checked ? { bare: 1 } : {}), async (item) => {
     find.value = "";
-    act({ do: "add", kind: as.value, entry: item.id, ...spot() }, null, false).then(() => find.focus());
+    const what = item.id ? { kind: as.value, entry: item.id } : { kind: item.kind, title: item.title, url: item.address };
+    act({ do: "add", ...what, ...spot() }, null, false).then(() => find.focus());
   });
   document.getElementById("add-label").addEventListener("submit", async (e) => {
     e.preventDefault();
