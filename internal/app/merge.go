@@ -24,10 +24,11 @@ type Merging struct {
 	Of         consequence.Of
 	Links      int // that lead to the page that goes, on LinkPages pages
 	LinkPages  int
-	Moving     int    // entries that go below the page kept
-	Shuts      bool   // who could read the page that goes may not read the one kept
-	Readers    string // who may read the page kept, where Shuts
-	Visits     int    // of the page that goes
+	Moving     int      // entries that go below the page kept
+	Ways       []string // titles of menus and trails that lead to the page kept instead
+	Shuts      bool     // who could read the page that goes may not read the one kept
+	Readers    string   // who may read the page kept, where Shuts
+	Visits     int      // of the page that goes
 	Trees      port.Trees
 }
 
@@ -109,6 +110,9 @@ func (a *App) LookAtMerge(ctx context.Context, who port.Person, kept, gone strin
 			return err
 		}
 		m.compare(trees.Next)
+		for _, p := range ways.Patches(trees.Ways.Next, trees.Ways.Next.Replaced(gone, kept)) {
+			m.Ways = append(m.Ways, trees.Title(p.ID))
+		}
 		m.Visits, m.Trees = o.Visits[gone], trees
 		return nil
 	})

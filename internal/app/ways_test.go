@@ -160,6 +160,10 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	compost := d.id("/grounds/compost")
 	res := d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: compost}})
 	d.trail("ines", app.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
+	asked, err := d.Plan(t.Context(), d.people["ines"], app.PlanAct{Key: uuid.NewString(), Do: "remove", ID: compost})
+	require.NoError(t, err)
+	require.NotNil(t, asked.Confirm)
+	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, asked.Losing, "told before it is done")
 	d.act("ines", app.PlanAct{Do: "remove", ID: compost})
 	require.NoError(t, d.Decide(t.Context(), d.people["ines"], compost, "gone", false, ""))
 	found := map[preflight.Rule]string{}
@@ -168,7 +172,7 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	}
 	require.Equal(t, `Foot menu has an item to "Compost", which is removed. Take the item out, or keep the page.`, found[preflight.ItemToNothing])
 	require.Contains(t, found[preflight.StepToNothing], "one step less")
-	_, err := d.tryPublish("anselm", "Compost goes")
+	_, err = d.tryPublish("anselm", "Compost goes")
 	require.True(t, errors.As(err, new(*app.NotReady)))
 	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
 	d.publish("anselm", "Compost goes")
@@ -243,7 +247,10 @@ func TestMergingTakesItemsAndStepsAlong(t *testing.T) {
 	kept, gone := d.id("/grounds/compost"), d.id("/grounds/ponds")
 	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: gone}})
 	d.trail("ines", app.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{gone}}})
-	_, err := d.merge("marta", kept, gone, nil)
+	look, err := d.LookAtMerge(t.Context(), d.people["marta"], kept, gone)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Ways)
+	_, err = d.merge("marta", kept, gone, nil)
 	require.NoError(t, err)
 	next := d.look("marta").Trees
 	require.Empty(t, next.Ways.Next.Lost(next.Next))

@@ -101,6 +101,9 @@ func (v *mergeView) points(m app.Merging) {
 	if n := m.Of.FromLive - 1; m.Gone.Live && n > 0 {
 		add("planned", count(n, "more address changes", "more addresses change"), "with what is below it, and lead on")
 	}
+	if len(m.Ways) > 0 {
+		add("fine", strings.Join(m.Ways, ", "), verb(len(m.Ways), "leads", "lead")+" to "+v.Kept.Title)
+	}
 	if m.Moving > 0 {
 		add("planned", count(m.Moving, "entry", "entries"), "below "+v.Gone.Title+verb(m.Moving, " goes", " go")+" below "+v.Kept.Title)
 	}

@@ -369,6 +369,9 @@ func newConfirm(f actForm, res app.PlanResult) confirmView {
 		v.Points = append(v.Points, point{"planned", count(of.SideMenus, "menu shows", "menus show"), "the change of place"})
 	}
 	v.reach(res.Reach)
+	if len(res.Losing) > 0 {
+		v.Points = append(v.Points, point{"wrong", strings.Join(res.Losing, ", "), verb(len(res.Losing), "leads", "lead") + " to what goes; menu items to it have to be taken out before this is published"})
+	}
 	if of.NoOwner > 0 {
 		v.Points = append(v.Points, point{"planned", count(of.NoOwner, "page", "pages"), "among them without an owner"})
 	}

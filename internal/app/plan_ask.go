@@ -1,0 +1,76 @@
+package app
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"candlepath/internal/app/port"
+	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/reach"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// mayReaddress tells acts that can change the addresses of what is there.
+func (a PlanAct) mayReaddress() bool {
+	switch a.Do {
+	case "move", "step", "remove", "withdraw", "slug", "kind", "refer", "mend":
+		return true
+	case "facts":
+		return a.Field == "kind" || a.Field == "slug"
+	}
+	return false
+}
+
+// askFirst tells the consequences of an act that changes addresses colleagues
+// use, unless they were confirmed.
+func (a *App) askFirst(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, act PlanAct, res *PlanResult) (bool, error) {
+	if act.Confirmed {
+		return false, nil
+	}
+	of, err := a.consequences(ctx, tx, s, trees, next, act.on())
+	if err != nil || !of.AsksFirst() {
+		return false, err
+	}
+	links, pages, err := tx.LinksTo(ctx, of.Readdressed)
+	if err != nil {
+		return false, err
+	}
+	*res = PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
+	heads, err := tx.CheckedHeads(ctx)
+	if err != nil {
+		return false, err
+	}
+	res.Reach = reach.Compare(reachIn(trees.Next, trees.Ways.Next, heads, false), reachIn(next, trees.Ways.Next, heads, false))
+	before := trees.Ways.Next.Lost(trees.Next)
+	for _, l := range trees.Ways.Next.Lost(next) {
+		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {
+			res.Losing = append(res.Losing, title)
+		}
+	}
+	if i := next.Find(act.ID); i != sitemap.None {
+		res.Spot = next.SpotOf(i)
+	}
+	return true, nil
+}
+
+func (a *App) consequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, ids []string) (consequence.Of, error) {
+	decisions, err := tx.Decisions(ctx)
+	if err != nil {
+		return consequence.Of{}, err
+	}
+	return a.decidedConsequences(ctx, tx, s, trees, next, decisions, ids)
+}
+
+func (a *App) decidedConsequences(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees, next *sitemap.Tree, decisions map[string]redirect.Decision, ids []string) (consequence.Of, error) {
+	table, err := tx.Table(ctx)
+	if err != nil {
+		return consequence.Of{}, err
+	}
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Ways.Next.Menus(), table, decisions, s.Hosts, ids...)
+	if errors.Is(err, redirect.ErrTable) {
+		return of, nil // preflight tells about the table
+	}
+	return of, err
+}
