@@ -165,10 +165,15 @@ func TestATrailIsMade(t *testing.T) {
 	tab.Until(`document.querySelectorAll("#steps .step").length === 3`)
 	tab.MustElement("#t-title").MustFocus()
 	press(t, tab, "Winter round")
+	tab.Go("/studio/menus/trails") // gone and back: nothing is lost
+	tab.Go("/studio/menus/trails/new")
+	tab.Until(`document.getElementById("t-title").value === "Winter round" && document.querySelectorAll("#steps .step").length === 3`)
+	tab.Until(`document.querySelector("#steps .step:nth-child(2) b").textContent === "Tool shed rota"`)
 	loaded := tab.WaitNavigation(proto.PageLifecycleEventNameLoad)
 	tab.MustElement("#trail-form button[type=submit]").MustClick()
 	loaded()
 	tab.Until(`document.querySelector("h1").textContent === "Winter round"`)
+	require.Equal(t, 0, tab.MustEval(`() => Object.keys(sessionStorage).filter((k) => k.startsWith("trail")).length`).Int(), "what is saved is not kept besides")
 	trail := tab.MustEval("() => location.pathname").Str()
 
 	c := signIn(t, site, "marta")

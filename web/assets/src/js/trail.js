@@ -19,6 +19,7 @@ export function startTrail(root) {
   function settle(words) {
     none.hidden = all().length > 0;
     for (const box of ticks.querySelectorAll("input")) box.checked = has(box.value);
+    keep();
     say(words);
   }
   function move(step, by) {
@@ -98,6 +99,39 @@ export function startTrail(root) {
   }
   find.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(look, 120); });
   bare.addEventListener("change", look);
+  // What is typed is kept in this window until it is saved, also over a closed page or a lost server.
+  const form = document.getElementById("trail-form"), slot = "trail " + location.pathname;
+  const now = () => ({
+    title: form.title.value, about: form.about.value, readership: form.readership.value,
+    pages: all().map((s) => ({ id: s.dataset.id, title: s.querySelector("b").textContent, address: s.querySelector(".address")?.textContent ?? "" })),
+  });
+  function keep() {
+    try { sessionStorage.setItem(slot, JSON.stringify({ ...now(), version: form.version.value })); } catch { /* nothing is kept */ }
+  }
+  function bringBack() {
+    let kept = null;
+    try {
+      const sent = sessionStorage.getItem("trail sent");
+      sessionStorage.removeItem("trail sent");
+      if (sent && sent !== slot) sessionStorage.removeItem(sent); // a new trail has an address of its own now
+      kept = JSON.parse(sessionStorage.getItem(slot));
+    } catch { /* nothing is kept */ }
+    if (!kept) return;
+    const { version, ...was } = kept;
+    if (JSON.stringify(was) === JSON.stringify(now())) return sessionStorage.removeItem(slot);
+    for (const name of ["title", "about", "readership"]) form[name].value = was[name];
+    form.version.value = version; // so that whoever was quicker is told
+    steps.replaceChildren(...was.pages.map(stepOf));
+    settle("What you wrote here is back. It is not saved yet.");
+  }
+  form.addEventListener("input", keep);
+  form.addEventListener("submit", (e) => {
+    try {
+      sessionStorage.setItem("trail sent", slot);
+      if (e.submitter?.value === "remove") sessionStorage.removeItem(slot);
+    } catch { /* nothing is kept */ }
+  });
   all().forEach(dress);
+  bringBack();
   look();
 }
