@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 	"testing"
 	"time"
 
@@ -645,6 +646,27 @@ func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
 	d.publish("marta", "Dry season")
 	require.Zero(t, hits("newt"))
 	require.Equal(t, 302, d.live().Table.Resolve("/grounds/ponds").Code, "it is to come back")
+}
+
+// Whoever may read only the last of many finds it all the same.
+func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
+	d := newDesk(t)
+	d.bring("marta", sitemap.Update, "level,title,template\n0,Home,topic\n1,Shed,topic\n1,Newts here,topic\n")
+	var titles []string
+	for i := range 40 {
+		titles = append(titles, fmt.Sprintf("Newts %d", i))
+	}
+	d.act("marta", app.PlanAct{Do: "paste", Parent: d.id("/shed"), Value: strings.Join(titles, "\n")})
+	d.publish("marta", "Newts everywhere")
+	visible, err := d.live().Tree.Remove(d.id("/shed"))
+	require.NoError(t, err)
+	hits, err := d.Search(t.Context(), visible, "newts", 3)
+	require.NoError(t, err)
+	require.Len(t, hits, 1)
+	require.Equal(t, d.id("/newts-here"), hits[0].EntryID)
+	hits, err = d.Search(t.Context(), d.live().Tree, "newts", 3)
+	require.NoError(t, err)
+	require.Len(t, hits, 3)
 }
 
 func readSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {

@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"slices"
 	"strings"
 
 	"candlepath/internal/app/port"
@@ -178,18 +179,25 @@ func (a *App) LiveBody(ctx context.Context, entry string) (port.LiveBody, error)
 
 // Search finds live pages. Hits are only told of pages that the tree serves.
 func (a *App) Search(ctx context.Context, live *sitemap.Tree, q string, limit int) ([]port.Hit, error) {
-	var hits []port.Hit
+	const most = 2000 // that are looked through for somebody who may read few of them
+	var kept []port.Hit
 	err := a.store.Read(ctx, func(tx port.Tx, _ port.Site) error {
-		var err error
-		hits, err = tx.Search(ctx, q, limit)
-		return err
-	})
-	kept := hits[:0]
-	for _, h := range hits {
-		if i := live.Find(h.EntryID); i != sitemap.None && live.Served(i) != "" {
-			kept = append(kept, h)
+		for n := limit; ; n *= 4 {
+			hits, err := tx.Search(ctx, q, n)
+			if err != nil {
+				return err
+			}
+			all := len(hits) < n
+			kept = slices.DeleteFunc(hits, func(h port.Hit) bool {
+				i := live.Find(h.EntryID)
+				return i == sitemap.None || live.Served(i) == ""
+			})
+			if all || len(kept) >= limit || n >= most {
+				kept = kept[:min(len(kept), limit)]
+				return nil
+			}
 		}
-	}
+	})
 	return kept, err
 }
 

@@ -228,6 +228,11 @@ func TestSummaryAndSavings(t *testing.T) {
 	require.Equal(t, []int{tree.Find("e3")}, s.BusyFar)
 	require.Equal(t, []int{tree.Find("e5")}, s.QuietFront)
 	require.InDelta(t, 303.0/102, s.Weighted, 0.001)
+	order := []int{tree.Find("e5"), tree.Find("e3"), tree.Home()}
+	r.Clicks[tree.Home()] = reach.Never // as if
+	slices.SortFunc(order, r.ByClicks)
+	r.Clicks[tree.Home()] = 0
+	require.Equal(t, []int{tree.Home(), tree.Find("e3"), tree.Find("e5")}, order, "what no click leads to is the farthest")
 	best := r.Savings(links, count, reach.Options{}, 5)
 	require.Equal(t, []reach.Saving{{tree.Find("e3"), 200, 1}, {tree.Find("e2"), 101, 2}}, best[:2])
 

@@ -129,6 +129,13 @@ func (r *Reach) Savings(links []Link, visits func(i int) int, o Options, most in
 	return slices.DeleteFunc(out[:min(len(out), most)], func(s Saving) bool { return s.Clicks == 0 })
 }
 
+// ByClicks orders pages, the farthest first; those that no click leads to are the
+// farthest of all.
+func (r *Reach) ByClicks(a, b int) int {
+	far := func(i int) uint { return uint(r.Clicks[i]) } // Never is more than any other
+	return cmp.Compare(far(b), far(a))
+}
+
 // Moved is what an act does to reach.
 type Moved struct{ Nearer, Farther, Lost, Found int }
 

@@ -93,7 +93,13 @@ func (v *reachView) fill(got app.Reached, show, sort string) {
 	for _, c := range reachShow {
 		v.Chips = append(v.Chips, countView{Words: c.words, N: thousands(len(lists[c.name])), URL: v.url(c.name, sort), Here: c.name == show})
 	}
-	list := sortedByReach(slices.Clone(lists[show]), sort, got.Reach, visits)
+	list := slices.Clone(lists[show])
+	switch sort {
+	case "clicks":
+		slices.SortStableFunc(list, got.ByClicks)
+	case "visits":
+		slices.SortStableFunc(list, func(a, b int) int { return cmp.Compare(visits(b), visits(a)) })
+	}
 	for _, c := range [][2]string{{"", "Page"}, {"clicks", "Clicks"}, {"visits", "Visits"}} {
 		v.Heads = append(v.Heads, countView{Words: c[1], URL: v.url(show, c[0]), Here: c[0] == sort})
 	}
@@ -131,22 +137,6 @@ func leadingWords(l app.Leading) string {
 		return "nothing leads here"
 	}
 	return "led to by: " + strings.Join(parts, ", ")
-}
-
-func sortedByReach(list []int, sort string, r *reach.Reach, visits func(int) int) []int {
-	switch sort {
-	case "clicks": // those without a way are the furthest
-		far := func(i int) int {
-			if r.Clicks[i] == reach.Never {
-				return 1 << 30
-			}
-			return r.Clicks[i]
-		}
-		slices.SortStableFunc(list, func(a, b int) int { return cmp.Compare(far(b), far(a)) })
-	case "visits":
-		slices.SortStableFunc(list, func(a, b int) int { return cmp.Compare(visits(b), visits(a)) })
-	}
-	return list
 }
 
 // wayOf words a way, home left out.
