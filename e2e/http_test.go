@@ -141,6 +141,35 @@ func TestSignInIsLimited(t *testing.T) {
 	require.Equal(t, 429, last, "the right password has to wait too")
 }
 
+// Behind TLS the cookie goes over nothing else; it is out of reach of scripts in
+// any case.
+func TestTheCookieOfTheStudio(t *testing.T) {
+	site := kit.Site(t, true)
+	for proto, secure := range map[string]bool{"": false, "http": false, "https": true} {
+		form := url.Values{"name": {"ines"}, "password": {demo.Password}}
+		r, err := http.NewRequest("POST", site.URL+"/studio/sign-in", strings.NewReader(form.Encode()))
+		require.NoError(t, err)
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.Header.Set("X-Forwarded-Proto", proto)
+		resp, err := http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Len(t, resp.Cookies(), 1)
+		cookie := resp.Cookies()[0]
+		require.Equal(t, secure, cookie.Secure, proto)
+		require.True(t, cookie.HttpOnly)
+		require.Equal(t, http.SameSiteLaxMode, cookie.SameSite)
+		r, err = http.NewRequest("GET", site.URL+"/studio/menus", nil)
+		require.NoError(t, err)
+		r.AddCookie(&http.Cookie{Name: cookie.Name, Value: cookie.Value})
+		r.Header.Set("X-Forwarded-Proto", proto)
+		resp, err = http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Equal(t, 200, resp.StatusCode, proto)
+	}
+}
+
 func TestActSentTwiceActsOnce(t *testing.T) {
 	site := kit.Site(t, true)
 	c := signIn(t, site, "ines")

@@ -184,10 +184,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 		s.unavailable(w)
 		return
 	}
-	base := "http://" + r.Host
-	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
-		base = "https://" + r.Host
-	}
+	base := urls.Scheme(r) + "://" + r.Host
 	f := feed{
 		Title: snap.Site.Name, ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name,
 		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},

@@ -159,7 +159,17 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 	get("/files/:id/:name", s.Reader.Picture)
 	get("/robots.txt", func(c *gin.Context) { s.Reader.Robots(c.Writer, c.Request) })
 	e.NoRoute(s.Reader.Serve)
-	studioSide := http.NewCrossOriginProtection().Handler(sessions.LoadAndSave(e))
+	// Where the studio is reached by TLS, its cookie goes over nothing else.
+	byTLS := *sessions
+	byTLS.Cookie.Secure = true
+	plainSide, secureSide := sessions.LoadAndSave(e), byTLS.LoadAndSave(e)
+	studioSide := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if urls.Scheme(r) == "https" {
+			secureSide.ServeHTTP(w, r)
+			return
+		}
+		plainSide.ServeHTTP(w, r)
+	}))
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.URL.Path == urls.Studio || strings.HasPrefix(r.URL.Path, urls.Studio+"/") {
 			studioSide.ServeHTTP(w, r)

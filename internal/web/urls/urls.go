@@ -3,6 +3,7 @@
 package urls
 
 import (
+	"net/http"
 	"net/url"
 	"strconv"
 )
@@ -55,6 +56,15 @@ const (
 	Preview     = "/studio/menus/preview"
 	Feed        = "/feed.atom"
 )
+
+// Scheme is that of the address to which a request was sent, also where a server
+// in front of this one took it.
+func Scheme(r *http.Request) string {
+	if r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https" {
+		return "https"
+	}
+	return "http"
+}
 
 func with(path string, pairs ...string) string {
 	q := url.Values{}
