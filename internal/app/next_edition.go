@@ -217,7 +217,7 @@ func (a *App) preflight(ctx context.Context, tx port.Tx, n *NextEdition, heads [
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Ways: n.Ways, Takeback: takeback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Ways: n.Ways, Takeback: takeback,
 	})
 	return nil
 }

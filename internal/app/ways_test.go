@@ -179,6 +179,23 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	require.Len(t, ways.On(d.live().Ways.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
 }
 
+// An item to a page that is planned and stays behind is told with what to do.
+func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
+	d := newDesk(t)
+	bog := d.act("ines", app.PlanAct{Do: "add", Value: "Bog garden"}).ID
+	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: bog}})
+	d.write("ines", d.id("/grounds/ponds"), "See [the bog](page:"+bog+")")
+	found := map[preflight.Rule]string{}
+	for _, f := range d.look("marta", change.Key{ID: bog, Aspect: change.Added}).Findings {
+		found[f.Rule] = f.Sentence
+	}
+	require.Equal(t, `Foot menu has an item to "Bog garden", which does not go out with this edition. Choose that page too, or leave the menu out.`, found[preflight.ItemToNothing])
+	require.Contains(t, found[preflight.LinkToNothing], `"Bog garden", which does not go out with this edition`)
+	for _, f := range d.look("marta").Findings {
+		require.NotEqual(t, preflight.ItemToNothing, f.Rule)
+	}
+}
+
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")

@@ -97,6 +97,7 @@ type Page struct {
 type Edition struct {
 	Live      *sitemap.Tree
 	Tree      *sitemap.Tree // as it will be
+	Next      *sitemap.Tree // with what is planned besides; may be nil
 	Plan      []redirect.Row
 	PlanError error    // why there is no Plan
 	Hosts     []string // the site's own
@@ -215,6 +216,9 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 			if old := c.Live.Find(id); old != sitemap.None {
 				return fmt.Sprintf("%q, which is removed", c.Live.Ref(old).Title), true
 			}
+			if title, ok := c.later(id); ok {
+				return fmt.Sprintf("%q, which does not go out with this edition", title), true
+			}
 			return "a page that is not there", true
 		case c.Tree.Ref(i).Withdrawn:
 			return fmt.Sprintf("%q, which is withdrawn", c.Tree.Ref(i).Title), true
@@ -231,6 +235,18 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 		return "nothing", true
 	}
 	return c.answered(to)
+}
+
+// later names an entry that is planned and not part of this edition.
+func (c *checker) later(id string) (title string, ok bool) {
+	if c.Next == nil || c.Tree.Find(id) != sitemap.None {
+		return "", false
+	}
+	i := c.Next.Find(id)
+	if i == sitemap.None {
+		return "", false
+	}
+	return c.Next.Ref(i).Title, true
 }
 
 // answered tells whether an address written out in a link answers nothing.
@@ -282,11 +298,17 @@ func (c *checker) ways() {
 			what = fmt.Sprintf("%q, which is removed", c.Live.Ref(i).Title)
 		}
 		title := ways.Title(l.Way, c.Tree, c.Ways)
+		planned, later := c.later(l.Entry)
+		if later {
+			what = fmt.Sprintf("%q, which does not go out with this edition", planned)
+		}
 		switch {
 		case ways.TrailOf(l.Way) != "":
 			c.find(StepToNothing, l.Way, "%s leads to %s; readers get one step less.", title, what)
 		case l.Key == "":
 			c.find(ItemToNothing, l.Way, "%s shows what is below %s. Choose another page to compute it from.", title, what)
+		case later:
+			c.find(ItemToNothing, l.Way, "%s has an item to %s. Choose that page too, or leave the menu out.", title, what)
 		default:
 			c.find(ItemToNothing, l.Way, "%s has an item to %s. Take the item out, or keep the page.", title, what)
 		}

@@ -67,6 +67,18 @@ func TestTheItemsOfAMenu(t *testing.T) {
 	require.ErrorIs(t, err, app.ErrNotFound)
 }
 
+func TestAMenuOfNothing(t *testing.T) {
+	empty, err := sitemap.New(nil)
+	require.NoError(t, err)
+	for _, id := range []string{menu.Top, menu.Foot} {
+		v, err := menusOf(t, port.Trees{Live: empty, Next: empty}, url.Values{"menu": {id}})
+		require.NoError(t, err)
+		require.Empty(t, v.Lines)
+		require.Nil(t, v.Item)
+		require.Len(t, v.Menus, 2)
+	}
+}
+
 func TestSideMenusSayWhereTheyAre(t *testing.T) {
 	tr := trees(t)
 	v, err := menusOf(t, tr, url.Values{"menu": {menu.Side("g")}})
