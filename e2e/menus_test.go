@@ -61,6 +61,7 @@ func TestAnEditorShapesAMenu(t *testing.T) {
 	press(t, tab, input.KeyA)
 	press(t, tab, "picnic")
 	tab.Until(`document.querySelector(".suggest [aria-selected=true]")?.textContent.includes("Picnic lawns")`)
+	require.True(t, tab.MustEval(`() => { const r = document.querySelector(".suggest").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight; }`).Bool(), "what was found is in sight")
 	press(t, tab, input.Enter)
 	tab.Until(shown("Picnic lawns"))
 	tab.Until(at("Picnic lawns"))

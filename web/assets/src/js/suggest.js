@@ -56,8 +56,9 @@ export function suggest(input, url, params, choose) {
     const box = input.getBoundingClientRect();
     document.body.append(list);
     list.style.left = Math.min(box.left, innerWidth - 320) + "px";
-    list.style.top = box.bottom + 4 + scrollY + "px";
     list.style.width = Math.max(box.width, 300) + "px";
+    const room = innerHeight - box.bottom, above = list.offsetHeight > room - 8 && box.top > room; // where there is more
+    list.style.top = (above ? Math.max(8, box.top - 4 - list.offsetHeight) : box.bottom + 4) + scrollY + "px";
     input.setAttribute("aria-expanded", "true");
     input.setAttribute("aria-controls", id);
     mark(0);
