@@ -62,8 +62,8 @@ func TestSiteSettings(t *testing.T) {
 	tab.Until("document.querySelector('[role=alert]')?.innerText.includes('.png, .jpg or .gif')")
 	tab.MustElement("#s-picture").MustSetFiles(filepath.Join(dir, "mark.png"))
 	tab.MustElementR("main button", "^Save$").MustClick()
-	tab.Until("document.querySelector('[role=status]')?.innerText.startsWith('Saved') && document.querySelector('[name=mark]:checked').value.startsWith('/files/')")
+	tab.Until("document.querySelector('[role=status]')?.innerText.startsWith('Saved') && document.querySelector('[name=mark]:checked')?.value.startsWith('/files/')")
 	tab.Go("/grounds")
-	tab.Until("document.querySelector('.site-name img').naturalWidth === 48")
+	tab.Until("document.querySelector('.site-name img')?.naturalWidth === 48")
 	require.Empty(t, tab.Problems())
 }
