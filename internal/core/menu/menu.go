@@ -187,6 +187,23 @@ func (m *Maker) Of(i int) []string {
 	return out
 }
 
+// On counts the pages that a menu is on.
+func (m *Maker) On(id string) (pages int) {
+	from, end := 0, m.tree.Len()
+	if branch := Branch(id); branch != "" {
+		if from = m.tree.Find(branch); from == sitemap.None || m.tree.Level(from) != 1 {
+			return 0
+		}
+		end = m.tree.End(from)
+	}
+	for i := from; i < end; i++ {
+		if m.tree.Served(i) != "" {
+			pages++
+		}
+	}
+	return pages
+}
+
 // IDs lists the menus of the site: top, foot, the side menu of each branch that
 // has something below it, and side menus that were taken over for what is no
 // branch any more.

@@ -234,5 +234,13 @@ func natureOf(id string) nature {
 	return nature{all, all}
 }
 
+// Shows is how many levels of a menu readers get at most; 0: as many as there are.
+func Shows(id string) int {
+	if n := natureOf(id).shows; n < all {
+		return n
+	}
+	return 0
+}
+
 // all levels there can be.
 const all = sitemap.MaxRows

@@ -281,6 +281,8 @@ func TestMenusThatShowAPage(t *testing.T) {
 	require.Equal(t, []string{menu.Top}, m.Of(tree.Find("v")))
 	require.Empty(t, m.Of(tree.Find("o")), "left out of the one menu that had it")
 	require.Equal(t, []string{menu.Top, menu.Foot, menu.Side("v"), menu.Side("s")}, m.IDs())
+	require.Equal(t, []int{9, 9, 4, 0}, []int{m.On(menu.Top), m.On(menu.Foot), m.On(menu.Side("s")), m.On(menu.Side("sv"))}, "pages that they are on")
+	require.Equal(t, []int{3, 2, 0}, []int{menu.Shows(menu.Top), menu.Shows(menu.Foot), menu.Shows(menu.Side("s"))})
 	require.Equal(t, "Side menu of Science", menu.Title(menu.Side("s"), tree))
 	own, did := owns[menu.Foot].Replaced("dr", "hb")
 	require.True(t, did)

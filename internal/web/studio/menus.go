@@ -65,6 +65,7 @@ type itemView struct {
 	IsLink, IsLabel, Plain bool   // Plain: a divider
 	Symbols                []option
 	Levels                 []option
+	LevelsNow              int // kept where there is nothing to choose for the moment
 	Out, CanLetIn, Mine    bool
 	Touched                bool // something is said about it, or it was moved
 	EntryURL               string
@@ -128,7 +129,7 @@ func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView
 		v.Menus = append(v.Menus, menuChoice{id, menu.Title(id, t), id == v.ID, m.TakenOver(id)})
 	}
 	v.Title, v.TakenOver = menu.Title(v.ID, t), m.TakenOver(v.ID)
-	v.Where = whereMenuShows(v.ID, t)
+	v.Where = whereMenuShows(m, v.ID, t)
 	v.Changed = wayChanges(trees)[ways.MenuID(v.ID)]
 	l := m.Layout(v.ID)
 	v.settings(l, t)
@@ -141,21 +142,15 @@ func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView
 }
 
 // whereMenuShows tells on which pages a menu is.
-func whereMenuShows(id string, t *sitemap.Tree) string {
-	branch := menu.Branch(id)
-	if branch == "" {
+func whereMenuShows(m *menu.Maker, id string, t *sitemap.Tree) string {
+	branch, pages := menu.Branch(id), m.On(id)
+	switch {
+	case branch == "":
 		return "On every page."
+	case pages == 0:
+		return "On no page: its branch is not at the top of the site any more, or has no page."
 	}
-	pages, b := 0, t.Find(branch)
-	if b == sitemap.None || t.Level(b) != 1 {
-		return "On no page: its branch is not at the top of the site any more."
-	}
-	for i := b; i < t.End(b); i++ {
-		if t.Served(i) != "" {
-			pages++
-		}
-	}
-	return "On " + count(pages, "page", "pages") + ": " + t.Ref(b).Title + " and all below it."
+	return "On " + count(pages, "page", "pages") + ": " + t.Ref(t.Find(branch)).Title + " and all below it."
 }
 
 func (v *menusView) settings(l *menu.Layout, t *sitemap.Tree) {
@@ -172,9 +167,8 @@ func (v *menusView) settings(l *menu.Layout, t *sitemap.Tree) {
 	}
 	usual := map[string]string{menu.Top: "one level", menu.Foot: "none"}[v.ID]
 	v.Set.Levels = levelOptions(s.Levels, orElse(usual, "all levels"), "nothing")
-	v.Shows = map[string]string{menu.Top: "Readers get up to 3 levels.", menu.Foot: "Readers get up to 2 levels."}[v.ID]
-	if v.Shows == "" {
-		v.Shows = "On a page, readers get the branch opened down to it."
+	if v.Shows = "On a page, readers get the branch opened down to it."; menu.Shows(v.ID) > 0 {
+		v.Shows = fmt.Sprintf("Readers get up to %d levels.", menu.Shows(v.ID))
 	}
 }
 
@@ -269,7 +263,7 @@ func newItem(m *menu.Maker, l *menu.Layout, t *sitemap.Tree, id, key string) *it
 	}
 	row := newMenuLine(line, t)
 	v := &itemView{
-		Key: key, Title: row.Title, Own: line.Said.Title, What: upperFirst(orElse(row.What, "computed from the sitemap")), Why: upperFirst(row.Why), URL: line.Said.URL,
+		Key: key, Title: row.Title, Own: line.Said.Title, What: upperFirst(orElse(row.What, "computed from the sitemap")), Why: upperFirst(row.Why), URL: line.Said.URL, LevelsNow: line.Said.Levels,
 		IsLink: line.Said.Kind == menu.Link, IsLabel: line.Said.Kind == menu.Label, Plain: line.Said.Kind == menu.Divider,
 		Out: line.Why == menu.LeftOut || line.Said.Out, CanLetIn: line.Said.Out || line.Why == menu.Waits, Mine: line.Own(),
 		Touched: !line.Own() && (line.Arranged || line.Said != menu.Said{In: line.Said.In}),
