@@ -92,7 +92,8 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	tab = second
 
 	t.Log("an answer that was lost on the way")
-	_, err := site.Pool.Exec(t.Context(), `UPDATE page_versions SET version = version + 1 WHERE entry_id = $1`, entry)
+	_, err := site.Pool.Exec(t.Context(), `UPDATE page_versions v SET version = version + 1
+		FROM page_spans s WHERE s.version_id = v.id AND s.from_edition IS NULL AND v.entry_id = $1`, entry)
 	require.NoError(t, err)
 	write(tab, "Answer lost.")
 	draftHolds(t, site, entry, "Answer lost.")

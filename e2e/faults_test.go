@@ -3,7 +3,6 @@ package e2e_test
 import (
 	"context"
 	"net/http"
-	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -16,7 +15,6 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
 	"candlepath/internal/demo"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
@@ -57,8 +55,8 @@ func TestKilledWhilePublishing(t *testing.T) {
 		c := signIn(t, &testkit.Site{URL: "http://" + addr}, "marta")
 		status, _ := c.act(map[string]any{"do": "retitle", "id": entryID(t, site, "/visitors"), "value": "Visitors " + uuid.NewString()})
 		require.Equal(t, 200, status)
-		v := url.Values{"do": {"publish"}, "key": {uuid.NewString()}, "why": {"killed"}, "listed": planned(t, site)}
-		v["in"] = []string{"title " + entryID(t, site, "/visitors")}
+		retitled := "title " + entryID(t, site, "/visitors")
+		v := c.publishForm("killed", func(key string) bool { return key == retitled })
 		r, err := http.NewRequest("POST", "http://"+addr+"/studio/edition/publish", strings.NewReader(v.Encode()))
 		require.NoError(t, err)
 		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
@@ -85,24 +83,6 @@ func TestKilledWhilePublishing(t *testing.T) {
 	t.Log("a publish takes", took, "answers, 0 for cut off:", outcomes)
 	require.Positive(t, outcomes[0], "some were killed before they could answer")
 	require.Positive(t, outcomes[http.StatusSeeOther], "the first was left alone")
-}
-
-// planned names every change that is planned, as the form lists them.
-func planned(t *testing.T, site *testkit.Site) []string {
-	people, err := site.App.Everyone(t.Context())
-	require.NoError(t, err)
-	for _, p := range people {
-		if p.Login == "marta" {
-			n, err := site.App.LookAhead(t.Context(), p, app.Select{})
-			require.NoError(t, err)
-			var out []string
-			for _, c := range n.All {
-				out = append(out, string(c.Aspect)+" "+c.ID)
-			}
-			return out
-		}
-	}
-	return nil
 }
 
 func requireWhole(t *testing.T, site *testkit.Site) {

@@ -117,25 +117,7 @@ func publishWhatGoes(t *testing.T, c *client) {
 
 // publishChosen publishes the planned changes of the keys that choose wants.
 func publishChosen(t *testing.T, c *client, choose func(key string) bool) {
-	_, body := c.get("/studio/edition")
-	v := url.Values{"do": {"publish"}, "key": {uuid.NewString()}, "why": {"a step of the history"}}
-	for _, part := range strings.Split(string(body), `name="listed" value="`)[1:] {
-		key, _, _ := strings.Cut(part, `"`)
-		v.Add("listed", key)
-		if choose(key) {
-			v.Add("in", key)
-		}
-	}
-	for _, part := range strings.Split(string(body), `name="branch" value="`)[1:] {
-		id, _, _ := strings.Cut(part, `"`)
-		v.Add("branch", id)
-	}
-	if strings.Contains(string(body), `name="has-rest"`) {
-		v.Add("has-rest", "1")
-		if choose("rest") {
-			v.Add("rest", "1")
-		}
-	}
+	v := c.publishForm("a step of the history", choose)
 	status, page := c.form("/studio/edition/publish", v)
 	require.Equal(t, 303, status, string(page))
 }

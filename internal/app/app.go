@@ -70,6 +70,21 @@ type cachedTrees struct {
 	trees   port.Trees
 }
 
+// keep makes the trees of a committed state known to all, unless a later one
+// is known.
+func (a *App) keep(s port.Site, plan int64, trees port.Trees) {
+	c := &cachedTrees{s.ID, s.Edition, plan, trees}
+	for {
+		old := a.trees.Load()
+		if old != nil && old.site == c.site && (old.edition > c.edition || old.edition == c.edition && old.plan >= c.plan) {
+			return
+		}
+		if a.trees.CompareAndSwap(old, c) {
+			return
+		}
+	}
+}
+
 // treesOf gives the trees of the site as it stands in the transaction.
 func (a *App) treesOf(ctx context.Context, tx port.Tx, s port.Site) (port.Trees, error) {
 	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition == s.Edition && c.plan == s.PlanVersion {
@@ -79,7 +94,9 @@ func (a *App) treesOf(ctx context.Context, tx port.Tx, s port.Site) (port.Trees,
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)
 	}
-	a.trees.Store(&cachedTrees{s.ID, s.Edition, s.PlanVersion, t})
+	if tx.Steady() {
+		a.keep(s, s.PlanVersion, t)
+	}
 	return t, nil
 }
 

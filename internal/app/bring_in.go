@@ -227,7 +227,9 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string) (PlanR
 		return PlanResult{}, err
 	}
 	var res PlanResult
+	var site port.Site
 	err = a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		site = s
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -256,12 +258,14 @@ func (a *App) AcceptFile(ctx context.Context, who port.Person, id string) (PlanR
 		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.now())
 	})
 	if err != nil {
-		a.trees.Store(nil)
 		message := "The file could not be brought in. Nothing was changed."
 		if p := bringProblem(err); p != "" {
 			message = p
 		}
 		return res, errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, message))
+	}
+	if res.Trees.Next != nil { // not where it was in already
+		a.keep(site, res.Version, res.Trees)
 	}
 	return res, nil
 }

@@ -1,14 +1,12 @@
 package app_test
 
 import (
-	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -118,28 +116,4 @@ func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 		}
 	}
 	require.Equal(t, 2, unknown)
-}
-
-// Of a plan too large to list, branches and the rest are left out as wholes.
-func TestBranchesAndTheRestAreLeftOut(t *testing.T) {
-	d := newDesk(t)
-	d.act("ines", app.PlanAct{Do: "paste", Value: "Machines\n\tMowers\n\t\tSmall mowers\nOaks\n\tOld oak"})
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Bogs"})
-	added := func(a string) change.Key { return change.Key{ID: d.id(a), Aspect: change.Added} }
-	machines, oaks := added("/machines"), added("/oaks")
-	chosen := func(sel app.Select) []string {
-		sel.Chosen = true
-		n, err := d.LookAhead(t.Context(), d.people["marta"], sel)
-		require.NoError(t, err)
-		var out []string
-		for k := range n.Chosen {
-			out = append(out, n.Trees.Next.At(n.Trees.Next.Find(k.ID)).Title)
-		}
-		slices.Sort(out)
-		return out
-	}
-	require.Equal(t, []string{"Bogs", "Machines", "Mowers", "Oaks", "Old oak", "Small mowers"}, chosen(app.Select{}))
-	require.Equal(t, []string{"Bogs", "Oaks", "Old oak"}, chosen(app.Select{LeaveOut: []change.Key{machines}, Branches: []string{machines.ID}}))
-	require.Equal(t, []string{"Oaks", "Old oak"}, chosen(app.Select{OnlyListed: true, Listed: []change.Key{oaks}}), "the rest stays")
-	require.Empty(t, chosen(app.Select{OnlyListed: true, Listed: []change.Key{oaks}, LeaveOut: []change.Key{oaks}, Branches: []string{oaks.ID}}))
 }

@@ -36,46 +36,42 @@ type NextEdition struct {
 	Own       bool           // holds work of the person who looks
 	Makers    map[change.Key]port.Planned
 	Templates []content.Template
-	Planned   []change.Change    // a rollback: what was planned before it
-	heads     []port.PageHead    // as they are
-	drafts    []string           // entries whose draft goes out, sorted
-	stale     []port.PageVersion // pages that were rendered with another template than they will have
+	Planned   []change.Change          // a rollback: what was planned before it
+	Why       string                   // what the person who looks wrote of it
+	Beneath   []change.Beneath         // what others did since they chose
+	heads     []port.PageHead          // as they are
+	drafted   map[string]port.PageHead // of entries that have a draft
+	drafts    []string                 // entries whose draft goes out, sorted
+	stale     []port.PageVersion       // pages that were rendered with another template than they will have
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
-// are planned, but for what a rollback took back; once somebody chose, it is all
-// but for what they left out.
+// are planned, but for what a rollback took back.
 type Select struct {
-	Chosen   bool
-	LeaveOut []change.Key
-	Branches []string // new entries, left out with all that is new below them
-
-	// OnlyListed leaves out whatever is not listed, nor new below what is.
-	OnlyListed bool
-	Listed     []change.Key
+	Own      bool         // as the person who looks chose
+	Chosen   bool         // all but LeaveOut
+	LeaveOut []change.Key // with what is new below it
 }
 
-// leftOut tells which of the changes are left out.
-func (s Select) leftOut(next *sitemap.Tree, all []change.Change) func(change.Key) bool {
-	out := map[change.Key]bool{}
-	for _, k := range s.LeaveOut {
-		out[k] = true
+// pick gives the changes that are selected.
+func (a *App) pick(ctx context.Context, tx port.Tx, n *NextEdition, who port.Person, sel Select) (change.Set, error) {
+	if sel.Chosen {
+		return change.Toggle(n.Trees.Next, n.All, change.All(n.All), nil, sel.LeaveOut), nil
 	}
-	if len(s.Branches) == 0 && !s.OnlyListed {
-		return func(k change.Key) bool { return out[k] }
+	kept, err := keptOut(ctx, tx)
+	if err != nil {
+		return nil, err
 	}
-	folded, branch, listed := change.Folded(next, all), map[string]bool{}, map[change.Key]bool{}
-	for _, id := range s.Branches {
-		branch[id] = true
+	var choice port.Choice
+	if sel.Own {
+		if choice, err = tx.Choice(ctx, who.ID); err != nil {
+			return nil, err
+		}
+		n.Why = choice.Why
 	}
-	for _, k := range s.Listed {
-		listed[k] = true
-	}
-	return func(k change.Key) bool {
-		top := folded[k.ID]
-		known := listed[k] || top != "" && listed[change.Key{ID: top, Aspect: change.Added}]
-		return out[k] || branch[k.ID] || branch[top] || s.OnlyListed && !known
-	}
+	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
+	n.Beneath = beneath
+	return chosen, nil
 }
 
 // LookAhead computes the next edition and its preflight.
@@ -92,36 +88,36 @@ func (a *App) LookAhead(ctx context.Context, who port.Person, sel Select) (NextE
 	return n, err
 }
 
-func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person, sel Select) (NextEdition, error) {
-	n := NextEdition{Site: s, Makers: map[change.Key]port.Planned{}}
+// loadPlanned loads all that is planned, with who planned it.
+func (a *App) loadPlanned(ctx context.Context, tx port.Tx, n *NextEdition) error {
 	var err error
-	if n.Trees, err = a.treesOf(ctx, tx, s); err != nil {
-		return n, err
+	if n.Trees, err = a.treesOf(ctx, tx, n.Site); err != nil {
+		return err
 	}
 	if n.Decisions, err = tx.Decisions(ctx); err != nil {
+		return err
+	}
+	if n.heads, err = tx.CheckedHeads(ctx); err != nil {
+		return err
+	}
+	n.All = planned(n.Trees, n.heads)
+	n.makers(n.heads)
+	return nil
+}
+
+func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person, sel Select) (NextEdition, error) {
+	n := NextEdition{Site: s}
+	if err := a.loadPlanned(ctx, tx, &n); err != nil {
 		return n, err
 	}
+	var err error
 	if n.Table, err = tx.Table(ctx); err != nil {
 		return n, err
 	}
-	heads, err := tx.CheckedHeads(ctx)
+	heads := n.heads
+	chosen, err := a.pick(ctx, tx, &n, who, sel)
 	if err != nil {
 		return n, err
-	}
-	n.heads = heads
-	n.All = planned(n.Trees, heads)
-	n.makers(heads)
-	chosen := change.All(n.All)
-	if !sel.Chosen {
-		if sel.LeaveOut, err = tx.LeftOut(ctx); err != nil {
-			return n, err
-		}
-	}
-	out := sel.leftOut(n.Trees.Next, n.All)
-	for k := range chosen {
-		if out(k) {
-			delete(chosen, k)
-		}
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 	n.Ways = ways.Apply(n.Trees.Ways.Live, n.Trees.Ways.Next, n.Chosen)
@@ -168,16 +164,17 @@ func withContent(changes []change.Change, trees port.Trees, heads []port.PageHea
 }
 
 func (n *NextEdition) makers(heads []port.PageHead) {
-	drafted := map[string]port.Planned{}
+	n.Makers, n.drafted = make(map[change.Key]port.Planned, len(n.All)), map[string]port.PageHead{}
 	for _, h := range heads {
 		if h.Draft {
-			drafted[h.EntryID] = port.Planned{PersonID: h.PersonID, At: h.At}
+			n.drafted[h.EntryID] = h
 		}
 	}
 	for _, c := range n.All {
 		switch c.Aspect {
 		case change.Content:
-			n.Makers[c.Key] = drafted[c.ID]
+			d := n.drafted[c.ID]
+			n.Makers[c.Key] = port.Planned{PersonID: d.PersonID, At: d.At}
 		case change.Menu, change.Trail:
 			n.Makers[c.Key] = n.Trees.Ways.Planned[c.ID]
 		default:
@@ -216,10 +213,29 @@ func (a *App) preflight(ctx context.Context, tx port.Tx, n *NextEdition, heads [
 	if err != nil {
 		return err
 	}
+	unvisited, err := n.unvisited(ctx, tx)
+	if err != nil {
+		return err
+	}
 	n.Findings = preflight.Check(preflight.Edition{
 		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Ways: n.Ways, Takeback: takeback,
+		Unvisited: unvisited,
 	})
 	return nil
+}
+
+// unvisited gives the pages without a decision that nobody ever opened.
+func (n *NextEdition) unvisited(ctx context.Context, tx port.Tx) (map[string]bool, error) {
+	var undecided []string
+	for _, r := range n.Draft.Plan {
+		if i := n.Trees.Live.PageAt(r.From); r.Status == redirect.Undecided && i != sitemap.None {
+			undecided = append(undecided, n.Trees.Live.Ref(i).ID)
+		}
+	}
+	if len(undecided) == 0 {
+		return nil, nil
+	}
+	return tx.NeverVisited(ctx, undecided)
 }
 
 // checkedPages gives what preflight looks at: the reports of what goes out, and

@@ -212,6 +212,9 @@ func (a *App) SavePage(ctx context.Context, who port.Person, entry, window strin
 			if err := may(s, who, workflow.Write); err != nil {
 				return err
 			}
+			if err := tx.LockDraft(ctx, entry); err != nil {
+				return err
+			}
 			l, err := lockOf(ctx, tx, entry)
 			if err != nil {
 				return err
@@ -237,7 +240,7 @@ func (a *App) SavePage(ctx context.Context, who port.Person, entry, window strin
 	}
 	err := save()
 	if errors.Is(err, port.ErrStale) {
-		out.Clash, err = a.keep(ctx, who, entry, p)
+		out.Clash, err = a.keepText(ctx, who, entry, p)
 	}
 	return out, err
 }
@@ -320,8 +323,8 @@ func (a *App) rendered(t content.Template, p content.Page, people map[string]por
 	}, nil
 }
 
-// keep stores a text beside the draft that it met.
-func (a *App) keep(ctx context.Context, who port.Person, entry string, p content.Page) (*Clash, error) {
+// keepText stores a text beside the draft that it met.
+func (a *App) keepText(ctx context.Context, who port.Person, entry string, p content.Page) (*Clash, error) {
 	c := &Clash{KeptID: newID()}
 	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		if err := tx.Keep(ctx, port.KeptText{ID: c.KeptID, EntryID: entry, PersonID: who.ID, Content: p, At: a.now()}); err != nil {
@@ -355,6 +358,9 @@ func (a *App) DropKept(ctx context.Context, who port.Person, id string) error {
 func (a *App) DropDraft(ctx context.Context, who port.Person, entry, window string) error {
 	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Write); err != nil {
+			return err
+		}
+		if err := tx.LockDraft(ctx, entry); err != nil {
 			return err
 		}
 		l, err := lockOf(ctx, tx, entry)

@@ -79,7 +79,9 @@ func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run f
 		return PlanResult{}, err
 	}
 	var res PlanResult
+	var site port.Site
 	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		site = s
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -95,9 +97,10 @@ func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run f
 		return err
 	})
 	if err != nil {
-		a.trees.Store(nil)
+		return PlanResult{}, err
 	}
-	return res, err
+	a.keep(site, res.Version, res.Trees)
+	return res, nil
 }
 
 // Plan does one act on Next.
@@ -481,7 +484,7 @@ func (a *App) recordAlso(ctx context.Context, tx port.Tx, s port.Site, who port.
 	if trees.Ways, err = a.saveWays(ctx, tx, who, trees.Ways, also.Ways); err != nil {
 		return PlanResult{}, err
 	}
-	version, err := a.saveNext(ctx, tx, s, who, trees, next, patches)
+	trees, version, err := a.saveNext(ctx, tx, who, trees, next, patches)
 	if err != nil {
 		return PlanResult{}, err
 	}
@@ -492,19 +495,20 @@ func (a *App) recordAlso(ctx context.Context, tx port.Tx, s port.Site, who port.
 	if err := tx.AddAct(ctx, act); err != nil {
 		return PlanResult{}, err
 	}
-	return PlanResult{Version: version, Patches: patches, Trees: a.trees.Load().trees, Label: label}, nil
+	return PlanResult{Version: version, Patches: patches, Trees: trees, Label: label}, nil
 }
 
-// saveNext writes patches to Next and gives the new version of the plan.
-func (a *App) saveNext(ctx context.Context, tx port.Tx, s port.Site, who port.Person, trees port.Trees, next *sitemap.Tree, patches []sitemap.Patch) (int64, error) {
+// saveNext writes patches to Next and gives the trees as they are then, and the
+// new version of the plan.
+func (a *App) saveNext(ctx context.Context, tx port.Tx, who port.Person, trees port.Trees, next *sitemap.Tree, patches []sitemap.Patch) (port.Trees, int64, error) {
 	by := port.Planned{PersonID: who.ID, At: a.now()}
 	o := overlay(trees.Live, patches)
 	if err := tx.SaveOverlay(ctx, o, by); err != nil {
-		return 0, fmt.Errorf("save plan: %w", err)
+		return trees, 0, fmt.Errorf("save plan: %w", err)
 	}
 	version, err := tx.BumpPlan(ctx)
 	if err != nil {
-		return 0, fmt.Errorf("save plan: %w", err)
+		return trees, 0, fmt.Errorf("save plan: %w", err)
 	}
 	planned := make(map[string]port.Planned, len(trees.Planned))
 	for id, p := range trees.Planned {
@@ -516,8 +520,7 @@ func (a *App) saveNext(ctx context.Context, tx port.Tx, s port.Site, who port.Pe
 	for _, e := range slices.Concat(o.Put, o.Remove) {
 		planned[e.ID] = by
 	}
-	a.trees.Store(&cachedTrees{s.ID, s.Edition, version, port.Trees{Live: trees.Live, Next: next, Planned: planned, Ways: trees.Ways}})
-	return version, nil
+	return port.Trees{Live: trees.Live, Next: next, Planned: planned, Ways: trees.Ways}, version, nil
 }
 
 // overlay says which planned rows patches make and which they make needless.

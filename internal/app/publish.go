@@ -37,20 +37,18 @@ func plural(n int, one, many string) string {
 // ErrOwnWork says that a person may not publish what they made themselves.
 var ErrOwnWork = errors.New("part of this is your own work; somebody else has to publish it")
 
-// ErrMoved says that Next is not what the person looked at.
-var ErrMoved = errors.New("the plan changed after you looked; look at it again")
-
 // PublishAsk is the wish to publish.
 type PublishAsk struct {
 	Key     string
-	Seen    int64 // plan version that the person looked at; 0 does not matter
 	Why     string
 	Changes Select
+	Form    *ChoiceForm // what the person had before them and chose, or nil: Changes
 }
 
 // Publish makes the next edition.
 //
-//  1. Hold the site, so that nothing else publishes or edits the structure.
+//  1. Hold the site and every draft: nothing else publishes or edits the
+//     structure, and a text that is saved meanwhile becomes the next draft.
 //  2. Ask the core for the edition: closure, tree, redirects.
 //  3. Ask preflight; an error ends it here.
 //  4. Write it all, number it, announce it, in the one transaction.
@@ -68,12 +66,23 @@ func (a *App) Publish(ctx context.Context, who port.Person, ask PublishAsk) (por
 		if ask.Why == "" {
 			return &Invalid{"why", "Say in a sentence why this edition goes out."}
 		}
-		if ask.Seen != 0 && ask.Seen != s.PlanVersion {
-			return ErrMoved
+		if err := tx.LockDrafts(ctx); err != nil {
+			return err
+		}
+		if ask.Form != nil {
+			ask.Changes = Select{Own: true}
+			if err := a.keepChoice(ctx, tx, s, who, *ask.Form); err != nil {
+				return err
+			}
 		}
 		n, err := a.next(ctx, tx, s, who, ask.Changes)
 		if err != nil {
 			return err
+		}
+		if ask.Form != nil {
+			if err := n.asLooked(ask.Form.Looked); err != nil {
+				return err
+			}
 		}
 		if err := mayPublish(n, who); err != nil {
 			return err
@@ -88,11 +97,11 @@ func (a *App) Publish(ctx context.Context, who port.Person, ask PublishAsk) (por
 			Number: s.Edition + 1, At: a.now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
 			Told: n.told(n.Chosen),
 		}, 0)
-		return err
+		if err != nil {
+			return err
+		}
+		return tx.DropChoice(ctx, who.ID)
 	})
-	if err != nil {
-		a.trees.Store(nil)
-	}
 	return out, err
 }
 
@@ -136,7 +145,6 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	a.trees.Store(nil)
 	heads, err := headsAfter(ctx, tx, n, restored)
 	if err != nil {
 		return e, err
@@ -269,6 +277,9 @@ func (a *App) Rollback(ctx context.Context, who port.Person, key string, to int,
 		if to < 1 || to >= s.Edition {
 			return &Invalid{"to", "Choose an edition before the one that is live."}
 		}
+		if err := tx.LockDrafts(ctx); err != nil {
+			return err
+		}
 		n, err := a.takeBack(ctx, tx, s, who, to)
 		if err != nil {
 			return err
@@ -282,9 +293,6 @@ func (a *App) Rollback(ctx context.Context, who port.Person, key string, to int,
 		}, to)
 		return err
 	})
-	if err != nil {
-		a.trees.Store(nil)
-	}
 	return out, err
 }
 

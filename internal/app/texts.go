@@ -66,6 +66,9 @@ func (w *writer) set(ctx context.Context, entry string, page *content.Page) erro
 // draft gives the draft of an entry, if it has one, its version, and the id that
 // a next one has.
 func (w *writer) draft(ctx context.Context, entry string) (page *content.Page, version int, id string, err error) {
+	if err := w.tx.LockDraft(ctx, entry); err != nil {
+		return nil, 0, "", err
+	}
 	d, err := w.tx.Draft(ctx, entry)
 	switch {
 	case errors.Is(err, port.ErrNotFound):
@@ -88,6 +91,13 @@ func (w *writer) decide(ctx context.Context, entry string, was, now *redirect.De
 // relink rewrites the links of every page that links to an entry, in drafts; to
 // gets the page that holds the link.
 func (w *writer) relink(ctx context.Context, entry string, to func(holder, link string) string, except ...string) (pages int, err error) {
+	return w.rewrite(ctx, entry, func(holder string, p content.Page) content.Page {
+		return content.Rewritten(p, func(link string) string { return to(holder, link) })
+	}, except...)
+}
+
+// rewrite writes drafts of the pages of Next that link to an entry.
+func (w *writer) rewrite(ctx context.Context, entry string, with func(holder string, p content.Page) content.Page, except ...string) (pages int, err error) {
 	holders, err := w.tx.PagesLinking(ctx, entry)
 	if err != nil {
 		return 0, err
@@ -100,7 +110,7 @@ func (w *writer) relink(ctx context.Context, entry string, to func(holder, link 
 		return 0, err
 	}
 	for _, id := range holders {
-		page := content.Rewritten(texts[id].Content, func(link string) string { return to(id, link) })
+		page := with(id, texts[id].Content)
 		if content.Same(page, texts[id].Content) {
 			continue
 		}
@@ -110,6 +120,11 @@ func (w *writer) relink(ctx context.Context, entry string, to func(holder, link 
 		pages++
 	}
 	return pages, nil
+}
+
+// unlink makes the links of every page to an entry plain words, in drafts.
+func (w *writer) unlink(ctx context.Context, entry, title string) (pages int, err error) {
+	return w.rewrite(ctx, entry, func(_ string, p content.Page) content.Page { return content.Unlinked(p, entry, title) })
 }
 
 // latestTexts gives the text of each entry that has one: its draft, else what is

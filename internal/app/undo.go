@@ -26,7 +26,9 @@ func (a *App) Redo(ctx context.Context, who port.Person) (PlanResult, error) {
 
 func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanResult, error) {
 	var res PlanResult
+	var site port.Site
 	err := a.store.Write(ctx, func(tx port.Tx, s port.Site) error {
+		site = s
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -60,20 +62,21 @@ func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanRe
 			return err
 		}
 		done := sitemap.Patches(trees.Next, next)
-		version, err := a.saveNext(ctx, tx, s, who, trees, next, done)
+		trees, version, err := a.saveNext(ctx, tx, who, trees, next, done)
 		if err != nil {
 			return err
 		}
-		res = PlanResult{Version: version, Patches: done, Trees: a.trees.Load().trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
+		res = PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
 		if len(act.Patches) > 0 {
 			res.ID = act.Patches[0].ID
 		}
 		return tx.SetActState(ctx, act.ID, state, version)
 	})
 	if err != nil {
-		a.trees.Store(nil)
+		return PlanResult{}, err
 	}
-	return res, err
+	a.keep(site, res.Version, res.Trees)
+	return res, nil
 }
 
 // changedSince names who stands in the way of undoing an act.

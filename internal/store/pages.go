@@ -135,11 +135,28 @@ func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]port
 	return t.versions(ctx, which+" AND s.entry_id "+inSet, setText(entries))
 }
 
+// LockDraft holds the draft of a page, if there is one, until the transaction
+// ends. An edition that is on its way out with it is waited for.
+func (t *tx) LockDraft(ctx context.Context, entry string) error {
+	_, err := t.exec(ctx, `SELECT 1 FROM page_spans s WHERE s.site_id = ? AND s.entry_id = ? AND `+isDraft+` FOR UPDATE`, t.site, entry)
+	return err
+}
+
+// LockDrafts holds every draft: saves that ran are waited for, and those that
+// come later wait.
+func (t *tx) LockDrafts(ctx context.Context) error {
+	_, err := t.exec(ctx, `SELECT 1 FROM page_spans s WHERE s.site_id = ? AND `+isDraft+` ORDER BY s.entry_id FOR UPDATE`, t.site)
+	return err
+}
+
 // SaveDraft writes a draft over the version it was made from; 0 means there
 // was none. A newer one that came between is ErrStale.
 func (t *tx) SaveDraft(ctx context.Context, v port.PageVersion, base int) error {
 	if base == 0 {
 		return t.beginDraft(ctx, v)
+	}
+	if err := t.LockDraft(ctx, v.EntryID); err != nil {
+		return err
 	}
 	n, err := t.exec(ctx, `UPDATE page_versions v SET content = ?::jsonb, body = ?, outline = ?::jsonb, links = ?::jsonb, report = ?::jsonb, excerpt = ?,
 		version = ?, person_id = ?, changed_at = ? FROM page_spans s
@@ -191,6 +208,8 @@ func (t *tx) DropDraft(ctx context.Context, entry string) error {
 
 type headRow struct {
 	EntryID   string
+	VersionID string
+	Version   int
 	PersonID  string
 	ChangedAt time.Time
 	Draft     bool
@@ -200,7 +219,7 @@ type headRow struct {
 }
 
 func (r headRow) toPort() (port.PageHead, error) {
-	h := port.PageHead{EntryID: r.EntryID, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
+	h := port.PageHead{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
 		into any
@@ -216,7 +235,7 @@ func (r headRow) toPort() (port.PageHead, error) {
 }
 
 func (t *tx) heads(ctx context.Context, columns string) ([]port.PageHead, error) {
-	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
 	if err != nil {
 		return nil, wordError(err)
@@ -225,7 +244,7 @@ func (t *tx) heads(ctx context.Context, columns string) ([]port.PageHead, error)
 	var out []port.PageHead
 	for rows.Next() { // there are as many as pages, and every screen asks for them
 		var r headRow
-		if err := rows.Scan(&r.EntryID, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
+		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
 			return nil, wordError(err)
 		}
 		h, err := r.toPort()

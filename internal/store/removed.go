@@ -29,6 +29,9 @@ func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string
 // with them, and what they were brought in from.
 func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error {
 	ids := setText(entries)
+	if _, err := t.exec(ctx, `SELECT set_config('candlepath.deleting', 'on', true)`); err != nil {
+		return err
+	}
 	for _, q := range []string{
 		`DELETE FROM page_versions WHERE site_id = ? AND entry_id ` + inSet,
 		`DELETE FROM page_sources WHERE site_id = ? AND entry_id ` + inSet,
@@ -36,6 +39,9 @@ func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string,
 		if _, err := t.exec(ctx, q, t.site, ids); err != nil {
 			return err
 		}
+	}
+	if _, err := t.exec(ctx, `SELECT set_config('candlepath.deleting', '', true)`); err != nil {
+		return err
 	}
 	_, err := t.exec(ctx, `INSERT INTO deleted_entries (site_id, entry_id, person_id, at) SELECT ?, unnest(CAST(? AS text[])), ?, ?
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET person_id = excluded.person_id, at = excluded.at`, t.site, ids, person, at)

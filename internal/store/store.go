@@ -91,9 +91,10 @@ func (r siteRow) toPort() port.Site {
 const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days, accent, mark, foot, most_clicks FROM sites ORDER BY id LIMIT 1`
 
 // Write runs f while holding the site's row: this is the one place where
-// structure edits and publishing are made to happen one after another.
+// structure edits and publishing are made to happen one after another. The
+// row's key stays free, so that saves which refer to it need not wait.
 func (s *Store) Write(ctx context.Context, f func(port.Tx, port.Site) error) error {
-	return s.run(ctx, selectSite+" FOR UPDATE", "", f)
+	return s.run(ctx, selectSite+" FOR NO KEY UPDATE", "", f)
 }
 
 // Read runs f over one view of the data.
@@ -107,6 +108,14 @@ func (s *Store) Note(ctx context.Context, f func(port.Tx, port.Site) error) erro
 }
 
 func (s *Store) run(ctx context.Context, query, mode string, f func(port.Tx, port.Site) error) error {
+	err := s.transaction(ctx, query, mode, f)
+	if gone := context.Cause(ctx); err != nil && gone != nil && !errors.Is(err, gone) {
+		return fmt.Errorf("database: %w", gone) // whoever asked is gone, so the transaction was ended under it
+	}
+	return err
+}
+
+func (s *Store) transaction(ctx context.Context, query, mode string, f func(port.Tx, port.Site) error) error {
 	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
 		if mode != "" {
 			if err := db.Exec(mode).Error; err != nil {
@@ -121,15 +130,19 @@ func (s *Store) run(ctx context.Context, query, mode string, f func(port.Tx, por
 		if len(rows) > 0 {
 			site = rows[0].toPort()
 		}
-		return f(&tx{db: db, site: site.ID}, site)
+		return f(&tx{db: db, site: site.ID, steady: mode != ""}, site)
 	})
 }
 
 // tx is a transaction on one site.
 type tx struct {
-	db   *gorm.DB
-	site string
+	db     *gorm.DB
+	site   string
+	steady bool
 }
+
+// Steady tells whether all reads see one committed moment.
+func (t *tx) Steady() bool { return t.steady }
 
 // exec runs a statement that is written out because it works on sets.
 func (t *tx) exec(ctx context.Context, query string, args ...any) (int64, error) {

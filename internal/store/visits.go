@@ -16,6 +16,20 @@ func (t *tx) AddVisits(ctx context.Context, day time.Time, n map[string]int) err
 	return err
 }
 
+// NeverVisited gives those of the entries of which it is known that nobody ever
+// opened them; none where no visits were counted yet.
+func (t *tx) NeverVisited(ctx context.Context, entries []string) (map[string]bool, error) {
+	var ids []string
+	err := t.scan(ctx, &ids, `SELECT e FROM unnest(CAST(? AS text[])) AS e
+		WHERE EXISTS (SELECT 1 FROM visits WHERE site_id = ?)
+		AND NOT EXISTS (SELECT 1 FROM visits v WHERE v.site_id = ? AND v.entry_id = e)`, setText(entries), t.site, t.site)
+	out := make(map[string]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
+	return out, err
+}
+
 // Visits sums the counts up from a day on, by entry.
 func (t *tx) Visits(ctx context.Context, from time.Time) (map[string]int, error) {
 	var rows []struct {

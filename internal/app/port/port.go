@@ -163,12 +163,14 @@ type LiveBody struct {
 
 // PageHead is what lists need of a version, and what checks need of it.
 type PageHead struct {
-	EntryID  string
-	PersonID string
-	At       time.Time
-	Draft    bool
-	Report   content.Report      // only from CheckedHeads
-	Links    []content.FoundLink // only from CheckedHeads
+	EntryID   string
+	VersionID string
+	Version   int // counts saves of one draft
+	PersonID  string
+	At        time.Time
+	Draft     bool
+	Report    content.Report      // only from CheckedHeads
+	Links     []content.FoundLink // only from CheckedHeads
 }
 
 // KeptText is a text that met another and waits for a choice.
@@ -262,6 +264,12 @@ type RemovedEntry struct {
 	Why      string
 }
 
+// Choice is what a person picked for the next edition, and why it is to go out.
+type Choice struct {
+	change.Choice
+	Why string
+}
+
 // Study is tasks put to colleagues: where would something be?
 type Study struct {
 	ID, Title string
@@ -295,6 +303,9 @@ type Store interface {
 
 // Tx is what use cases do inside a transaction.
 type Tx interface {
+	// Steady tells whether all that is read is of one moment and committed, so
+	// that it may be kept.
+	Steady() bool
 	PeopleTx
 	PlanTx
 	PageTx
@@ -319,6 +330,8 @@ type StudyTx interface {
 type VisitTx interface {
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
 	Visits(ctx context.Context, from time.Time) (map[string]int, error)
+	// NeverVisited gives those of the entries that surely nobody ever opened.
+	NeverVisited(ctx context.Context, entries []string) (map[string]bool, error)
 }
 
 // PeopleTx keeps people and sign-in.
@@ -361,6 +374,9 @@ type PlanTx interface {
 	DropView(ctx context.Context, person, name string) error
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error
+	Choice(ctx context.Context, person string) (Choice, error)
+	PutChoice(ctx context.Context, person string, c Choice) error
+	DropChoice(ctx context.Context, person string) error
 }
 
 // PageTx keeps pages, locks and templates.
@@ -372,6 +388,10 @@ type PageTx interface {
 	LiveBody(ctx context.Context, entry string) (LiveBody, error)
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
+	// LockDraft holds the draft of a page until the transaction ends, LockDrafts
+	// all of them.
+	LockDraft(ctx context.Context, entry string) error
+	LockDrafts(ctx context.Context) error
 	DropDraft(ctx context.Context, entry string) error
 	BringDraftsBack(ctx context.Context, entries []string) error
 	// Heads gives every draft and what is live; CheckedHeads with what checks need.

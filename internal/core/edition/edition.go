@@ -54,6 +54,8 @@ func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redir
 func NeedsDecision(live Live, i int, d Draft) bool {
 	j := d.Tree.Find(live.Tree.Ref(i).ID)
 	switch {
+	case d.Tree.PageAt(live.Tree.Served(i)) != sitemap.None:
+		return false // whatever was decided could never act
 	case j == sitemap.None:
 		return true
 	case d.Tree.Served(j) != "":

@@ -83,6 +83,7 @@ type Finding struct {
 	ID       string // the entry, or the menu or trail
 	Sentence string // what is wrong and what to do
 	Mend     Mend
+	To       string // the entry that a link leads to, where that is the fault
 }
 
 // Page is the content that an entry will have.
@@ -104,6 +105,10 @@ type Edition struct {
 	Pages     []Page
 	Ways      ways.Set
 	Takeback  bool // a rollback: undecided addresses become follow-ups
+
+	// Unvisited holds the pages of Live of which it is known that nobody ever
+	// opened them.
+	Unvisited map[string]bool
 }
 
 // Check runs every rule.
@@ -142,7 +147,13 @@ type checker struct {
 }
 
 func (c *checker) find(r Rule, id, format string, args ...any) {
-	c.out = append(c.out, Finding{r, About[r].Severity, id, fmt.Sprintf(format, args...), About[r].Mend})
+	c.out = append(c.out, Finding{Rule: r, Severity: About[r].Severity, ID: id, Sentence: fmt.Sprintf(format, args...), Mend: About[r].Mend})
+}
+
+// warn is find for what does not stop an edition in this case.
+func (c *checker) warn(r Rule, id, format string, args ...any) {
+	c.find(r, id, format, args...)
+	c.out[len(c.out)-1].Severity = sitemap.Warning
 }
 
 func (c *checker) addresses() {
@@ -165,7 +176,12 @@ func (c *checker) removals() {
 	for _, r := range c.Plan {
 		switch {
 		case r.Status == redirect.Undecided && !c.Takeback:
-			if i := c.Live.PageAt(r.From); i != sitemap.None {
+			i := c.Live.PageAt(r.From)
+			switch {
+			case i == sitemap.None:
+			case c.Unvisited[c.Live.Ref(i).ID]:
+				c.warn(UndecidedPage, c.Live.Ref(i).ID, "%q leaves %s, which nobody ever opened. Its address will lead to %s unless you decide otherwise.", c.Live.Ref(i).Title, r.From, redirect.WrittenTo(r.To, c.Tree))
+			default:
 				c.find(UndecidedPage, c.Live.Ref(i).ID, "%q leaves %s. Say where its visitors belong: another page, elsewhere, or gone.", c.Live.Ref(i).Title, r.From)
 			}
 		case r.Status == redirect.Dangling:
@@ -199,6 +215,7 @@ func (c *checker) pages() {
 			if what, broken := c.broken(l); broken && !told[l.To] {
 				told[l.To] = true
 				c.find(LinkToNothing, p.ID, "%q links to %s. Point %q somewhere else, or leave it out.", title, what, l.Text)
+				c.out[len(c.out)-1].To, _ = l.Entry()
 			}
 		}
 		if p.Changed {

@@ -120,6 +120,17 @@ func (p *planner) ofEntry(id string) destination {
 	return p.undecided(id, n)
 }
 
+// ofAddress is ofEntry for the visitors of an address that a page had. Where
+// another page takes the address nothing is left to decide: the report tells
+// where the page now is, or what survives above it.
+func (p *planner) ofAddress(old, id string) destination {
+	n := p.Next.Find(id)
+	if p.Next.PageAt(old) == sitemap.None || n != sitemap.None && p.Next.Served(n) != "" {
+		return p.ofEntry(id)
+	}
+	return destination{to: p.undecided(id, n).to}
+}
+
 func (p *planner) decided(id string, d Decision) (destination, bool) {
 	dest := destination{to: d.To, code: d.Code, note: d.Note, review: d.Review}
 	switch {
@@ -453,12 +464,11 @@ func (p *planner) movedPages() {
 		if old == "" {
 			continue
 		}
-		id := p.Live.Ref(i).ID
-		if n := p.Next.Find(id); n != sitemap.None && p.Next.Served(n) == old {
+		if n := p.Next.Find(p.Live.Ref(i).ID); n != sitemap.None && p.Next.Served(n) == old {
 			continue
 		}
 		if p.Live.PageAt(old) == i {
-			p.lead(old, p.ofEntry(id), p.answersRightly)
+			p.lead(old, p.ofAddress(old, p.Live.Ref(i).ID), p.answersRightly)
 		}
 	}
 }
@@ -476,10 +486,10 @@ func (p *planner) lead(from string, d destination, right func(string, destinatio
 	taken := p.Next.PageAt(from) != sitemap.None
 	at, given := p.at[from]
 	switch {
-	case d.status != "":
-		r.Status = d.status
 	case taken:
 		r.Status, r.Note = Blocked, "another page has this address now"
+	case d.status != "":
+		r.Status = d.status
 	case right(from, d):
 		return
 	case given && at < len(p.given):

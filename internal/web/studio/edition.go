@@ -1,7 +1,6 @@
 package studio
 
 import (
-	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -16,6 +15,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/render"
 	"candlepath/internal/web/urls"
 )
 
@@ -23,14 +23,17 @@ type editionView struct {
 	frame
 	OutlineURL, PagesURL string
 	Number               int
-	Version              int64
-	Key                  string
-	Publish              string
-	Decide               string
+	Key, Looked          string
+	Publish, ChoiceURL   string
+	Decide, MendURL      string
 	FindURL              string
 	Entries              []changedEntry
+	Opened               []string // branches that are open
+	Shown                int
+	More                 string // a button for more
 	ChosenN              string
 	TotalN               string
+	Beneath              []beneathView
 	Pulled               []pulledView
 	Errors               []findingView
 	Warnings             []findingView
@@ -43,9 +46,8 @@ type editionView struct {
 	Why                  string
 	Error                string
 	Nothing              bool
-	Self                 string
 	Rest                 string // what is not listed
-	RestIn               bool
+	RestIn, Swapped      bool
 }
 
 type changedEntry struct {
@@ -53,21 +55,35 @@ type changedEntry struct {
 	Changes               []changeView
 	Readdressed           string
 	New                   bool
+	Depth                 int
 	Branch                string // what is new below it and goes with it
+	Open                  bool   // that is listed
 }
 
 type changeView struct {
-	Name, Mark, Words, By string
-	Chosen, Pulled        bool
+	ID, Name, Mark, Words, By string
+	Chosen, Pulled            bool
 
 	of change.Change
 }
+
+// beneathView is what happened to the plan since somebody chose.
+type beneathView struct{ Title, Words string }
 
 type pulledView struct{ Title, Mark, Why string }
 
 type findingView struct {
 	Sentence, MendURL, MendWords string
+	Links                        *brokenLinks
 }
+
+// brokenLinks are all links to a page that goes, mended at once.
+type brokenLinks struct {
+	To    string // the entry
+	Pages []linkView
+}
+
+type linkView struct{ Title, URL string }
 
 type decisionView struct {
 	ID, Title, From    string
@@ -79,9 +95,10 @@ type decisionView struct {
 
 type redirectView struct{ From, To, Code, Match, Status, Note string }
 
+// entriesShown is how many entries that change are listed at first.
 const entriesShown = 300
 
-// keyName and parseKey carry a change through a form.
+// keyName and parseKeys carry changes through a form.
 func keyName(k change.Key) string { return string(k.Aspect) + " " + k.ID }
 
 func parseKeys(names []string) []change.Key {
@@ -95,40 +112,66 @@ func parseKeys(names []string) []change.Key {
 }
 
 func (s *Studio) edition(r *request) error {
-	return s.editionPage(r, http.StatusOK, app.Select{}, "", "")
+	return s.editionPage(r, http.StatusOK, nil, "")
 }
 
-func (s *Studio) editionPage(r *request, status int, sel app.Select, why, problem string) error {
-	n, err := s.app.LookAhead(r.ctx(), r.who, sel)
+// editionPage shows the next edition as somebody chose it, after keeping what
+// their form says, if they sent one.
+func (s *Studio) editionPage(r *request, status int, form *app.ChoiceForm, problem string) error {
+	n, err := s.app.LookOwn(r.ctx(), r.who, form)
 	if err != nil {
 		return err
 	}
-	all := n
-	if sel.Chosen {
-		if all, err = s.app.LookAhead(r.ctx(), r.who, app.Select{}); err != nil {
-			return err
-		}
+	all, err := s.app.LookAhead(r.ctx(), r.who, app.Select{})
+	if err != nil {
+		return err
 	}
 	people, err := s.app.Everyone(r.ctx())
 	if err != nil {
 		return err
 	}
 	v := editionView{
-		frame: newFrame(r.who, all, "Edition", "Next edition", "Next edition"), Number: n.Site.Edition + 1, Version: n.Site.PlanVersion,
-		Key: newKey(), Publish: urls.Publish, Decide: urls.Decide, FindURL: urls.Find, Why: why, Error: problem, Self: urls.Edition, OutlineURL: urls.Outline, PagesURL: urls.Pages,
+		frame: newFrame(r.who, all, "Edition", "Next edition", "Next edition"), Number: n.Site.Edition + 1, Looked: n.Looked().Text(),
+		Key: newKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, FindURL: urls.Find, Why: n.Why, Error: problem,
+		OutlineURL: urls.Outline, PagesURL: urls.Pages, Swapped: render.Fragment(r.Request), Opened: r.openBranches(), Shown: entriesShown,
 	}
+	if shown, err := strconv.Atoi(r.PostForm("shown")); err == nil {
+		if r.PostForm("more") != "" {
+			shown += entriesShown
+		}
+		v.Shown = min(max(shown, entriesShown), mostShown)
+	}
+	v.frame.Swapped, v.Shelf.Swapped = v.Swapped, v.Swapped
 	v.changes(n, people)
 	v.findings(n)
 	v.addresses(n)
 	v.mayGo(n, r.who)
+	if v.Swapped {
+		return s.set.Write(r.Writer, status, "edition", "edition-body", v)
+	}
 	return s.show(r, status, "edition", v)
 }
+
+// openBranches are the branches of new entries that are listed entry by entry.
+func (r *request) openBranches() []string {
+	open := r.PostFormArray("open")
+	if id := r.PostForm("unfold"); id != "" {
+		open = append(open, id)
+	}
+	return slices.DeleteFunc(open, func(id string) bool { return id == r.PostForm("close") })
+}
+
+// mostShown is the most entries that are listed at all.
+const mostShown = 6000
 
 func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 	why := map[change.Key]string{}
 	for _, p := range n.Pulled {
 		why[p.Key] = p.Why
 		v.Pulled = append(v.Pulled, pulledView{n.Trees.Title(p.ID), p.Aspect.Label(), p.Why})
+	}
+	for _, b := range n.Beneath {
+		v.Beneath = append(v.Beneath, newBeneath(b, people))
 	}
 	total, readdressed := 0, map[string]int{}
 	at := map[string]int{}
@@ -147,18 +190,21 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 		}
 		entries[i].New = entries[i].New || c.Aspect == change.Added
 		entries[i].Changes = append(entries[i].Changes, changeView{
-			Name: keyName(c.Key), Mark: c.Mark(), By: personName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "", of: c,
+			ID: "in-" + string(c.Aspect) + "-" + c.ID, Name: keyName(c.Key), Mark: c.Mark(), By: personName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "", of: c,
 		})
 	}
 	if len(entries) > entriesShown {
-		entries = foldNew(entries, change.Folded(n.Trees.Next, n.All))
+		entries = foldNew(entries, n, v.Opened)
 	}
-	if hidden := len(entries) - entriesShown; hidden > 0 {
-		v.Rest = count(hidden, "more entry changes", "more entries change") + " in the same ways, not listed one by one"
-		for _, e := range entries[entriesShown:] {
+	if hidden := len(entries) - v.Shown; hidden > 0 {
+		v.Rest = count(hidden, "more entry changes", "more entries change") + " in the same ways"
+		if v.More = "Show more"; v.Shown >= mostShown {
+			v.More = ""
+		}
+		for _, e := range entries[v.Shown:] {
 			v.RestIn = v.RestIn || e.Changes[0].Chosen
 		}
-		entries = entries[:entriesShown]
+		entries = entries[:v.Shown]
 	}
 	for i := range entries {
 		entries[i].tell(n.Trees, readdressed[entries[i].ID])
@@ -167,17 +213,47 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 	v.ChosenN, v.TotalN, v.Nothing = thousands(len(n.Chosen)), thousands(total), total == 0
 }
 
-// foldNew takes new entries below new ones into those, and puts what is not only
-// new first: that is what somebody looks for in a long list.
-func foldNew(entries []changedEntry, folded map[string]string) []changedEntry {
-	below := map[string]int{}
-	for id, top := range folded {
-		if id != top {
-			below[top]++
+func newBeneath(b change.Beneath, people []port.Person) beneathView {
+	v := beneathView{Title: b.Title}
+	by := ""
+	if b.By != "" {
+		by = " by " + personName(people, b.By)
+	}
+	ticked := ""
+	if !b.In {
+		ticked = "; it is not ticked"
+	}
+	switch b.What {
+	case change.Came:
+		v.Words = "was planned" + by + " (" + b.Aspect.Label() + ")" + ticked
+	case change.Another:
+		v.Words = "was changed again" + by + " (" + b.Aspect.Label() + ")" + ticked
+	case change.Went:
+		v.Words = "is not planned any more (" + b.Aspect.Label() + ")"
+	}
+	return v
+}
+
+// foldNew takes new entries below new ones into those, but for branches that are
+// open, and puts what is not only new first: that is what somebody looks for in
+// a long list.
+func foldNew(entries []changedEntry, n app.NextEdition, opened []string) []changedEntry {
+	next := n.Trees.Next
+	folded := change.Folded(next, n.All)
+	below, inside := map[string]int{}, map[string][]changedEntry{}
+	for _, e := range entries {
+		if folded[e.ID] == "" {
+			continue
+		}
+		parent := next.Parent(next.Find(e.ID))
+		inside[next.Ref(parent).ID] = append(inside[next.Ref(parent).ID], e)
+		for id := e.ID; folded[id] != ""; {
+			id = next.Ref(next.Parent(next.Find(id))).ID
+			below[id]++
 		}
 	}
-	kept := slices.DeleteFunc(entries, func(e changedEntry) bool { return folded[e.ID] != "" })
-	slices.SortStableFunc(kept, func(a, b changedEntry) int {
+	tops := slices.DeleteFunc(slices.Clone(entries), func(e changedEntry) bool { return folded[e.ID] != "" })
+	slices.SortStableFunc(tops, func(a, b changedEntry) int {
 		switch {
 		case a.New == b.New:
 			return 0
@@ -186,12 +262,23 @@ func foldNew(entries []changedEntry, folded map[string]string) []changedEntry {
 		}
 		return 1
 	})
-	for i := range kept {
-		if n := below[kept[i].ID]; n > 0 {
-			kept[i].Branch = count(n, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
+	var out []changedEntry
+	var list func(es []changedEntry, depth int)
+	list = func(es []changedEntry, depth int) {
+		for _, e := range es {
+			e.Depth = depth
+			if k := below[e.ID]; k > 0 {
+				e.Branch = count(k, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
+				e.Open = slices.Contains(opened, e.ID)
+			}
+			out = append(out, e)
+			if e.Open {
+				list(inside[e.ID], depth+1)
+			}
 		}
 	}
-	return kept
+	list(tops, 0)
+	return out
 }
 
 // tell completes what is shown of an entry.
@@ -215,7 +302,18 @@ const findingsShown = 25
 
 func (v *editionView) findings(n app.NextEdition) {
 	of := map[preflight.Rule]int{}
+	groups, told := linksToGone(n), map[string]bool{}
+	grouped := 0
 	for _, f := range n.Findings {
+		if g := groups[f.To]; g != nil && f.Rule == preflight.LinkToNothing {
+			if grouped++; told[f.To] {
+				continue
+			}
+			told[f.To] = true
+			v.Errors = append(v.Errors, newBrokenLinks(g, n.Trees))
+			grouped--
+			continue
+		}
 		if of[f.Rule]++; of[f.Rule] > findingsShown {
 			continue
 		}
@@ -246,7 +344,29 @@ func (v *editionView) findings(n app.NextEdition) {
 		}
 		return shown
 	}
-	v.Errors, v.Warnings = more(v.Errors, errs), more(v.Warnings, warnings)
+	v.Errors, v.Warnings = more(v.Errors, errs-grouped), more(v.Warnings, warnings)
+}
+
+// linksToGone gathers the links to each entry that is not there for readers.
+func linksToGone(n app.NextEdition) map[string]*brokenLinks {
+	out := map[string]*brokenLinks{}
+	for _, f := range n.Findings {
+		if f.Rule != preflight.LinkToNothing || f.To == "" || n.Trees.Next.Find(f.To) != sitemap.None && n.Trees.Live.Find(f.To) == sitemap.None {
+			continue // one that is planned and left out: it is ticked instead
+		}
+		if out[f.To] == nil {
+			out[f.To] = &brokenLinks{To: f.To}
+		}
+		out[f.To].Pages = append(out[f.To].Pages, linkView{n.Trees.Title(f.ID), urls.Page(f.ID)})
+	}
+	return out
+}
+
+func newBrokenLinks(l *brokenLinks, trees port.Trees) findingView {
+	return findingView{
+		Sentence: fmt.Sprintf("%s to %q, which colleagues will not see any more. Point all of them to another page, or make them plain words.", count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
+		Links:    l,
+	}
 }
 
 // addresses lists the pages that need a decision and the redirects that come.
@@ -311,62 +431,4 @@ func (v *editionView) mayGo(n app.NextEdition, who port.Person) {
 	default:
 		v.MayGo = true
 	}
-}
-
-func (s *Studio) decide(r *request) error {
-	to := r.PostForm("to")
-	if c := r.PostForm("choice"); c == "gone" || c == "" && to == "" {
-		to = c
-	} else if c == "suggest" {
-		to = r.PostForm("suggest")
-	} else if id := r.PostForm("to-id"); id != "" {
-		to = id
-	}
-	err := s.app.Decide(r.ctx(), r.who, r.PostForm("id"), to, r.PostForm("temporary") != "", "")
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
-		return s.editionPage(r, http.StatusUnprocessableEntity, app.Select{}, "", invalid.Message)
-	}
-	if err != nil {
-		return err
-	}
-	r.Redirect(http.StatusSeeOther, urls.Edition+"#decisions")
-	return nil
-}
-
-// publish makes the edition of the changes that were ticked, or only looks at
-// that choice again.
-func (s *Studio) publish(r *request) error {
-	if err := r.Request.ParseForm(); err != nil {
-		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
-	}
-	in := r.PostFormArray("in")
-	var out []change.Key
-	for _, k := range r.PostFormArray("listed") {
-		if !slices.Contains(in, k) {
-			out = append(out, parseKeys([]string{k})...)
-		}
-	}
-	sel := app.Select{Chosen: true, LeaveOut: out, OnlyListed: r.PostForm("has-rest") != "" && r.PostForm("rest") == "", Listed: parseKeys(r.PostFormArray("listed"))}
-	for _, id := range r.PostFormArray("branch") {
-		if slices.Contains(out, change.Key{ID: id, Aspect: change.Added}) {
-			sel.Branches = append(sel.Branches, id)
-		}
-	}
-	if r.PostForm("do") == "look" {
-		return s.editionPage(r, http.StatusOK, sel, r.PostForm("why"), "")
-	}
-	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
-	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Seen: seen, Why: r.PostForm("why"), Changes: sel})
-	var invalid *app.Invalid
-	var notReady *app.NotReady
-	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.Is(err, app.ErrMoved) {
-		status, words := s.word(err)
-		return s.editionPage(r, status, sel, r.PostForm("why"), words)
-	}
-	if err != nil {
-		return err
-	}
-	s.published(r.ctx())
-	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
-	return nil
 }

@@ -31,6 +31,7 @@ type frame struct {
 	FindURL  string
 
 	SettingsURL string // for those who may set them
+	Swapped     bool   // stops and shelf come with a piece of a page, and go to their places
 }
 
 // stop is one stop of the path.
@@ -57,6 +58,7 @@ type shelfView struct {
 	Look     string
 	Lines    []shelfLine
 	More     string
+	Swapped  bool
 }
 
 // shelfLine is one planned change; Left tells that it does not go out.

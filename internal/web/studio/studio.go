@@ -144,7 +144,9 @@ func Routes() []Route {
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
 		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},
 		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition},
-		{"POST", urls.Decide, "", workflow.Plan, (*Studio).decide},
+		{"POST", urls.Choice, "edition", workflow.Plan, (*Studio).choose},
+		{"POST", urls.Decide, "edition", workflow.Plan, (*Studio).decide},
+		{"POST", urls.MendLinks, "edition", workflow.Plan, (*Studio).mendLinks},
 		{"POST", urls.Publish, "", workflow.Plan, (*Studio).publish},
 		{"GET", urls.Past, "past", workflow.Plan, (*Studio).past},
 		{"POST", urls.Past + "/:number/rollback", "", workflow.Plan, (*Studio).rollback},
@@ -281,7 +283,7 @@ func (s *Studio) word(err error) (int, string) {
 		return http.StatusConflict, sentence(err)
 	case errors.As(err, &conflict):
 		return http.StatusConflict, sentence(err) + " It stays as it is."
-	case errors.Is(err, sitemap.ErrNoEntry), errors.Is(err, app.ErrMoved):
+	case errors.Is(err, sitemap.ErrNoEntry), errors.As(err, new(*app.Moved)):
 		return http.StatusConflict, sentence(err)
 	case errors.Is(err, app.ErrNotFound):
 		return http.StatusNotFound, "There is nothing here (any more)."

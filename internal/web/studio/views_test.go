@@ -184,7 +184,7 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 	for want, errs := range map[int][]error{
 		403: {app.ErrForbidden, app.ErrOwnWork, fmt.Errorf("wrapped: %w", app.ErrForbidden)},
 		404: {app.ErrNotFound},
-		409: {app.ErrMoved, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
+		409: {&app.Moved{What: "x"}, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
 		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
 		401: {app.ErrSignIn, errSignedOut},
 		429: {app.ErrTooMany},
@@ -278,7 +278,7 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	}
 	n.All = change.Diff(n.Trees.Live, n.Trees.Next)
 	n.Chosen = change.All(n.All)
-	var v editionView
+	v := editionView{Shown: entriesShown}
 	v.changes(n, nil)
 	require.Len(t, v.Entries, entriesShown)
 	require.False(t, v.Entries[0].New)

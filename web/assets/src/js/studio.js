@@ -55,7 +55,6 @@ document.addEventListener("DOMContentLoaded", () => {
   const find = document.getElementById("find");
   if (find) suggest(find, "/studio/find", () => ({}), (item) => { location.href = item.url; });
 });
-document.body?.addEventListener("htmx:load", (e) => begin(e.detail.elt));
 document.addEventListener("htmx:load", (e) => begin(e.detail.elt));
 
 // A form that acts is sent once, however often its button is pressed.

@@ -1,0 +1,192 @@
+package app_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/preflight"
+)
+
+// own is the next edition as somebody chose it, and the form that it would send.
+func (d *desk) own(login string) (app.NextEdition, app.ChoiceForm) {
+	d.t.Helper()
+	n, err := d.LookOwn(d.t.Context(), d.people[login], nil)
+	require.NoError(d.t, err)
+	return n, app.ChoiceForm{Looked: n.Looked(), Why: "Because"}
+}
+
+func (d *desk) choose(login string, press func(*app.ChoiceForm)) app.NextEdition {
+	d.t.Helper()
+	_, form := d.own(login)
+	press(&form)
+	n, err := d.LookOwn(d.t.Context(), d.people[login], &form)
+	require.NoError(d.t, err)
+	return n
+}
+
+func (d *desk) publishForm(login string, form app.ChoiceForm) error {
+	_, err := d.Publish(d.t.Context(), d.people[login], app.PublishAsk{Key: uuid.NewString(), Why: form.Why, Form: &form})
+	return err
+}
+
+func goes(n app.NextEdition) []string {
+	var out []string
+	for k := range n.Chosen {
+		out = append(out, n.Trees.Title(k.ID))
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+func TestAChoiceIsKeptUntilPublished(t *testing.T) {
+	d := newDesk(t)
+	ctx, ponds := t.Context(), d.id("/grounds/ponds")
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
+	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+	n := d.choose("marta", func(f *app.ChoiceForm) {
+		f.Off = []change.Key{{ID: d.id("/visitors"), Aspect: change.Title}}
+		f.Why = "Ponds go"
+	})
+	require.Equal(t, []string{"Outdoors", "Ponds"}, goes(n))
+
+	require.NoError(t, d.Decide(ctx, d.people["marta"], ponds, "gone", false, ""))
+	d.restart()
+	n, form := d.own("marta")
+	require.Equal(t, []string{"Outdoors", "Ponds"}, goes(n), "a decision and a restart forget nothing")
+	require.Equal(t, "Ponds go", n.Why)
+	other, _ := d.own("anselm")
+	require.Equal(t, []string{"Guests", "Outdoors", "Ponds"}, goes(other), "a choice is a person's own")
+
+	d.act("ines", app.PlanAct{Do: "add", Value: "Orchard"})
+	form.Why = "Ponds go"
+	require.NoError(t, d.publishForm("marta", form), "what nobody chose does not stand in the way")
+	n, _ = d.own("marta")
+	require.Equal(t, []string{"Guests", "Orchard"}, goes(n), "the next choice begins anew")
+	require.Empty(t, n.Why)
+}
+
+func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
+	d := newDesk(t)
+	grounds, visitors := d.id("/grounds"), d.id("/visitors")
+	d.act("ines", app.PlanAct{Do: "retitle", ID: grounds, Value: "Outdoors"})
+	d.write("ines", visitors, "Looked at")
+	d.act("ines", app.PlanAct{Do: "add", Value: "Orchard"})
+	orchard := d.id("/orchard")
+	d.choose("marta", func(f *app.ChoiceForm) { f.Off = []change.Key{{ID: grounds, Aspect: change.Title}} })
+	_, form := d.own("marta")
+
+	d.act("ines", app.PlanAct{Do: "retitle", ID: grounds, Value: "Gardens"})
+	d.now = d.now.Add(1e9)
+	d.write("ines", visitors, "Nobody looked at this")
+	moved := (*app.Moved)(nil)
+	require.ErrorAs(t, d.publishForm("marta", form), &moved)
+	require.Equal(t, `"Visitors"`, moved.What)
+	n, form := d.own("marta")
+	var told []change.BeneathKind
+	for _, b := range n.Beneath {
+		told = append(told, b.What)
+	}
+	require.Equal(t, []change.BeneathKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
+
+	d.act("ines", app.PlanAct{Do: "remove", ID: orchard})
+	require.ErrorAs(t, d.publishForm("marta", form), &moved, "what was to go is not planned any more")
+	_, form = d.own("marta")
+	require.NoError(t, d.publishForm("marta", form), "looked at again")
+	require.Equal(t, "Nobody looked at this", d.liveText(visitors))
+}
+
+func TestAPageInsideANewBranchIsLeftOut(t *testing.T) {
+	d := newDesk(t)
+	d.act("ines", app.PlanAct{Do: "paste", Value: "Machines\n\tMowers\n\t\tSmall mowers\n\tSaws\nOaks"})
+	added := func(a string) change.Key { return change.Key{ID: d.id(a), Aspect: change.Added} }
+	mowers, machines := added("/machines/mowers"), added("/machines")
+	n := d.choose("marta", func(f *app.ChoiceForm) { f.Off = []change.Key{mowers} })
+	require.Equal(t, []string{"Machines", "Oaks", "Saws"}, goes(n))
+	require.Empty(t, n.Pulled)
+	n = d.choose("marta", func(f *app.ChoiceForm) { f.Every = "out" })
+	require.Empty(t, goes(n))
+	n = d.choose("marta", func(f *app.ChoiceForm) { f.On = []change.Key{mowers} })
+	require.Equal(t, []string{"Machines", "Mowers", "Small mowers"}, goes(n))
+	n = d.choose("marta", func(f *app.ChoiceForm) { f.Listed, f.Rest = []change.Key{machines}, "in" })
+	require.Equal(t, []string{"Machines", "Mowers", "Oaks", "Small mowers"}, goes(n), "the rest is what has no box, nor is new below what has")
+}
+
+func TestAllLinksToAPageThatGoesAreMendedAtOnce(t *testing.T) {
+	for name, c := range map[string]struct{ to, want string }{
+		"pointed elsewhere": {"/visitors", "See [the ponds](page:VISITORS) today."},
+		"plain words":       {"", "See the ponds today."},
+	} {
+		t.Run(name, func(t *testing.T) {
+			d := newDesk(t)
+			ctx, marta, ponds, visitors := t.Context(), d.people["marta"], d.id("/grounds/ponds"), d.id("/visitors")
+			holders := []string{d.id("/grounds"), d.id("/grounds/compost"), d.id("/visitors/opening-hours")}
+			for _, h := range holders {
+				d.write("ines", h, "See [the ponds](page:"+ponds+") today.")
+			}
+			d.publish("marta", "Links")
+			d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+			require.NoError(t, d.Decide(ctx, marta, ponds, "gone", false, ""))
+			d.choose("marta", func(f *app.ChoiceForm) {})
+			links := func() (out int) {
+				n, _ := d.own("marta")
+				for _, f := range n.Findings {
+					if f.Rule == preflight.LinkToNothing {
+						require.Equal(t, ponds, f.To)
+						out++
+					}
+				}
+				return out
+			}
+			require.Equal(t, 3, links())
+			to := ""
+			if c.to != "" {
+				to = d.id(c.to)
+			}
+			_, err := d.MendLinks(ctx, marta, uuid.NewString(), ponds, to)
+			require.NoError(t, err)
+			require.Zero(t, links(), "the drafts are part of the choice of whoever made them")
+			_, form := d.own("marta")
+			require.NoError(t, d.publishForm("marta", form))
+			want := strings.ReplaceAll(c.want, "VISITORS", visitors)
+			for _, h := range holders {
+				require.Equal(t, want, d.liveText(h))
+			}
+		})
+	}
+	d := newDesk(t)
+	_, err := d.MendLinks(t.Context(), d.people["marta"], uuid.NewString(), d.id("/visitors"), "nowhere")
+	require.Error(t, err)
+}
+
+func TestUndecidedStopsOnlyWhereSomebodyMayHaveVisited(t *testing.T) {
+	d := newDesk(t)
+	ctx, ponds, compost := t.Context(), d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.act("ines", app.PlanAct{Do: "remove", IDs: []string{ponds, compost}})
+	undecided := func() (errs, warnings int) {
+		n, _ := d.own("marta")
+		for _, f := range n.Findings {
+			if f.Rule == preflight.UndecidedPage && f.Severity == "error" {
+				errs++
+			} else if f.Rule == preflight.UndecidedPage {
+				warnings++
+			}
+		}
+		return errs, warnings
+	}
+	errs, warnings := undecided()
+	require.Equal(t, []int{2, 0}, []int{errs, warnings}, "before anything was counted nobody knows")
+	require.NoError(t, d.CountVisits(ctx, map[string]int{ponds: 1}))
+	errs, warnings = undecided()
+	require.Equal(t, []int{1, 1}, []int{errs, warnings})
+	require.NoError(t, d.Decide(ctx, d.people["marta"], ponds, "gone", false, ""))
+	d.publish("marta", "Both go")
+	require.Equal(t, 301, d.live().Table.Resolve("/grounds/compost").Code)
+	require.Equal(t, "/grounds", d.live().Table.Resolve("/grounds/compost").Location)
+}

@@ -1,0 +1,138 @@
+package studio
+
+import (
+	"errors"
+	"net/http"
+	"slices"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/web/render"
+	"candlepath/internal/web/urls"
+)
+
+// choiceForm reads what somebody ticked, unticked and wrote of the next edition;
+// nil where a form says nothing of it.
+func (r *request) choiceForm() *app.ChoiceForm {
+	if err := r.Request.ParseForm(); err != nil || !r.Request.PostForm.Has("looked") {
+		return nil
+	}
+	f := app.ChoiceForm{Looked: app.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
+	in := r.PostFormArray("in")
+	for _, was := range r.PostFormArray("was") { // a box that was shown: + ticked, - not
+		if was == "" {
+			continue
+		}
+		k := parseKeys([]string{was[1:]})
+		f.Listed = append(f.Listed, k...)
+		switch now := slices.Contains(in, was[1:]); {
+		case now && was[0] != '+':
+			f.On = append(f.On, k...)
+		case !now && was[0] == '+':
+			f.Off = append(f.Off, k...)
+		}
+	}
+	if was, now := r.PostForm("rest-was"), r.PostForm("rest") != ""; was != "" && now != (was == "+") {
+		f.Rest = map[bool]string{true: "in", false: "out"}[now]
+	}
+	switch r.PostForm("do") {
+	case "every-in":
+		f.Every = "in"
+	case "every-out":
+		f.Every = "out"
+	}
+	return &f
+}
+
+// choose keeps a choice, and shows the next edition by it.
+func (s *Studio) choose(r *request) error {
+	form := r.choiceForm()
+	if form == nil {
+		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+	}
+	if r.Query("only") == "why" {
+		_, err := s.app.LookOwn(r.ctx(), r.who, form)
+		r.Status(http.StatusNoContent)
+		return err
+	}
+	return s.editionPage(r, http.StatusOK, form, "")
+}
+
+// back shows the next edition after an act on it: as a piece of the page, or by
+// way of a redirect.
+func (s *Studio) backToEdition(r *request, at string) error {
+	if render.Fragment(r.Request) {
+		return s.editionPage(r, http.StatusOK, nil, "")
+	}
+	r.Redirect(http.StatusSeeOther, urls.Edition+at)
+	return nil
+}
+
+// withChoice does an act on the next edition after keeping what stands in the
+// form beside it.
+func (s *Studio) withChoice(r *request, at string, act func() error) error {
+	if form := r.choiceForm(); form != nil {
+		if err := s.app.KeepChoice(r.ctx(), r.who, *form); err != nil {
+			return err
+		}
+	}
+	err := act()
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.editionPage(r, http.StatusUnprocessableEntity, nil, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	return s.backToEdition(r, at)
+}
+
+func (s *Studio) decide(r *request) error {
+	to := r.PostForm("to")
+	if c := r.PostForm("choice"); c == "gone" || c == "" && to == "" {
+		to = c
+	} else if c == "suggest" {
+		to = r.PostForm("suggest")
+	} else if id := r.PostForm("to-id"); id != "" {
+		to = id
+	}
+	return s.withChoice(r, "#decisions", func() error {
+		return s.app.Decide(r.ctx(), r.who, r.PostForm("id"), to, r.PostForm("temporary") != "", "")
+	})
+}
+
+// mendLinks points all links to a page that goes somewhere else, or makes them
+// plain words.
+func (s *Studio) mendLinks(r *request) error {
+	to := r.PostForm("to-id")
+	return s.withChoice(r, "", func() error {
+		if r.PostForm("how") == "words" {
+			to = ""
+		} else if to == "" {
+			return &app.Invalid{Field: "to", Message: "Choose the page that the links are to lead to."}
+		}
+		_, err := s.app.MendLinks(r.ctx(), r.who, newKey(), r.PostForm("entry"), to)
+		return err
+	})
+}
+
+// publish makes the edition of what somebody chose.
+func (s *Studio) publish(r *request) error {
+	form := r.choiceForm()
+	if form == nil {
+		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+	}
+	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Form: form})
+	var invalid *app.Invalid
+	var notReady *app.NotReady
+	var moved *app.Moved
+	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.As(err, &moved) || errors.Is(err, redirect.ErrTable) {
+		status, words := s.word(err)
+		return s.editionPage(r, status, form, words)
+	}
+	if err != nil {
+		return err
+	}
+	s.published(r.ctx())
+	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
+	return nil
+}
