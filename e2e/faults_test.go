@@ -112,7 +112,7 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	require.NoError(t, err)
 	defer pool.Close()
 	require.NoError(t, store.Migrate(ctx, pool))
-	s, err := server.New(ctx, pool, testkit.Quiet())
+	s, err := server.New(ctx, pool, server.Options{Log: testkit.Quiet()})
 	require.NoError(t, err)
 	defer s.Close()
 	require.NoError(t, demo.Load(ctx, s.App, os.DirFS(testkit.Root("demo")), func(string) {}))

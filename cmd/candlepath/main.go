@@ -14,6 +14,8 @@ type cli struct {
 	Serve     serveCmd     `cmd:"" help:"Serve the studio and the reader site."`
 	Demo      demoCmd      `cmd:"" help:"Serve the demo, with a database of its own."`
 	Migrate   migrateCmd   `cmd:"" help:"Bring a database up to date."`
+	Setup     setupCmd     `cmd:"" help:"Make the first site of an empty database."`
+	Check     checkCmd     `cmd:"" help:"Look at the database, and say what is wrong."`
 	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
 	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
 	Reach     reachCmd     `cmd:"" help:"Tell how many clicks each page is from home, and what is clicked."`

@@ -7,101 +7,99 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/http/pprof"
 	"os"
 	"os/signal"
-	"path/filepath"
 	"syscall"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgxpool"
 
-	"candlepath/internal/demo"
-	"candlepath/internal/platform/pgcluster"
+	"candlepath/internal/platform/memory"
 	"candlepath/internal/store"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/server"
 )
 
+// config is what can be set of a running program, by flags or the environment.
+type config struct {
+	Addr        string        `env:"ADDR" default:"127.0.0.1:8080" help:"Address to listen on."`
+	PoolSize    int32         `env:"POOL_SIZE" default:"24" help:"Most connections to the database."`
+	ReadTime    time.Duration `env:"READ_TIMEOUT" default:"30s" help:"Longest time that a request may take to arrive; uploads get five minutes."`
+	WriteTime   time.Duration `env:"WRITE_TIMEOUT" default:"60s" help:"Longest time that an answer may take."`
+	Proxies     string        `env:"TRUSTED_PROXIES" help:"Addresses and networks, with commas between them, of servers that say for whom they pass a request on (X-Forwarded-For, X-Forwarded-Proto)."`
+	LogLevel    slog.Level    `env:"LOG_LEVEL" default:"INFO" help:"What is logged at least: DEBUG, INFO, WARN or ERROR."`
+	LogFormat   string        `env:"LOG_FORMAT" default:"text" enum:"text,json" help:"How it is logged: text or json."`
+	PprofAddr   string        `env:"PPROF_ADDR" help:"Loopback address for pprof; none if empty."`
+	MemoryLimit int64         `env:"MEMORY_LIMIT_MB" help:"Soft limit of memory in MB; 0 takes three quarters of the machine's or the container's. GOMEMLIMIT wins."`
+}
+
+func (c config) logger() *slog.Logger {
+	o := &slog.HandlerOptions{Level: c.LogLevel}
+	if c.LogFormat == "json" {
+		return slog.New(slog.NewJSONHandler(os.Stderr, o))
+	}
+	return slog.New(slog.NewTextHandler(os.Stderr, o))
+}
+
+// openPool opens the database of a URL, as DATABASE_URL holds it.
+func (c config) openPool(ctx context.Context, url string) (*pgxpool.Pool, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("DATABASE_URL: %w", err)
+	}
+	if c.PoolSize > 0 {
+		cfg.MaxConns = c.PoolSize
+	}
+	return pgxpool.NewWithConfig(ctx, cfg)
+}
+
 type serveCmd struct {
-	Addr     string `env:"ADDR" default:"127.0.0.1:8080" help:"Address to listen on."`
+	config
 	Database string `env:"DATABASE_URL" required:"" help:"PostgreSQL to use."`
 }
 
 func (c *serveCmd) Run() error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	return serve(ctx, c.Database, c.Addr, nil)
-}
-
-type migrateCmd struct {
-	Database string `env:"DATABASE_URL" required:"" help:"PostgreSQL to bring up to date."`
-}
-
-func (c *migrateCmd) Run() error {
-	pool, err := pgxpool.New(context.Background(), c.Database)
+	pool, err := c.openPool(ctx, c.Database)
 	if err != nil {
 		return err
 	}
 	defer pool.Close()
-	return store.Migrate(context.Background(), pool)
-}
-
-type demoCmd struct {
-	Addr   string `env:"ADDR" default:"127.0.0.1:8080" help:"Address to listen on."`
-	Data   string `env:"DATA" default:".run/demo" help:"Folder of the demo's own PostgreSQL cluster."`
-	Files  string `env:"DEMO_FILES" default:"demo" help:"Folder of the demo's files."`
-	Afresh bool   `env:"AFRESH" help:"Throw the demo's data away first."`
-}
-
-func (c *demoCmd) Run() error {
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
-	if l, err := net.Listen("tcp", c.Addr); err != nil {
-		return fmt.Errorf("%s is taken; choose another address with ADDR=127.0.0.1:8090 make demo", c.Addr)
-	} else if err := l.Close(); err != nil {
+	if err := requireSchema(ctx, pool); err != nil {
 		return err
 	}
-	if c.Afresh {
-		if err := throwAway(c.Data); err != nil {
-			return err
-		}
+	return c.serve(ctx, pool, nil)
+}
+
+// requireSchema refuses a database that this program cannot work with.
+func requireSchema(ctx context.Context, pool *pgxpool.Pool) error {
+	has, wants, err := store.Schema(ctx, pool)
+	switch {
+	case err != nil:
+		return fmt.Errorf("look at the database: %w", err)
+	case has < wants:
+		return fmt.Errorf("the schema of the database is version %d, this program needs %d; run candlepath migrate first", has, wants)
+	case has > wants:
+		return fmt.Errorf("the schema of the database is version %d, this program knows %d; a newer program was here, use that one", has, wants)
 	}
-	fmt.Println("Starting PostgreSQL in", c.Data)
-	cluster, err := pgcluster.Start(ctx, c.Data, pgcluster.Options{})
+	return nil
+}
+
+// filling fills a running instance before it listens.
+type filling func(context.Context, *server.Server) error
+
+// serve serves until the context ends. Then nobody is waited for longer than
+// longestGoodbye.
+func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) error {
+	log := c.logger()
+	memory.Limit(c.MemoryLimit << 20)
+	proxies, err := border.ParseProxies(c.Proxies)
 	if err != nil {
-		return err
+		return fmt.Errorf("TRUSTED_PROXIES: %w", err)
 	}
-	defer cluster.Stop()
-	if err := cluster.CreateDatabase(ctx, "candlepath", ""); err != nil {
-		return err
-	}
-	return serve(ctx, cluster.DSN("candlepath"), c.Addr, func(ctx context.Context, s *server.Server) error {
-		return demo.Load(ctx, s.App, os.DirFS(c.Files), func(step string) { fmt.Println(step) })
-	})
-}
-
-// throwAway removes a data folder, but only one that a demo made.
-func throwAway(dir string) error {
-	if _, err := os.Stat(dir); errors.Is(err, os.ErrNotExist) {
-		return nil
-	}
-	if _, err := os.Stat(filepath.Join(dir, "data", "PG_VERSION")); err != nil {
-		return fmt.Errorf("%s holds no demo data; it is left alone", dir)
-	}
-	return os.RemoveAll(filepath.Join(dir, "data"))
-}
-
-// serve migrates, fills and serves until the context ends.
-func serve(ctx context.Context, dsn, addr string, fill func(context.Context, *server.Server) error) error {
-	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	pool, err := openPool(ctx, dsn)
-	if err != nil {
-		return err
-	}
-	defer pool.Close()
-	if err := store.Migrate(ctx, pool); err != nil {
-		return err
-	}
-	s, err := server.New(ctx, pool, log)
+	s, err := server.New(ctx, pool, server.Options{Log: log, Proxies: proxies})
 	if err != nil {
 		return err
 	}
@@ -114,38 +112,83 @@ func serve(ctx context.Context, dsn, addr string, fill func(context.Context, *se
 			return err
 		}
 	}
-	h := &http.Server{Addr: addr, Handler: s.Handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
-	failed := make(chan error, 1)
-	l, err := net.Listen("tcp", addr)
+	l, err := net.Listen("tcp", c.Addr)
 	if err != nil {
-		return fmt.Errorf("listen on %s: %w", addr, err)
+		return fmt.Errorf("listen on %s: %w", c.Addr, err)
 	}
+	h := c.httpServer(s.Handler)
+	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
-	announce(l.Addr().String(), fill != nil)
+	if c.PprofAddr != "" {
+		ops, err := pprofServer(c.PprofAddr)
+		if err != nil {
+			return err
+		}
+		defer ops.Close()
+		go func() { failed <- ops.ListenAndServe() }()
+	}
+	announce(l.Addr().String(), s.SetupCode, fill != nil)
 	select {
 	case err := <-failed:
 		return err
 	case <-ctx.Done():
 	}
 	fmt.Println("\nStopping.")
-	ending, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	return goodbye(h)
+}
+
+// httpServer is the server with its time limits. Uploads and large answers move
+// theirs.
+func (c config) httpServer(handler http.Handler) *http.Server {
+	return &http.Server{
+		Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		ReadTimeout: c.ReadTime, WriteTimeout: c.WriteTime, MaxHeaderBytes: 64 << 10,
+	}
+}
+
+// longestGoodbye is how long answers on their way may take when the program is
+// stopped.
+const longestGoodbye = 2 * time.Second
+
+// goodbye lets answers on their way arrive, and then closes what is open: windows
+// that wait for news would else keep the program from ending.
+func goodbye(h *http.Server) error {
+	ctx, cancel := context.WithTimeout(context.Background(), longestGoodbye)
 	defer cancel()
-	return h.Shutdown(ending)
+	if err := h.Shutdown(ctx); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
+	if err := h.Close(); err != nil && !errors.Is(err, http.ErrServerClosed) {
+		return err
+	}
+	return nil
 }
 
-func openPool(ctx context.Context, dsn string) (*pgxpool.Pool, error) {
-	cfg, err := pgxpool.ParseConfig(dsn)
+// pprofServer serves profiles, to this machine alone.
+func pprofServer(addr string) (*http.Server, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if ip := net.ParseIP(host); err != nil || host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return nil, fmt.Errorf("PPROF_ADDR: %q is not an address of this machine alone; use one like 127.0.0.1:6060", addr)
+	}
+	mux := http.NewServeMux()
+	mux.HandleFunc("/debug/pprof/", pprof.Index)
+	mux.HandleFunc("/debug/pprof/cmdline", pprof.Cmdline)
+	mux.HandleFunc("/debug/pprof/profile", pprof.Profile)
+	mux.HandleFunc("/debug/pprof/symbol", pprof.Symbol)
+	mux.HandleFunc("/debug/pprof/trace", pprof.Trace)
+	return &http.Server{Addr: addr, Handler: mux, ReadHeaderTimeout: 10 * time.Second}, nil
+}
+
+type migrateCmd struct {
+	Database string `env:"DATABASE_URL" required:"" help:"PostgreSQL to bring up to date."`
+}
+
+func (c *migrateCmd) Run() error {
+	ctx := context.Background()
+	pool, err := config{}.openPool(ctx, c.Database)
 	if err != nil {
-		return nil, fmt.Errorf("DATABASE_URL: %w", err)
+		return err
 	}
-	cfg.MaxConns = 24
-	return pgxpool.NewWithConfig(ctx, cfg)
-}
-
-func announce(addr string, isDemo bool) {
-	fmt.Printf("\n  Reader site  http://%s/\n  Studio       http://%s/studio\n", addr, addr)
-	if isDemo {
-		fmt.Printf("\n  Sign in as marta (site manager), anselm (approver), ines (editor) or noor (reader);\n  the password of all is %q.\n\n  Ctrl-C stops everything. Data is kept; AFRESH=1 make demo begins anew.\n", demo.Password)
-	}
-	fmt.Println()
+	defer pool.Close()
+	return store.Migrate(ctx, pool)
 }

@@ -25,11 +25,18 @@ type App struct {
 	checked atomic.Pointer[Checked]
 	reach   atomic.Pointer[keptReach]
 	trees   atomic.Pointer[cachedTrees]
+	hashing *gate
+
+	// Counts is what was done since the program began.
+	Counts Counts
 }
+
+// Counts are numbers that only grow.
+type Counts struct{ Acts, Editions, TreeHits, TreeMisses atomic.Uint64 }
 
 // New makes an App.
 func New(store port.Store, m *markup.Markup, now func() time.Time) *App {
-	return &App{store: store, markup: m, now: now}
+	return &App{store: store, markup: m, now: now, hashing: newGate()}
 }
 
 // Today is the day of the application's clock.
@@ -88,8 +95,10 @@ func (a *App) keep(s port.Site, plan int64, trees port.Trees) {
 // treesOf gives the trees of the site as it stands in the transaction.
 func (a *App) treesOf(ctx context.Context, tx port.Tx, s port.Site) (port.Trees, error) {
 	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition == s.Edition && c.plan == s.PlanVersion {
+		a.Counts.TreeHits.Add(1)
 		return c.trees, nil
 	}
+	a.Counts.TreeMisses.Add(1)
 	t, err := tx.Trees(ctx)
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)

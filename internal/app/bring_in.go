@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/port"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -173,7 +174,17 @@ func (a *App) PreviewFile(ctx context.Context, who port.Person, id string, choic
 			return err
 		}
 		o, err := a.checkOptions(ctx, tx)
+		if err != nil {
+			return err
+		}
 		p.Brought.TellOwners(sheet, o.People)
+		known, err := knownReaders(ctx, tx)
+		p.Brought.TellReaders(sheet, func(v string) string {
+			if _, err := readership.Parse(v, known); err != nil {
+				return err.Error()
+			}
+			return ""
+		})
 		return err
 	})
 	return p, err

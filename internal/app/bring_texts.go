@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"regexp"
 	"strings"
 
 	"candlepath/internal/app/port"
@@ -179,11 +180,30 @@ func (a *App) keepPicture(ctx context.Context, tx port.Tx, p content.Picture) (s
 	return PictureAt(id, p.Name), tx.PutPicture(ctx, port.Picture{ID: id, Picture: p, At: a.now()})
 }
 
-// Picture gives a kept picture to readers: whoever knows its address, which
-// nobody can guess, stood on a page that shows it.
-func (a *App) Picture(ctx context.Context, id string) (p port.Picture, err error) {
-	err = a.store.Read(ctx, func(tx port.Tx, _ port.Site) error {
-		p, err = tx.Picture(ctx, id)
+// ShownPicture is a kept picture, with where it stands.
+type ShownPicture struct {
+	port.Picture
+	On   []string // live pages that show it
+	Ever bool     // some edition showed it
+	Mark bool     // it is the mark of the site
+}
+
+var pictureID = regexp.MustCompile(`^[0-9a-f]{32}$`)
+
+// Picture gives a kept picture. Who may have it depends on the pages that show it.
+func (a *App) Picture(ctx context.Context, id, name string) (p ShownPicture, err error) {
+	if !pictureID.MatchString(id) {
+		return p, ErrNotFound
+	}
+	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if p.Picture, err = tx.Picture(ctx, id); err != nil {
+			return err
+		}
+		if p.Name != name {
+			return ErrNotFound
+		}
+		p.Mark = s.Mark == PictureAt(id, name)
+		p.On, p.Ever, err = tx.PictureShown(ctx, id)
 		return err
 	})
 	return p, err

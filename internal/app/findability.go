@@ -3,6 +3,8 @@ package app
 import (
 	"context"
 	"crypto/rand"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"slices"
@@ -15,6 +17,7 @@ import (
 	"candlepath/internal/core/findability"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -151,16 +154,89 @@ func (a *App) DropStudy(ctx context.Context, who port.Person, id string) error {
 
 // OpenStudy gives a study to whoever has its secret, until its last day is over.
 func (a *App) OpenStudy(ctx context.Context, secret string) (st port.Study, err error) {
-	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
 		if st, err = tx.StudyBySecret(ctx, secret); err != nil {
 			return err
 		}
 		if !a.now().Before(st.Ends.AddDate(0, 0, 1)) {
 			return ErrEnded
 		}
+		trees, err := a.treesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		st = withoutRestricted(st, trees)
 		return nil
 	})
 	return st, err
+}
+
+// withoutRestricted leaves out of a study what is not for everybody any more, and
+// tasks whose answer that was.
+func withoutRestricted(st port.Study, trees port.Trees) port.Study {
+	hidden := map[string]bool{}
+	for _, side := range []struct {
+		tree *sitemap.Tree
+		set  ways.Set
+	}{{trees.Live, trees.Ways.Live}, {trees.Next, trees.Ways.Next}} {
+		open := readership.Visible(side.tree, readership.Reader{}, side.set.Readerships())
+		for _, n := range st.Nodes {
+			hidden[n.ID] = hidden[n.ID] || side.tree.Find(n.ID) != sitemap.None && open.Find(n.ID) == sitemap.None
+		}
+	}
+	st.Nodes = slices.DeleteFunc(slices.Clone(st.Nodes), func(n findability.Node) bool {
+		hidden[n.ID] = hidden[n.ID] || hidden[n.Parent]
+		return hidden[n.ID]
+	})
+	st.Tasks = slices.Clone(st.Tasks)
+	for i := range st.Tasks {
+		st.Tasks[i].Closed = !slices.ContainsFunc(st.Tasks[i].Right, func(id string) bool { return !hidden[id] })
+	}
+	return st
+}
+
+// MostVisitors is how many people can answer a study, and mostPerHost how many of
+// them from one address in a day.
+const (
+	MostVisitors = 500
+	mostPerHost  = 60
+)
+
+// ErrFull says that a study takes no more answers.
+var ErrFull = errors.New("this study has enough answers")
+
+// BeginVisit lets one more browser answer a study. Of where it is, only as much is
+// kept, for a day, as to tell that many answers came from one place.
+func (a *App) BeginVisit(ctx context.Context, st port.Study, host string) (visitor string, err error) {
+	visitor = newID()
+	sum := sha256.Sum256([]byte(st.Secret + " " + host))
+	host = hex.EncodeToString(sum[:8])
+	return visitor, a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		all, here, err := tx.CountVisitors(ctx, st.ID, host, a.now().AddDate(0, 0, -1))
+		if err != nil {
+			return err
+		}
+		if all >= MostVisitors || here >= mostPerHost {
+			return ErrFull
+		}
+		return tx.AddVisitor(ctx, st.ID, visitor, host, a.now())
+	})
+}
+
+// Answered tells how many tasks a visitor of a study answered, and whether they
+// are one.
+func (a *App) Answered(ctx context.Context, st port.Study, visitor string) (n int, known bool, err error) {
+	if _, err := uuid.Parse(visitor); err != nil {
+		return 0, false, nil
+	}
+	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		if known, err = tx.KnowsVisitor(ctx, st.ID, visitor); err != nil || !known {
+			return err
+		}
+		n, err = tx.CountTries(ctx, st.ID, visitor)
+		return err
+	})
+	return n, known, err
 }
 
 // AnswerTask keeps what a visitor did with a task.
@@ -177,6 +253,13 @@ func (a *App) AnswerTask(ctx context.Context, secret string, task int, visitor s
 	}
 	try.Took = min(max(try.Took, 0), time.Hour)
 	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		known, err := tx.KnowsVisitor(ctx, st.ID, visitor)
+		if err != nil {
+			return err
+		}
+		if !known {
+			return &Invalid{"", "This answer cannot be read. Begin again from the link that you were sent."}
+		}
 		return tx.AddTry(ctx, st.ID, task, visitor, try, a.now())
 	})
 }

@@ -211,6 +211,13 @@ func (a *App) PlanTrail(ctx context.Context, who port.Person, act TrailAct) (Pla
 		if was != nil {
 			before = was.Trail
 		}
+		known, err := knownReaders(ctx, tx)
+		if err != nil {
+			return PlanResult{}, err
+		}
+		if act.Trail.Readership, err = parseReadership(act.Trail.Readership, known); err != nil {
+			return PlanResult{}, err
+		}
 		tr, err := act.Trail.Cleaned(trees.Next, before)
 		if err != nil {
 			field := ""
@@ -234,23 +241,14 @@ func (a *App) trailMeanwhile(ctx context.Context, tx port.Tx, who port.Person, s
 	if seen == 0 {
 		return nil
 	}
-	since, err := tx.ActsSince(ctx, seen)
-	if err != nil {
+	other, err := tx.ActOn(ctx, seen, who.ID, []string{id}, false)
+	switch {
+	case errors.Is(err, port.ErrNotFound):
+		return nil
+	case err != nil:
 		return err
 	}
-	for _, other := range since {
-		if other.PersonID == who.ID {
-			continue
-		}
-		also, err := tx.ActAlso(ctx, other.ID)
-		if err != nil {
-			return err
-		}
-		if slices.ContainsFunc(also.Ways, func(p ways.Patch) bool { return p.ID == id }) {
-			return a.meanwhile(ctx, tx, other)
-		}
-	}
-	return nil
+	return a.meanwhile(ctx, tx, other)
 }
 
 // PreviewAsk is a page to be looked at as readers get it.

@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/reach"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -100,6 +101,7 @@ func (a *App) onNext(ctx context.Context, who port.Person, key, id string, run f
 		return PlanResult{}, err
 	}
 	a.keep(site, res.Version, res.Trees)
+	a.Counts.Acts.Add(1)
 	return res, nil
 }
 
@@ -153,6 +155,13 @@ func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, si
 		var err error
 		about.check, err = a.checkOptions(ctx, tx)
 		return act, about, err
+	case act.Field == "readership" && (act.Do == "fact" || act.Do == "facts"):
+		known, err := knownReaders(ctx, tx)
+		if err != nil {
+			return act, about, err
+		}
+		act, err = eachValue(act, func(v string) (string, error) { return parseReadership(v, known) })
+		return act, about, err
 	case act.Field == "template" && (act.Do == "fact" || act.Do == "facts"):
 		templates, err := tx.Templates(ctx)
 		if err != nil {
@@ -167,23 +176,52 @@ func (a *App) readied(ctx context.Context, tx port.Tx, act PlanAct) (PlanAct, si
 			}
 			return templates[i].Key, nil
 		}
-		if act.Do == "fact" {
-			act.Value, err = key(act.Value)
-			return act, about, err
-		}
-		values := make(map[string]string, len(act.Values))
-		for id, v := range act.Values {
-			if values[id], err = key(v); err != nil {
-				return act, about, err
-			}
-		}
-		act.Values = values
+		act, err = eachValue(act, key)
+		return act, about, err
 	case strings.HasPrefix(act.Do, "sort") && act.Value == "date":
 		heads, err := tx.Heads(ctx)
 		about.written = Outline{Heads: heads}.written()
 		return act, about, err
 	}
 	return act, about, nil
+}
+
+// eachValue puts every value that an act gives through a function.
+func eachValue(act PlanAct, f func(string) (string, error)) (PlanAct, error) {
+	var err error
+	if act.Do == "fact" {
+		act.Value, err = f(act.Value)
+		return act, err
+	}
+	values := make(map[string]string, len(act.Values))
+	for id, v := range act.Values {
+		if values[id], err = f(v); err != nil {
+			return act, err
+		}
+	}
+	act.Values = values
+	return act, nil
+}
+
+// knownReaders tells whom a readership can name.
+func knownReaders(ctx context.Context, tx port.Tx) (func(string) bool, error) {
+	people, err := tx.People(ctx)
+	known := make(map[string]bool, 2*len(people))
+	for _, p := range people {
+		known[strings.ToLower(p.Name)], known[p.Login] = true, true
+	}
+	for _, role := range workflow.Roles() {
+		known[string(role)] = true
+	}
+	return func(name string) bool { return known[strings.ToLower(name)] }, err
+}
+
+func parseReadership(v string, known func(string) bool) (string, error) {
+	parsed, err := readership.Parse(v, known)
+	if err != nil {
+		return "", &Invalid{"readership", err.Error()}
+	}
+	return parsed, nil
 }
 
 // orderOf is the order in which an act sorts.
@@ -424,25 +462,18 @@ func (a *App) quicker(ctx context.Context, tx port.Tx, who port.Person, seen int
 	if seen == 0 {
 		return nil
 	}
-	since, err := tx.ActsSince(ctx, seen)
-	if err != nil {
+	changed := make([]string, len(patches))
+	for i, p := range patches {
+		changed[i] = p.ID
+	}
+	other, err := tx.ActOn(ctx, seen, who.ID, changed, false)
+	switch {
+	case errors.Is(err, port.ErrNotFound):
+		return nil
+	case err != nil:
 		return err
 	}
-	mine := make(map[string]bool, len(patches))
-	for _, p := range patches {
-		mine[p.ID] = true
-	}
-	for _, other := range since {
-		if other.PersonID == who.ID {
-			continue
-		}
-		for _, p := range other.Patches {
-			if mine[p.ID] {
-				return a.meanwhile(ctx, tx, other)
-			}
-		}
-	}
-	return nil
+	return a.meanwhile(ctx, tx, other)
 }
 
 func (a *App) meanwhile(ctx context.Context, tx port.Tx, act port.Act) error {
@@ -455,18 +486,14 @@ func (a *App) meanwhile(ctx context.Context, tx port.Tx, act port.Act) error {
 
 // whoRemoved explains an act on an entry that is gone.
 func (a *App) whoRemoved(ctx context.Context, tx port.Tx, act PlanAct, err error) error {
-	since, err2 := tx.ActsSince(ctx, max(act.Seen, 0))
-	if err2 != nil {
+	other, err2 := tx.ActOn(ctx, act.Seen, "", append(slices.Clone(act.on()), act.Parent, act.After), true)
+	switch {
+	case errors.Is(err2, port.ErrNotFound):
+		return err
+	case err2 != nil:
 		return err2
 	}
-	for _, other := range slices.Backward(since) {
-		for _, p := range other.Patches {
-			if p.After == nil && (slices.Contains(act.on(), p.ID) || p.ID == act.Parent || p.ID == act.After) {
-				return a.meanwhile(ctx, tx, other)
-			}
-		}
-	}
-	return err
+	return a.meanwhile(ctx, tx, other)
 }
 
 // record writes the difference between two states of Next, and the act.

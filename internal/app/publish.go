@@ -102,6 +102,9 @@ func (a *App) Publish(ctx context.Context, who port.Person, ask PublishAsk) (por
 		}
 		return tx.DropChoice(ctx, who.ID)
 	})
+	if err == nil {
+		a.Counts.Editions.Add(1)
+	}
 	return out, err
 }
 

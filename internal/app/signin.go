@@ -3,78 +3,125 @@ package app
 import (
 	"context"
 	"crypto/rand"
-	"crypto/subtle"
-	"encoding/base64"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"strings"
 	"time"
 
-	"golang.org/x/crypto/argon2"
-
 	"candlepath/internal/app/port"
+	"candlepath/internal/core/workflow"
 )
 
 // ErrSignIn says that name and password do not go together, without saying
 // which of them is wrong.
 var ErrSignIn = errors.New("name or password is not right")
 
-// ErrTooMany says that sign-in is closed for a while after many failures.
-var ErrTooMany = errors.New("too many tries; wait a quarter of an hour")
+// TooSoon says how long the next try to sign in has to wait.
+type TooSoon struct{ Wait time.Duration }
 
-const (
-	failureWindow  = 15 * time.Minute
-	failuresPerOne = 8  // for one name
-	failuresPerAll = 40 // from one host
-)
+func (e *TooSoon) Error() string {
+	n := int((e.Wait + time.Second - 1) / time.Second)
+	if n <= 90 {
+		return fmt.Sprintf("there were too many tries; wait %d %s and try again", n, plural(n, "second", "seconds"))
+	}
+	return fmt.Sprintf("there were too many tries; wait %d minutes and try again", (n+59)/60)
+}
 
-// SignIn checks a name and password.
-func (a *App) SignIn(ctx context.Context, login, password, host string) (port.Person, error) {
-	login = strings.ToLower(strings.TrimSpace(login))
-	var p port.Person
-	var known bool
-	err := a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
-		one, all, err := tx.Failures(ctx, login, host, a.now().Add(-failureWindow))
-		if err != nil {
-			return err
-		}
-		if one >= failuresPerOne || all >= failuresPerAll {
-			return ErrTooMany
-		}
-		p, err = tx.PersonByLogin(ctx, login)
-		known = err == nil
-		if errors.Is(err, port.ErrNotFound) {
-			return nil
-		}
+// SignInAsk is a try to sign in.
+type SignInAsk struct {
+	Login, Password string
+	Host            string // address of the client
+	Browser         string // token of a browser in which somebody signed in before, or empty
+}
+
+func tokenHash(token string) []byte {
+	sum := sha256.Sum256([]byte(token))
+	return sum[:]
+}
+
+// SignIn checks a name and password, and gives the token by which the browser is
+// known from now on. A try is noted before the password is looked at, so that
+// many at once count as many.
+func (a *App) SignIn(ctx context.Context, ask SignInAsk) (who port.Person, browser string, err error) {
+	ask.Login = strings.ToLower(strings.TrimSpace(ask.Login))
+	hash := tokenHash(ask.Browser)
+	var try int64
+	err = a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		try, who, err = a.beginTry(ctx, tx, ask, hash)
 		return err
 	})
 	if err != nil {
-		return port.Person{}, err
+		return port.Person{}, "", err
 	}
-	hash := p.PasswordHash
-	if !known {
-		hash = unknownHash // takes as long as a known name
+	stored := who.PasswordHash
+	if who.ID == "" || who.Inactive || stored == "" {
+		stored = unknownHash // takes as long as a known name
 	}
-	if ok := CheckPassword(hash, password); !ok || !known {
-		return port.Person{}, errors.Join(ErrSignIn, a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
-			return tx.AddFailure(ctx, login, host, a.now())
-		}))
+	fits := false
+	if err := a.hashing.pass(ctx, func() { fits = CheckPassword(stored, ask.Password) }); err != nil {
+		return port.Person{}, "", errors.Join(err, a.forgetTry(ctx, try))
 	}
-	return p, a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.ForgetFailures(ctx, login) })
+	if !fits || stored == unknownHash {
+		return port.Person{}, "", ErrSignIn
+	}
+	if browser = ask.Browser; browser == "" {
+		browser = rand.Text()
+		hash = tokenHash(browser)
+	}
+	return who, browser, a.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
+		if err := tx.ForgetTries(ctx, ask.Login, ask.Host, hash); err != nil {
+			return err
+		}
+		return tx.KnowBrowser(ctx, hash, who.ID, a.now())
+	})
 }
 
-// Person gives the person of a session.
-func (a *App) Person(ctx context.Context, id string) (port.Person, port.Site, error) {
+// beginTry notes a try, unless it has to wait.
+func (a *App) beginTry(ctx context.Context, tx port.Tx, ask SignInAsk, hash []byte) (try int64, who port.Person, err error) {
+	if err := tx.LockTries(ctx, ask.Login, ask.Host); err != nil {
+		return 0, who, err
+	}
+	who, err = tx.PersonByLogin(ctx, ask.Login)
+	if err != nil && !errors.Is(err, port.ErrNotFound) {
+		return 0, who, err
+	}
+	known := false
+	if who.ID != "" && ask.Browser != "" {
+		if known, err = tx.KnowsBrowser(ctx, hash, who.ID); err != nil {
+			return 0, who, err
+		}
+	}
+	var noted []byte
+	if known {
+		noted = hash
+	}
+	tries, err := tx.SignInTries(ctx, ask.Login, ask.Host, noted, a.now().Add(-workflow.TryWindow))
+	if err != nil {
+		return 0, who, err
+	}
+	if wait := tries.Wait(a.now(), known); wait > 0 {
+		return 0, who, &TooSoon{wait}
+	}
+	try, err = tx.AddSignInTry(ctx, ask.Login, ask.Host, noted, a.now())
+	return try, who, err
+}
+
+func (a *App) forgetTry(ctx context.Context, try int64) error {
+	return a.store.Note(context.WithoutCancel(ctx), func(tx port.Tx, _ port.Site) error { return tx.ForgetTry(ctx, try) })
+}
+
+// Person gives the person of a session that began at a moment.
+func (a *App) Person(ctx context.Context, id string, since time.Time) (port.Person, port.Site, error) {
 	var p port.Person
 	var site port.Site
 	err := a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
 		site = s
-		by, err := peopleByID(ctx, tx)
-		if err != nil {
+		var err error
+		if p, err = tx.Person(ctx, id); err != nil {
 			return err
 		}
-		var ok bool
-		if p, ok = by[id]; !ok {
+		if p.Inactive || since.Before(p.SessionsSince) {
 			return ErrNotFound
 		}
 		return nil
@@ -82,49 +129,17 @@ func (a *App) Person(ctx context.Context, id string) (port.Person, port.Site, er
 	return p, site, err
 }
 
-// Argon2id as RFC 9106 recommends for memory-constrained servers, halved in
-// memory and with one more pass.
-const (
-	argonTime   = 4
-	argonMemory = 32 << 10 // KiB
-	argonLanes  = 2
-	argonKey    = 32
-)
-
-var unknownHash = HashWithSalt("-", []byte("0123456789abcdef"))
-
-// HashPassword makes the stored form of a password.
-func HashPassword(password string) (string, error) {
-	salt := make([]byte, 16)
-	if _, err := rand.Read(salt); err != nil {
-		return "", fmt.Errorf("make salt: %w", err)
-	}
-	return HashWithSalt(password, salt), nil
+// SignedOut tells every instance that a session is over.
+func (a *App) SignedOut(ctx context.Context) error {
+	return a.store.Note(ctx, func(tx port.Tx, _ port.Site) error { return tx.TellPeople(ctx) })
 }
 
-// HashWithSalt is HashPassword with a given salt.
-func HashWithSalt(password string, salt []byte) string {
-	key := argon2.IDKey([]byte(password), salt, argonTime, argonMemory, argonLanes, argonKey)
-	b64 := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", argonMemory, argonTime, argonLanes, b64(salt), b64(key))
-}
-
-// CheckPassword tells whether a password fits its stored form.
-func CheckPassword(stored, password string) bool {
-	parts := strings.Split(stored, "$")
-	if len(parts) != 6 || parts[1] != "argon2id" {
-		return false
-	}
-	var m, t uint32
-	var p uint8
-	if _, err := fmt.Sscanf(parts[3], "m=%d,t=%d,p=%d", &m, &t, &p); err != nil {
-		return false
-	}
-	salt, err1 := base64.RawStdEncoding.DecodeString(parts[4])
-	want, err2 := base64.RawStdEncoding.DecodeString(parts[5])
-	if err1 != nil || err2 != nil {
-		return false
-	}
-	got := argon2.IDKey([]byte(password), salt, t, m, p, uint32(len(want)))
-	return subtle.ConstantTimeCompare(got, want) == 1
+// CleanUp deletes what nobody needs any more.
+func (a *App) CleanUp(ctx context.Context) error {
+	return a.store.Note(ctx, func(tx port.Tx, s port.Site) error {
+		if s.ID == "" {
+			return nil
+		}
+		return tx.CleanUp(ctx, a.now())
+	})
 }

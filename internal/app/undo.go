@@ -81,16 +81,12 @@ func (a *App) stepBack(ctx context.Context, who port.Person, again bool) (PlanRe
 
 // changedSince names who stands in the way of undoing an act.
 func (a *App) changedSince(ctx context.Context, tx port.Tx, act port.Act, conflict *sitemap.ConflictError) error {
-	since, err := tx.ActsSince(ctx, act.Version)
-	if err != nil {
+	other, err := tx.ActOn(ctx, act.Version, act.PersonID, []string{conflict.ID}, false)
+	switch {
+	case errors.Is(err, port.ErrNotFound):
+		return conflict
+	case err != nil:
 		return err
 	}
-	for i := len(since) - 1; i >= 0; i-- {
-		for _, p := range since[i].Patches {
-			if p.ID == conflict.ID && since[i].PersonID != act.PersonID {
-				return a.meanwhile(ctx, tx, since[i])
-			}
-		}
-	}
-	return conflict
+	return a.meanwhile(ctx, tx, other)
 }

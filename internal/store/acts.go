@@ -95,18 +95,15 @@ func (t *tx) DropUndone(ctx context.Context, person string) error {
 	return err
 }
 
-func (t *tx) ActsSince(ctx context.Context, version int64) ([]port.Act, error) {
-	rows, err := gorm.G[actRow](t.db).Where("site_id = ? AND version > ?", t.site, version).Order("version").Limit(500).Find(ctx)
-	if err != nil {
-		return nil, wordError(err)
+// ActOn gives the latest act of others than a person since a version of the plan
+// that changed one of the entries, menus or trails or, if gone, took one away.
+func (t *tx) ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (port.Act, error) {
+	did := `p ->> 'ID' ` + inSet
+	if gone {
+		did += ` AND coalesce(p -> 'After', 'null') = 'null'`
 	}
-	out := make([]port.Act, len(rows))
-	for i, r := range rows {
-		if out[i], err = r.toPort(); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return t.oneAct(ctx, "version DESC", `version > ? AND person_id::text <> ? AND EXISTS (SELECT 1 FROM jsonb_array_elements(patches || ways) p WHERE `+did+`)`,
+		since, notBy, setText(entries))
 }
 
 // SettleActs takes acts out of undo once nothing of them is planned any more.

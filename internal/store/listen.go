@@ -5,9 +5,10 @@ import (
 	"fmt"
 )
 
-// Listen calls f once when it begins to listen, and whenever an edition is
-// announced. It returns when the connection breaks or the context ends.
-func (s *Store) Listen(ctx context.Context, f func()) error {
+// Listen calls f once when it begins to listen, and whenever something is
+// announced: the number of an edition, "people" where who is who changed, or
+// nothing where the look of the site did. It returns when the connection breaks or the context ends.
+func (s *Store) Listen(ctx context.Context, f func(what string)) error {
 	conn, err := s.pool.Acquire(ctx)
 	if err != nil {
 		return fmt.Errorf("listen: %w", err)
@@ -17,11 +18,13 @@ func (s *Store) Listen(ctx context.Context, f func()) error {
 		return fmt.Errorf("listen: %w", err)
 	}
 	defer conn.Conn().Close(context.WithoutCancel(ctx)) //nolint:errcheck // a listening connection does not go back to the pool
+	f("")
 	for {
-		f()
-		if _, err := conn.Conn().WaitForNotification(ctx); err != nil {
+		n, err := conn.Conn().WaitForNotification(ctx)
+		if err != nil {
 			return fmt.Errorf("listen: %w", err)
 		}
+		f(n.Payload)
 	}
 }
 

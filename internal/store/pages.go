@@ -195,9 +195,39 @@ func (t *tx) addVersion(ctx context.Context, v port.PageVersion) error {
 }
 
 func (t *tx) saveWords(ctx context.Context, v port.PageVersion) error {
+	if err := t.savePictures(ctx, v); err != nil {
+		return err
+	}
 	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain, words) VALUES (?, ?, to_tsvector('english', ?))
 		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = excluded.words`, v.ID, v.Plain, v.Plain)
 	return err
+}
+
+// savePictures keeps which pictures a version shows.
+func (t *tx) savePictures(ctx context.Context, v port.PageVersion) error {
+	pictures := setText(content.Pictures(v.Content))
+	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `INSERT INTO page_pictures (version_id, picture_id) SELECT ?, unnest(CAST(? AS text[])) ON CONFLICT DO NOTHING`, v.ID, pictures)
+	return err
+}
+
+// PictureShown gives the live pages that show a picture, and whether any edition
+// ever did.
+func (t *tx) PictureShown(ctx context.Context, id string) (live []string, ever bool, err error) {
+	var rows []struct {
+		EntryID string
+		Live    bool
+	}
+	err = t.scan(ctx, &rows, `SELECT DISTINCT s.entry_id, s.to_edition IS NULL AS live FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE p.picture_id = ? AND s.site_id = ? AND s.from_edition IS NOT NULL`, id, t.site)
+	for _, r := range rows {
+		if ever = true; r.Live {
+			live = append(live, r.EntryID)
+		}
+	}
+	return live, ever, err
 }
 
 func (t *tx) DropDraft(ctx context.Context, entry string) error {

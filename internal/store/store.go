@@ -62,6 +62,26 @@ func Migrate(ctx context.Context, pool *pgxpool.Pool) error {
 	return nil
 }
 
+// Schema tells which version of the schema a database has, and which one this
+// program works with.
+func Schema(ctx context.Context, pool *pgxpool.Pool) (has, wants int64, err error) {
+	db := stdlib.OpenDBFromPool(pool)
+	defer db.Close()
+	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
+	if err != nil {
+		return 0, 0, fmt.Errorf("read migrations: %w", err)
+	}
+	for _, m := range p.ListSources() {
+		wants = max(wants, m.Version)
+	}
+	var there bool
+	if err := pool.QueryRow(ctx, `SELECT to_regclass('goose_db_version') IS NOT NULL`).Scan(&there); err != nil || !there {
+		return 0, wants, err
+	}
+	err = pool.QueryRow(ctx, `SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied`).Scan(&has)
+	return has, wants, err
+}
+
 type siteRow struct {
 	ID             string
 	Name           string
@@ -171,6 +191,9 @@ func wordError(err error) error {
 	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) {
 		if known := constraints[pg.ConstraintName]; known != nil {
 			return known
+		}
+		if pg.Code == "22P02" || pg.Code == "22021" { // an id that is none, or text that cannot be
+			return port.ErrNotFound
 		}
 	}
 	return fmt.Errorf("database: %w", err)

@@ -74,6 +74,34 @@ func (t *tx) DropStudy(ctx context.Context, id string) error {
 	return err
 }
 
+// CountVisitors counts who opened a study, and from one address since a moment.
+func (t *tx) CountVisitors(ctx context.Context, study, host string, since time.Time) (all, here int, err error) {
+	if _, err := t.exec(ctx, `SELECT 1 FROM studies WHERE id = ? FOR NO KEY UPDATE`, study); err != nil { // one after another
+		return 0, 0, err
+	}
+	var n struct{ All, Here int }
+	err = t.scan(ctx, &n, `SELECT count(*) AS all, count(*) FILTER (WHERE host = ? AND at > ?) AS here FROM study_visits WHERE study_id = ?`, host, since, study)
+	return n.All, n.Here, err
+}
+
+// AddVisitor notes that a browser opened a study.
+func (t *tx) AddVisitor(ctx context.Context, study, visitor, host string, at time.Time) error {
+	_, err := t.exec(ctx, `INSERT INTO study_visits (study_id, visitor, host, at) VALUES (?, ?, ?, ?)`, study, visitor, host, at)
+	return err
+}
+
+// CountTries counts the tasks that a visitor answered.
+func (t *tx) CountTries(ctx context.Context, study, visitor string) (n int, err error) {
+	err = t.scan(ctx, &n, `SELECT count(*) FROM study_tries WHERE study_id = ? AND visitor = ?`, study, visitor)
+	return n, err
+}
+
+// KnowsVisitor tells whether a visitor opened the study.
+func (t *tx) KnowsVisitor(ctx context.Context, study, visitor string) (known bool, err error) {
+	err = t.scan(ctx, &known, `SELECT EXISTS (SELECT 1 FROM study_visits WHERE study_id = ? AND visitor = ?)`, study, visitor)
+	return known, err
+}
+
 // AddTry keeps what somebody did with a task; once is enough.
 func (t *tx) AddTry(ctx context.Context, study string, task int, visitor string, try findability.Try, at time.Time) error {
 	_, err := t.exec(ctx, `INSERT INTO study_tries (study_id, task, visitor, opened, chosen, took_ms, at) VALUES (?, ?, ?, ?::jsonb, ?, ?, ?) ON CONFLICT DO NOTHING`,

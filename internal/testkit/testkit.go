@@ -103,7 +103,7 @@ func (k *Kit) fill(t testing.TB) {
 	}
 	require.NoError(t, k.cluster.CreateDatabase(context.Background(), "filled", "empty"))
 	pool := k.pool(t, k.cluster.DSN("filled"))
-	s, err := server.New(context.Background(), pool, Quiet())
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet()})
 	require.NoError(t, err)
 	require.NoError(t, demo.Load(context.Background(), s.App, os.DirFS(Root("demo")), func(string) {}))
 	s.Close()
@@ -132,7 +132,7 @@ type Site struct {
 func (k *Kit) Site(t testing.TB, filled bool) *Site {
 	t.Helper()
 	pool := k.Pool(t, filled)
-	s, err := server.New(context.Background(), pool, Quiet())
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet()})
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {

@@ -48,7 +48,9 @@ type Look struct {
 type Person struct {
 	ID, Login, Name string
 	Role            workflow.Role
-	PasswordHash    string
+	PasswordHash    string    // empty: none was set yet
+	Inactive        bool      // may not sign in any more
+	SessionsSince   time.Time // sessions that began before are over
 }
 
 // Planned tells who planned something last.
@@ -287,6 +289,7 @@ type Study struct {
 type StudyTask struct {
 	Question string   `json:"question"`
 	Right    []string `json:"right"`
+	Closed   bool     `json:"-"` // none of the right pages is for everybody any more
 }
 
 // Store opens transactions.
@@ -322,6 +325,10 @@ type StudyTx interface {
 	StudyBySecret(ctx context.Context, secret string) (Study, error)
 	AddStudy(ctx context.Context, s Study) error
 	DropStudy(ctx context.Context, id string) error
+	CountVisitors(ctx context.Context, study, host string, since time.Time) (all, here int, err error)
+	AddVisitor(ctx context.Context, study, visitor, host string, at time.Time) error
+	CountTries(ctx context.Context, study, visitor string) (int, error)
+	KnowsVisitor(ctx context.Context, study, visitor string) (bool, error)
 	AddTry(ctx context.Context, study string, task int, visitor string, try findability.Try, at time.Time) error
 	Tries(ctx context.Context, study string) (map[int][]findability.Try, error)
 }
@@ -337,11 +344,27 @@ type VisitTx interface {
 // PeopleTx keeps people and sign-in.
 type PeopleTx interface {
 	People(ctx context.Context) ([]Person, error)
+	Person(ctx context.Context, id string) (Person, error)
 	PersonByLogin(ctx context.Context, login string) (Person, error)
 	AddPerson(ctx context.Context, p Person) error
-	Failures(ctx context.Context, login, host string, since time.Time) (byLogin, byHost int, err error)
-	AddFailure(ctx context.Context, login, host string, at time.Time) error
-	ForgetFailures(ctx context.Context, login string) error
+	SetPerson(ctx context.Context, p Person) error
+	// TellPeople tells every instance that who is who may have changed.
+	TellPeople(ctx context.Context) error
+
+	LockTries(ctx context.Context, login, host string) error
+	SignInTries(ctx context.Context, login, host string, browser []byte, since time.Time) (workflow.Tries, error)
+	AddSignInTry(ctx context.Context, login, host string, browser []byte, at time.Time) (id int64, err error)
+	ForgetTry(ctx context.Context, id int64) error
+	ForgetTries(ctx context.Context, login, host string, browser []byte) error
+	KnowsBrowser(ctx context.Context, browser []byte, person string) (bool, error)
+	KnowBrowser(ctx context.Context, browser []byte, person string, at time.Time) error
+
+	PutPasswordLink(ctx context.Context, token []byte, person string, ends time.Time) error
+	PasswordLink(ctx context.Context, token []byte, now time.Time) (Person, error)
+	DropPasswordLinks(ctx context.Context, person string) error
+
+	// CleanUp deletes what nobody needs any more.
+	CleanUp(ctx context.Context, now time.Time) error
 	CreateSite(ctx context.Context, s Site) error
 }
 
@@ -364,7 +387,9 @@ type PlanTx interface {
 	NextRedo(ctx context.Context, person string) (Act, error)
 	SetActState(ctx context.Context, id int64, s ActState, version int64) error
 	DropUndone(ctx context.Context, person string) error
-	ActsSince(ctx context.Context, version int64) ([]Act, error)
+	// ActOn gives the latest act of others than a person since a version of the
+	// plan that changed one of the entries, or took one away.
+	ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (Act, error)
 	SettleActs(ctx context.Context, stillPlanned func(id string) bool) error
 	Decisions(ctx context.Context) (map[string]redirect.Decision, error)
 	PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error
@@ -449,4 +474,7 @@ type BringInTx interface {
 	Source(ctx context.Context, entry string, html bool) (PageSource, error)
 	PutPicture(ctx context.Context, p Picture) error
 	Picture(ctx context.Context, id string) (Picture, error)
+	// PictureShown gives the live pages that show a picture, and whether any
+	// edition ever did.
+	PictureShown(ctx context.Context, id string) (live []string, ever bool, err error)
 }

@@ -1,7 +1,8 @@
 // Package readership tells who may read what.
 //
 // An entry's readership names people and roles, separated by semicolons; empty
-// means everybody. It is inherited: a reader must be named by every entry above
+// means everybody, and one that names nobody, such as " ; ", nobody: what cannot be
+// understood never widens who reads. It is inherited: a reader must be named by every entry above
 // that names anybody, and by the entry itself. What a reader may not read does
 // not exist for them: Visible gives the tree without it, and menus, lists,
 // search, redirects and the pages meant by a wrong address all follow from that
@@ -14,6 +15,7 @@
 package readership
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -42,14 +44,44 @@ func (r Reader) may(e *sitemap.Entry, also map[string][]string) bool {
 
 // In tells whether a readership names the reader.
 func (r Reader) In(readership string) bool {
-	names := Names(readership)
-	if len(names) == 0 || r.All() {
+	if Everybody(readership) || r.All() {
 		return true
 	}
-	return slices.ContainsFunc(names, func(n string) bool {
+	return slices.ContainsFunc(Names(readership), func(n string) bool {
 		return r.Name != "" && strings.EqualFold(n, r.Name) || r.Login != "" && strings.EqualFold(n, r.Login) ||
 			r.Role != "" && strings.EqualFold(n, string(r.Role))
 	})
+}
+
+// Everybody tells whether a readership lets everybody read.
+func Everybody(readership string) bool { return strings.TrimSpace(readership) == "" }
+
+// Parse reads a readership as somebody typed it. It has to be empty or name
+// people and roles that are known.
+func Parse(s string, known func(name string) bool) (string, error) {
+	names := Names(s)
+	if len(names) == 0 {
+		if !Everybody(s) {
+			return "", &NameError{}
+		}
+		return "", nil
+	}
+	for _, n := range names {
+		if !known(n) {
+			return "", &NameError{n}
+		}
+	}
+	return strings.Join(names, "; "), nil
+}
+
+// NameError says that a readership names somebody who is not known, or nobody.
+type NameError struct{ Name string }
+
+func (e *NameError) Error() string {
+	if e.Name == "" {
+		return "This names nobody. Leave it empty for everybody, or name people or roles."
+	}
+	return fmt.Sprintf("%q is neither a person here nor a role. Roles are reader, editor, approver and site manager.", e.Name)
 }
 
 // Names splits a readership.
@@ -70,7 +102,7 @@ func Restricted(t *sitemap.Tree, also map[string][]string) bool {
 		return true
 	}
 	for i := range t.Len() {
-		if len(Names(t.Ref(i).Readership)) > 0 {
+		if !Everybody(t.Ref(i).Readership) {
 			return true
 		}
 	}
@@ -112,10 +144,10 @@ func Of(t *sitemap.Tree, i int) string {
 // Shuts tells whether a readership leaves out somebody whom another names.
 func Shuts(readership, others string) bool {
 	in, want := Names(readership), Names(others)
-	if len(in) == 0 {
+	if Everybody(readership) {
 		return false
 	}
-	return len(want) == 0 || slices.ContainsFunc(want, func(n string) bool {
+	return Everybody(others) || slices.ContainsFunc(want, func(n string) bool {
 		return !slices.ContainsFunc(in, func(m string) bool { return strings.EqualFold(m, n) })
 	})
 }
@@ -125,9 +157,9 @@ func Shuts(readership, others string) bool {
 func Narrower(earlier, later string) string {
 	a, b := Names(earlier), Names(later)
 	switch {
-	case len(b) == 0:
+	case Everybody(later):
 		return earlier
-	case len(a) == 0:
+	case Everybody(earlier):
 		return later
 	}
 	both := slices.DeleteFunc(b, func(n string) bool {

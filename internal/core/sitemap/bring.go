@@ -54,18 +54,40 @@ type Brought struct {
 // TellOwners adds a line for each owner in the file who is not among the people:
 // the name stays as text.
 func (b *Brought) TellOwners(s *Sheet, people map[string]bool) {
+	b.tell(s, func(e *Entry) string {
+		if people[e.Owner] {
+			return ""
+		}
+		return e.Owner
+	}, "the owner %q, named %d times, is not among the people here; the name stays as text")
+}
+
+// TellReaders adds a line for each readership in the file that cannot be
+// understood: only site managers may read such an entry. problem words what is
+// wrong with one, or is empty.
+func (b *Brought) TellReaders(s *Sheet, problem func(readership string) string) {
+	b.tell(s, func(e *Entry) string {
+		if problem(e.Readership) == "" {
+			return ""
+		}
+		return e.Readership
+	}, "the readership %q, given %d times, names nobody or somebody who is not among the people here; whoever is not named cannot read it")
+}
+
+// tell adds a line for each value that of gives.
+func (b *Brought) tell(s *Sheet, of func(*Entry) string, words string) {
 	n, first := map[string]int{}, map[string]int{}
 	for i := range s.Tree.Len() {
-		owner := s.Tree.Ref(i).Owner
-		if owner == "" || people[owner] {
+		v := of(s.Tree.Ref(i))
+		if v == "" {
 			continue
 		}
-		if n[owner]++; n[owner] == 1 || s.Line[i] < first[owner] {
-			first[owner] = s.Line[i]
+		if n[v]++; n[v] == 1 || s.Line[i] < first[v] {
+			first[v] = s.Line[i]
 		}
 	}
-	for _, owner := range slices.Sorted(maps.Keys(n)) {
-		b.Lines = append(b.Lines, BringLine{Line: first[owner], Fate: IsAnnotate, Why: fmt.Sprintf("the owner %q, named %d times, is not among the people here; the name stays as text", owner, n[owner])})
+	for _, v := range slices.Sorted(maps.Keys(n)) {
+		b.Lines = append(b.Lines, BringLine{Line: first[v], Fate: IsAnnotate, Why: fmt.Sprintf(words, v, n[v])})
 		b.Count[IsAnnotate]++
 	}
 	slices.SortStableFunc(b.Lines, func(x, y BringLine) int { return x.Line - y.Line })

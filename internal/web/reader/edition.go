@@ -34,7 +34,7 @@ type view struct {
 	menus   *menu.Maker
 	trails  []ways.Named // that these readers may follow
 	cache   *cache
-	private bool // not for everybody
+	differs bool // from what other readers get: something is not for everybody
 
 	set   *render.Set
 	drawn sync.Map // menus as they are sent, by block and marks
@@ -83,7 +83,7 @@ func (e *edition) same(now port.Site) bool {
 }
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
-	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set}
+	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
 	v.Tree = readership.Visible(e.full.Tree, r, e.full.Ways.Readerships())
 	v.menus = menu.For(v.Tree, e.full.Ways.Menus())
 	v.trails = trailsFor(e.full.Ways, v.Tree, r)
@@ -116,8 +116,6 @@ func (e *edition) viewOf(r readership.Reader) *view {
 	v, err := e.newView(r, privateCache)
 	if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
 		v = e.public
-	} else {
-		v.private = true
 	}
 	e.views[r] = v
 	return v

@@ -131,7 +131,7 @@ func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen stri
 		p = newComposed(body)
 		snap.cache.put(key, p)
 	}
-	if snap.private {
+	if snap.differs {
 		w.Header()["Cache-Control"] = privately
 	}
 	p.serve(w, r)
@@ -184,7 +184,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 		s.unavailable(w)
 		return
 	}
-	base := urls.Scheme(r) + "://" + r.Host
+	base := urls.Base(r, snap.Site.Hosts)
 	f := feed{
 		Title: snap.Site.Name, ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name,
 		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},
@@ -209,7 +209,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 	}
 	h := w.Header()
 	pageHeaders(h)
-	if snap.private {
+	if snap.differs {
 		h["Cache-Control"] = privately
 	}
 	h["Content-Type"] = []string{"application/atom+xml; charset=utf-8"}

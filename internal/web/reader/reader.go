@@ -31,7 +31,19 @@ type Site struct {
 	who  func(*http.Request) readership.Reader
 	live atomic.Pointer[edition]
 
-	visits visits
+	visits   visits
+	composed atomic.Uint64
+}
+
+// Composed tells how many pages were composed since the instance began.
+func (s *Site) Composed() uint64 { return s.composed.Load() }
+
+// Edition is the number of the edition that readers get; 0 before there is one.
+func (s *Site) Edition() int {
+	if e := s.live.Load(); e != nil {
+		return e.full.Site.Edition
+	}
+	return 0
 }
 
 // New makes the reader site; Refresh must succeed before it answers. who names
@@ -120,6 +132,9 @@ func (s *Site) Serve(c *gin.Context) {
 		http.Error(w, "This address can only be read.", http.StatusMethodNotAllowed)
 		return
 	}
+	if snap.differs {
+		w.Header()["Cache-Control"] = privately
+	}
 	path := r.URL.EscapedPath()
 	normal, err := address.Normal(path)
 	if err != nil {
@@ -155,7 +170,9 @@ func withQuery(path, query string) string {
 func moved(w http.ResponseWriter, location string, code int) {
 	h := w.Header()
 	h["Location"] = []string{location}
-	h["Cache-Control"] = noCache
+	if h["Cache-Control"] == nil {
+		h["Cache-Control"] = noCache
+	}
 	w.WriteHeader(code)
 }
 
@@ -170,10 +187,8 @@ func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
 			s.unavailable(w)
 			return
 		}
+		s.composed.Add(1)
 		snap.cache.put(i, p)
-	}
-	if snap.private {
-		w.Header()["Cache-Control"] = privately
 	}
 	p.serve(w, r)
 	if r.Method == http.MethodGet {

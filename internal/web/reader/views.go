@@ -6,6 +6,7 @@ import (
 	"html"
 	"html/template"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -217,10 +218,14 @@ func (s *Site) lost(w http.ResponseWriter, r *http.Request, status int, v lostVi
 		http.Error(w, "Not found", status)
 		return
 	}
-	pageHeaders(w.Header())
+	h := w.Header()
+	pageHeaders(h)
+	h.Set("Content-Length", strconv.Itoa(len(body)))
 	w.WriteHeader(status)
 	if r.Method != http.MethodHead {
 		_, _ = w.Write(body)
+	} else if now, ok := w.(interface{ WriteHeaderNow() }); ok {
+		now.WriteHeaderNow() // gin would put words of its own in place of no body
 	}
 }
 
@@ -259,7 +264,6 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	if len([]rune(q)) > 200 {
 		q = string([]rune(q)[:200])
 	}
-	q = strings.ToValidUTF8(strings.ReplaceAll(q, "\x00", ""), "")
 	v := searchView{frame: snap.frame("Search", sitemap.None), Asked: q}
 	v.Query = q
 	if q != "" {
@@ -281,6 +285,9 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 		s.log.Error("render", "error", err)
 		s.unavailable(w)
 		return
+	}
+	if snap.differs {
+		w.Header()["Cache-Control"] = privately
 	}
 	pageHeaders(w.Header())
 	_, _ = w.Write(body)

@@ -3,15 +3,16 @@ package reader
 import (
 	"errors"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
 
-	"github.com/google/uuid"
-
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/findability"
+	"candlepath/internal/web/border"
+	"candlepath/internal/web/urls"
 )
 
 // whereView is one step of somebody who says where they would look.
@@ -19,6 +20,7 @@ type whereView struct {
 	Site, Title, Style string
 	Self               string
 	Ended, Done, Intro bool
+	Full, Again        bool // enough people answered; this browser did
 	Problem            string
 	Number, Of         int
 	Question           string
@@ -36,6 +38,10 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 	snap := s.viewOf(r)
 	if snap == nil {
 		s.unavailable(w)
+		return
+	}
+	if !secretForm.MatchString(secret) {
+		s.notFound(w, r, snap)
 		return
 	}
 	st, err := s.app.OpenStudy(r.Context(), secret)
@@ -56,7 +62,11 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 	status := http.StatusOK
 	if r.Method == http.MethodPost {
 		r.Body = http.MaxBytesReader(w, r.Body, 64<<10)
-		if err := s.step(r, st, &v); err != nil {
+		err := s.step(w, r, st, &v)
+		if errors.Is(err, app.ErrFull) {
+			v.Full, v.Intro, err = true, false, nil
+		}
+		if err != nil {
 			invalid := (*app.Invalid)(nil)
 			if !errors.As(err, &invalid) {
 				s.log.Error("study", "error", err)
@@ -83,13 +93,14 @@ func (s *Site) where(w http.ResponseWriter, status int, v whereView) {
 }
 
 // step goes on from what a form says.
-func (s *Site) step(r *http.Request, st port.Study, v *whereView) error {
+func (s *Site) step(w http.ResponseWriter, r *http.Request, st port.Study, v *whereView) error {
 	h := findability.New(st.Nodes)
-	did, on, _ := strings.Cut(r.PostFormValue("do"), ":")
-	task, _ := strconv.Atoi(r.PostFormValue("task"))
-	v.Visitor, v.Began, v.Intro = r.PostFormValue("visitor"), r.PostFormValue("began"), false
+	form := func(name string) string { return border.Text(r.PostFormValue(name)) }
+	did, on, _ := strings.Cut(form("do"), ":")
+	task, _ := strconv.Atoi(form("task"))
+	v.Visitor, v.Began, v.Intro = form("visitor"), form("began"), false
 	var opened []string
-	if list := r.PostFormValue("opened"); list != "" {
+	if list := form("opened"); list != "" {
 		opened = strings.Split(list, ",")
 	}
 	at := ""
@@ -106,7 +117,10 @@ func (s *Site) step(r *http.Request, st port.Study, v *whereView) error {
 	var err error
 	switch did {
 	case "start":
-		task, v.Visitor, v.Began = 0, uuid.NewString(), ""
+		v.Began = ""
+		if v.Visitor, task, err = s.visitor(w, r, st); err == nil && task > 0 && task >= len(st.Tasks) {
+			v.Again = true
+		}
 	case "open":
 		if on == "" || h.Has(on) {
 			opened, at = append(opened, orTop(on)), on
@@ -118,6 +132,9 @@ func (s *Site) step(r *http.Request, st port.Study, v *whereView) error {
 	}
 	if err != nil {
 		return err
+	}
+	for task >= 0 && task < len(st.Tasks) && st.Tasks[task].Closed {
+		task++
 	}
 	if task < 0 || task >= len(st.Tasks) {
 		v.Done = true
@@ -136,6 +153,32 @@ func (s *Site) step(r *http.Request, st port.Study, v *whereView) error {
 	}
 	return nil
 }
+
+// visitorCookie remembers in a browser that it answers a study, so that it counts
+// once.
+const visitorCookie = "candlepath-study"
+
+// visitor gives the number under which a browser answers, and the task at which it
+// goes on.
+func (s *Site) visitor(w http.ResponseWriter, r *http.Request, st port.Study) (visitor string, task int, err error) {
+	if c, err := r.Cookie(visitorCookie); err == nil {
+		n, known, err := s.app.Answered(r.Context(), st, c.Value)
+		if err != nil || known {
+			return c.Value, n, err
+		}
+	}
+	if visitor, err = s.app.BeginVisit(r.Context(), st, border.Host(r)); err != nil {
+		return "", 0, err
+	}
+	http.SetCookie(w, &http.Cookie{
+		Name: visitorCookie, Value: visitor, Path: r.URL.Path, Expires: st.Ends.AddDate(0, 0, 2), HttpOnly: true,
+		SameSite: http.SameSiteLaxMode, Secure: urls.Scheme(r) == "https",
+	})
+	return visitor, 0, nil
+}
+
+// secretForm is how the secret in the address of a study looks.
+var secretForm = regexp.MustCompile(`^[a-z0-9]{20,40}$`)
 
 // top stands for going back to the top in the list of what was opened.
 const top = "top"

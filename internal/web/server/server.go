@@ -3,10 +3,12 @@ package server
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"io"
 	"log/slog"
 	"net/http"
+	"runtime/debug"
 	"strings"
 	"sync"
 	"time"
@@ -17,69 +19,128 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/app"
-	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
 	"candlepath/internal/store"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/reader"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/studio"
 	"candlepath/internal/web/urls"
 )
 
+// Options of an instance. The zero value trusts nobody and logs nothing.
+type Options struct {
+	Log     *slog.Logger
+	Proxies border.Proxies // who may say for whom they pass a request on
+}
+
 // Server is a running instance without its listener.
 type Server struct {
 	App     *app.App
 	Handler http.Handler
 	Reader  *reader.Site
+	// SetupCode is what whoever makes the first site has to know; empty where there
+	// is a site.
+	SetupCode string
+
+	log     *slog.Logger
 	store   *store.Store
+	readers *readers
+	metrics *metrics
+	proxies border.Proxies
 	cancel  context.CancelFunc
 	work    sync.WaitGroup
 }
 
 // New makes an instance over a migrated database. Close ends what it started.
-func New(ctx context.Context, pool *pgxpool.Pool, log *slog.Logger) (*Server, error) {
+func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
 	st, err := store.Open(pool)
 	if err != nil {
 		return nil, err
 	}
 	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
+	s := &Server{App: a, log: o.Log, store: st, proxies: o.Proxies}
 	sessions := newSessions(pool)
-	site, err := reader.New(a, log, readerOf(a, sessions))
-	if err != nil {
+	s.readers = newReaders(a, sessions)
+	if s.Reader, err = reader.New(a, o.Log, s.readers.of); err != nil {
 		return nil, err
 	}
-	ctx, cancel := context.WithCancel(ctx)
-	s := &Server{App: a, Reader: site, store: st, cancel: cancel}
+	s.metrics = newMetrics(pool, a, s.Reader)
+	if err := s.expectFirstSite(ctx); err != nil {
+		return nil, err
+	}
+	ctx, s.cancel = context.WithCancel(ctx)
 	desk, err := studio.New(studio.Config{
-		App: a, Sessions: sessions, Log: log, Read: ReadSheet, OpenOld: OpenOldSite,
+		App: a, Sessions: sessions, Log: o.Log, Read: ReadSheet, OpenOld: OpenOldSite, Forget: s.readers.forget, SetupCode: s.SetupCode,
 		Published: func(ctx context.Context) {
-			if err := site.Refresh(ctx); err != nil {
-				log.Error("take up edition", "error", err)
+			if err := s.Reader.Refresh(ctx); err != nil {
+				o.Log.Error("take up edition", "error", err)
 			}
 		},
-		Preview: site.Preview,
+		Preview: s.Reader.Preview,
 		Work:    func(f func(context.Context)) { s.work.Go(func() { f(ctx) }) },
 	})
 	if err != nil {
-		cancel()
+		s.cancel()
 		return nil, err
 	}
-	if err := site.Refresh(ctx); err != nil && !errors.Is(err, app.ErrNotFound) {
-		cancel()
+	if err := s.Reader.Refresh(ctx); err != nil && !errors.Is(err, app.ErrNotFound) {
+		s.cancel()
 		return nil, err
 	}
-	s.work.Go(func() { site.Watch(ctx, st.Listen) })
-	s.work.Go(func() { site.CountVisits(ctx) })
-	s.Handler = s.handler(desk, sessions, log)
+	s.work.Go(func() {
+		s.Reader.Watch(ctx, func(ctx context.Context, f func()) error {
+			return st.Listen(ctx, func(what string) {
+				s.readers.forget()
+				if what != "people" {
+					f()
+				}
+			})
+		})
+	})
+	s.work.Go(func() { s.Reader.CountVisits(ctx) })
+	s.work.Go(func() { s.cleanUp(ctx) })
+	s.Handler = s.handler(desk, sessions)
 	return s, nil
+}
+
+// expectFirstSite makes up the code by which the first site is made, where there
+// is none.
+func (s *Server) expectFirstSite(ctx context.Context) error {
+	site, err := s.App.SiteNow(ctx)
+	if err == nil && site.ID == "" {
+		s.SetupCode = strings.ToLower(rand.Text()[:12])
+	}
+	return err
 }
 
 // Close stops the background work and waits for it.
 func (s *Server) Close() {
 	s.cancel()
 	s.work.Wait()
+}
+
+// cleanEvery is how often what nobody needs is deleted.
+const cleanEvery = time.Hour
+
+func (s *Server) cleanUp(ctx context.Context) {
+	tick := time.NewTicker(cleanEvery)
+	defer tick.Stop()
+	for {
+		if err := s.App.CleanUp(ctx); err != nil && ctx.Err() == nil {
+			s.log.Error("clean up", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
 }
 
 // ReadSheet reads a brought-in file.
@@ -105,59 +166,19 @@ func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	return m
 }
 
-// readerOf names who reads, from the session of the studio.
-func readerOf(a *app.App, sessions *scs.SessionManager) func(*http.Request) readership.Reader {
-	return func(r *http.Request) readership.Reader {
-		c, err := r.Cookie(sessions.Cookie.Name)
-		if err != nil {
-			return readership.Reader{}
-		}
-		ctx, err := sessions.Load(r.Context(), c.Value)
-		if err != nil {
-			return readership.Reader{}
-		}
-		p, _, err := a.Person(ctx, studio.PersonOf(ctx, sessions))
-		if err != nil {
-			return readership.Reader{}
-		}
-		return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}
-	}
-}
-
 // handler builds the engine. Sessions and the same-origin check wrap the
 // studio from outside; readers pass neither.
-func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log *slog.Logger) http.Handler {
+func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager) http.Handler {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.RedirectTrailingSlash, e.RedirectFixedPath, e.HandleMethodNotAllowed = false, false, false
 	e.UseRawPath = false
-	e.Use(gin.CustomRecoveryWithWriter(io.Discard, func(c *gin.Context, problem any) {
-		log.Error("panic", "path", c.Request.URL.Path, "problem", problem)
+	e.Use(s.metrics.count, gin.CustomRecoveryWithWriter(io.Discard, func(c *gin.Context, problem any) {
+		s.log.Error("panic", "id", border.ID(c.Writer), "path", c.Request.URL.Path, "problem", problem, "stack", string(debug.Stack()))
 		c.AbortWithStatus(http.StatusInternalServerError)
 	}))
 	desk.Register(e)
-	// Whoever only asks for the head gets what they would get, but for the body.
-	get := func(path string, h gin.HandlerFunc) {
-		e.GET(path, h)
-		e.HEAD(path, h)
-	}
-	get("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
-	get("/readyz", s.ready)
-	get("/assets/*name", func(c *gin.Context) { render.ServeAsset(c.Writer, c.Request) })
-	get(urls.Search, func(c *gin.Context) { s.Reader.Search(c.Writer, c.Request) })
-	get(urls.Index, func(c *gin.Context) { s.Reader.Index(c.Writer, c.Request) })
-	get(urls.Overview, func(c *gin.Context) { s.Reader.Overview(c.Writer, c.Request) })
-	get(urls.TrailList, func(c *gin.Context) { s.Reader.Trails(c.Writer, c.Request) })
-	get(urls.New, func(c *gin.Context) { s.Reader.New(c.Writer, c.Request) })
-	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
-	}))
-	get(urls.Where+"/:secret", gin.WrapH(where))
-	e.POST(urls.Where+"/:secret", gin.WrapH(where))
-	get(urls.Feed, func(c *gin.Context) { s.Reader.Feed(c.Writer, c.Request) })
-	get(urls.Style, func(c *gin.Context) { s.Reader.Style(c.Writer, c.Request) })
-	get("/files/:id/:name", s.Reader.Picture)
-	get("/robots.txt", func(c *gin.Context) { s.Reader.Robots(c.Writer, c.Request) })
+	s.routes(e)
 	e.NoRoute(s.Reader.Serve)
 	// Where the studio is reached by TLS, its cookie goes over nothing else.
 	byTLS := *sessions
@@ -170,13 +191,53 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager, log 
 		}
 		plainSide.ServeHTTP(w, r)
 	}))
+	numbers := border.NewNumbers()
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.proxies.Client(r)
+		numbers.Begin(w)
+		if urls.Scheme(r) == "https" {
+			w.Header().Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		border.Query(r)
+		if !border.Path(r) {
+			r.URL.Path, r.URL.RawPath = "/\uFFFD", "" // where there is nothing
+		}
 		if r.URL.Path == urls.Studio || strings.HasPrefix(r.URL.Path, urls.Studio+"/") {
 			studioSide.ServeHTTP(w, r)
 			return
 		}
 		e.ServeHTTP(w, r)
 	})
+}
+
+// routes adds what the program itself answers beside the studio. Whoever only asks
+// for the head gets what they would get, but for the body.
+func (s *Server) routes(e *gin.Engine) {
+	get := func(path string, h gin.HandlerFunc) {
+		e.GET(path, h)
+		e.HEAD(path, h)
+	}
+	reading := func(path string, f func(http.ResponseWriter, *http.Request)) {
+		get(path, func(c *gin.Context) { f(c.Writer, c.Request) })
+	}
+	get("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	get("/readyz", s.ready)
+	get("/metrics", s.metrics.serve)
+	get("/assets/*name", func(c *gin.Context) { render.ServeAsset(c.Writer, c.Request) })
+	reading(urls.Search, s.Reader.Search)
+	reading(urls.Index, s.Reader.Index)
+	reading(urls.Overview, s.Reader.Overview)
+	reading(urls.TrailList, s.Reader.Trails)
+	reading(urls.New, s.Reader.New)
+	reading(urls.Feed, s.Reader.Feed)
+	reading(urls.Style, s.Reader.Style)
+	reading("/robots.txt", s.Reader.Robots)
+	get("/files/:id/:name", s.Reader.Picture)
+	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
+	}))
+	get(urls.Where+"/:secret", gin.WrapH(where))
+	e.POST(urls.Where+"/:secret", gin.WrapH(where))
 }
 
 func (s *Server) ready(c *gin.Context) {

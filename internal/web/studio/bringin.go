@@ -49,7 +49,6 @@ func (s *Studio) bringInPage(r *request, status int, problem string) error {
 }
 
 func (s *Studio) upload(r *request) error {
-	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, app.MaxUpload+1<<20)
 	head, err := r.FormFile("file")
 	if errors.As(err, new(*http.MaxBytesError)) {
 		return err

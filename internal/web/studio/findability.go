@@ -29,6 +29,7 @@ type findabilityView struct {
 type studyRow struct {
 	ID, Title, URL, Link, Source, Ends, People, Tasks, DropURL string
 	Over                                                       bool
+	Most                                                       string // people who can answer
 }
 
 type taskField struct {
@@ -71,12 +72,9 @@ func (s *Studio) findabilityPage(r *request, status int, ask app.StudyAsk, probl
 }
 
 func newStudyRow(r *request, st port.Study, today string) studyRow {
-	scheme := "http://"
-	if r.Request.TLS != nil || r.GetHeader("X-Forwarded-Proto") == "https" {
-		scheme = "https://"
-	}
 	return studyRow{
-		ID: st.ID, Title: st.Title, URL: urls.Study(st.ID, ""), Link: scheme + r.Request.Host + urls.Where + "/" + st.Secret, Source: st.Source, Ends: st.Ends.Format("2 January 2006"),
+		Most: thousands(app.MostVisitors),
+		ID:   st.ID, Title: st.Title, URL: urls.Study(st.ID, ""), Link: baseOf(r) + urls.Where + "/" + st.Secret, Source: st.Source, Ends: st.Ends.Format("2 January 2006"),
 		People: count(st.People, "person", "people"), Tasks: count(len(st.Tasks), "task", "tasks"), DropURL: urls.Study(st.ID, "") + "/drop", Over: st.Ends.Format(time.DateOnly) < today,
 	}
 }

@@ -9,19 +9,18 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"net"
 	"net/http"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/urls"
 	"candlepath/web"
@@ -37,6 +36,8 @@ type Studio struct {
 	openOld   app.OpenOldSite
 	published func(context.Context) // after an edition went out
 	work      func(func(context.Context))
+	forget    func() // who reads with which session
+	setupCode string
 
 	showPreview func(http.ResponseWriter, app.Previewed) error
 }
@@ -51,6 +52,10 @@ type Config struct {
 	Published func(context.Context)
 	// Work runs something that outlives a request.
 	Work func(func(context.Context))
+	// Forget makes the reader site ask anew who reads with which session.
+	Forget func()
+	// SetupCode is what the first person of an empty site has to know.
+	SetupCode string
 	// Preview writes a page as a reader gets it.
 	Preview func(http.ResponseWriter, app.Previewed) error
 }
@@ -61,96 +66,113 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, openOld: c.OpenOld, published: c.Published, work: c.Work, showPreview: c.Preview}, nil
+	return &Studio{app: c.App, set: set, sessions: c.Sessions, log: c.Log, read: c.Read, openOld: c.OpenOld, published: c.Published, work: c.Work, forget: c.Forget, setupCode: c.SetupCode, showPreview: c.Preview}, nil
 }
 
 // Screens lists the screens of the studio, for a test of completeness.
 func (s *Studio) Screens() *render.Set { return s.set }
 
-// request is one request of somebody signed in.
+// request is one request of somebody signed in. What it says arrives as text.
 type request struct {
 	*gin.Context
 	who  port.Person
 	site port.Site
 }
 
+// PostForm, PostFormArray, Query and Param give what a request says, as text.
+func (r *request) PostForm(key string) string { return border.Text(r.Context.PostForm(key)) }
+
+func (r *request) PostFormArray(key string) []string {
+	return border.Texts(r.Context.PostFormArray(key))
+}
+
+func (r *request) Query(key string) string { return border.Text(r.Context.Query(key)) }
+
+func (r *request) Param(key string) string { return border.Text(r.Context.Param(key)) }
+
 // Route is one line of the route table.
 type Route struct {
 	Method, Path, Screen string
 	act                  workflow.Act
 	handle               func(*Studio, *request) error
+
+	large bool // brings a file, or takes one away
 }
 
 // Routes is the route table of the studio: method, path, the screen it shows
 // and the right it wants.
 func Routes() []Route {
 	return []Route{
-		{"GET", urls.Outline, "outline", workflow.Plan, (*Studio).outline},
-		{"GET", urls.Rows, "", workflow.Plan, (*Studio).rows},
-		{"POST", urls.Act, "", workflow.Plan, (*Studio).act},
-		{"POST", urls.Views, "", workflow.Plan, (*Studio).saveView},
-		{"POST", urls.Views + "/drop", "", workflow.Plan, (*Studio).dropView},
-		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo},
-		{"POST", urls.Redo, "", workflow.Plan, (*Studio).redo},
-		{"GET", urls.BesideOf, "outline", workflow.Plan, (*Studio).beside},
-		{"GET", urls.Merge, "merge", workflow.Plan, (*Studio).merge},
-		{"POST", urls.Merge, "merge", workflow.Plan, (*Studio).doMerge},
-		{"GET", urls.Alike, "alike", workflow.Plan, (*Studio).alike},
-		{"POST", urls.Alike, "", workflow.Plan, (*Studio).different},
-		{"GET", urls.Map, "map", workflow.Plan, (*Studio).drawnMap},
-		{"GET", urls.Drawing, "", workflow.Plan, (*Studio).drawing},
-		{"GET", urls.Picture, "", workflow.Plan, (*Studio).picture},
-		{"GET", urls.Compare, "compare", workflow.Plan, (*Studio).compare},
-		{"GET", urls.Checks, "checks", workflow.Plan, (*Studio).checks},
-		{"POST", urls.Checks, "checks", workflow.Plan, (*Studio).mend},
-		{"GET", urls.BringIn, "bring-in", workflow.Plan, (*Studio).bringIn},
-		{"POST", urls.BringIn, "", workflow.Plan, (*Studio).upload},
-		{"GET", urls.BringIn + "/:id", "bring-in-file", workflow.Plan, (*Studio).bringFile},
-		{"POST", urls.BringIn + "/:id/accept", "", workflow.Plan, (*Studio).acceptFile},
-		{"GET", urls.TakeOutAt, "", workflow.Plan, (*Studio).takeOut},
-		{"GET", urls.Find, "", workflow.Plan, (*Studio).find},
-		{"GET", urls.Menus, "menus", workflow.Plan, (*Studio).menus},
-		{"POST", urls.MenuAct, "", workflow.Plan, (*Studio).menuAct},
-		{"GET", urls.MenuFind, "", workflow.Plan, (*Studio).findForMenu},
-		{"GET", urls.Preview, "", workflow.Plan, (*Studio).preview},
-		{"GET", urls.Trails, "trails", workflow.Plan, (*Studio).trails},
-		{"GET", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).trail},
-		{"POST", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).saveTrail},
-		{"POST", urls.Reach + "/item", "reach", workflow.Plan, (*Studio).planItem},
-		{"GET", urls.Reach, "reach", workflow.Plan, (*Studio).reach},
-		{"POST", urls.Reach + "/tile", "", workflow.Plan, (*Studio).planTile},
-		{"POST", urls.Reach + "/visits", "reach", workflow.Plan, (*Studio).bringVisits},
-		{"GET", urls.Findability, "findability", workflow.Plan, (*Studio).findability},
-		{"POST", urls.Findability, "findability", workflow.Govern, (*Studio).beginStudy},
-		{"GET", urls.Findability + "/:id", "study", workflow.Plan, (*Studio).study},
-		{"POST", urls.Findability + "/:id/drop", "", workflow.Govern, (*Studio).dropStudy},
-		{"GET", urls.Pages, "inventory", workflow.Write, (*Studio).inventory},
-		{"GET", urls.Pages + "/:id", "page", workflow.Write, (*Studio).page},
-		{"POST", urls.Pages + "/:id/save", "", workflow.Write, (*Studio).savePage},
-		{"POST", urls.Pages + "/:id/lock", "", workflow.Write, (*Studio).lockPage},
-		{"POST", urls.Pages + "/:id/close", "", workflow.Write, (*Studio).closePage},
-		{"POST", urls.Pages + "/:id/drop", "", workflow.Write, (*Studio).dropDraft},
-		{"POST", urls.Pages + "/:id/kept", "", workflow.Write, (*Studio).dropKept},
-		{"GET", urls.Pages + "/:id/look", "look", workflow.Write, (*Studio).lookPage},
-		{"GET", urls.Pages + "/:id/source", "", workflow.Write, (*Studio).pageSource},
-		{"GET", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).split},
-		{"POST", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).doSplit},
-		{"GET", urls.Removed, "removed", workflow.Plan, (*Studio).removed},
-		{"POST", urls.Removed + "/keep", "removed", workflow.Govern, (*Studio).keepRemoved},
-		{"POST", urls.Removed + "/delete", "removed", workflow.Govern, (*Studio).deleteRemoved},
-		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack},
-		{"GET", urls.Settings, "settings", workflow.Govern, (*Studio).settings},
-		{"POST", urls.Settings, "settings", workflow.Govern, (*Studio).saveSettings},
-		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves},
-		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects},
-		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition},
-		{"POST", urls.Choice, "edition", workflow.Plan, (*Studio).choose},
-		{"POST", urls.Decide, "edition", workflow.Plan, (*Studio).decide},
-		{"POST", urls.MendLinks, "edition", workflow.Plan, (*Studio).mendLinks},
-		{"POST", urls.Publish, "", workflow.Plan, (*Studio).publish},
-		{"GET", urls.Past, "past", workflow.Plan, (*Studio).past},
-		{"POST", urls.Past + "/:number/rollback", "", workflow.Plan, (*Studio).rollback},
-		{"GET", urls.Shelf, "outline", workflow.Plan, (*Studio).shelf},
+		{"GET", urls.Outline, "outline", workflow.Plan, (*Studio).outline, false},
+		{"GET", urls.Rows, "", workflow.Plan, (*Studio).rows, false},
+		{"POST", urls.Act, "", workflow.Plan, (*Studio).act, false},
+		{"POST", urls.Views, "", workflow.Plan, (*Studio).saveView, false},
+		{"POST", urls.Views + "/drop", "", workflow.Plan, (*Studio).dropView, false},
+		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo, false},
+		{"POST", urls.Redo, "", workflow.Plan, (*Studio).redo, false},
+		{"GET", urls.BesideOf, "outline", workflow.Plan, (*Studio).beside, false},
+		{"GET", urls.Merge, "merge", workflow.Plan, (*Studio).merge, false},
+		{"POST", urls.Merge, "merge", workflow.Plan, (*Studio).doMerge, false},
+		{"GET", urls.Alike, "alike", workflow.Plan, (*Studio).alike, false},
+		{"POST", urls.Alike, "", workflow.Plan, (*Studio).different, false},
+		{"GET", urls.Map, "map", workflow.Plan, (*Studio).drawnMap, false},
+		{"GET", urls.Drawing, "", workflow.Plan, (*Studio).drawing, true},
+		{"GET", urls.Picture, "", workflow.Plan, (*Studio).picture, true},
+		{"GET", urls.Compare, "compare", workflow.Plan, (*Studio).compare, false},
+		{"GET", urls.Checks, "checks", workflow.Plan, (*Studio).checks, false},
+		{"POST", urls.Checks, "checks", workflow.Plan, (*Studio).mend, false},
+		{"GET", urls.BringIn, "bring-in", workflow.Plan, (*Studio).bringIn, false},
+		{"POST", urls.BringIn, "", workflow.Plan, (*Studio).upload, true},
+		{"GET", urls.BringIn + "/:id", "bring-in-file", workflow.Plan, (*Studio).bringFile, false},
+		{"POST", urls.BringIn + "/:id/accept", "", workflow.Plan, (*Studio).acceptFile, true},
+		{"GET", urls.TakeOutAt, "", workflow.Plan, (*Studio).takeOut, true},
+		{"GET", urls.Find, "", workflow.Plan, (*Studio).find, false},
+		{"GET", urls.Menus, "menus", workflow.Plan, (*Studio).menus, false},
+		{"POST", urls.MenuAct, "", workflow.Plan, (*Studio).menuAct, false},
+		{"GET", urls.MenuFind, "", workflow.Plan, (*Studio).findForMenu, false},
+		{"GET", urls.Preview, "", workflow.Plan, (*Studio).preview, false},
+		{"GET", urls.Trails, "trails", workflow.Plan, (*Studio).trails, false},
+		{"GET", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).trail, false},
+		{"POST", urls.Trails + "/:id", "trail", workflow.Plan, (*Studio).saveTrail, false},
+		{"POST", urls.Reach + "/item", "reach", workflow.Plan, (*Studio).planItem, false},
+		{"GET", urls.Reach, "reach", workflow.Plan, (*Studio).reach, false},
+		{"POST", urls.Reach + "/tile", "", workflow.Plan, (*Studio).planTile, false},
+		{"POST", urls.Reach + "/visits", "reach", workflow.Plan, (*Studio).bringVisits, false},
+		{"GET", urls.Findability, "findability", workflow.Plan, (*Studio).findability, false},
+		{"POST", urls.Findability, "findability", workflow.Govern, (*Studio).beginStudy, false},
+		{"GET", urls.Findability + "/:id", "study", workflow.Plan, (*Studio).study, false},
+		{"POST", urls.Findability + "/:id/drop", "", workflow.Govern, (*Studio).dropStudy, false},
+		{"GET", urls.Pages, "inventory", workflow.Write, (*Studio).inventory, false},
+		{"GET", urls.Pages + "/:id", "page", workflow.Write, (*Studio).page, false},
+		{"POST", urls.Pages + "/:id/save", "", workflow.Write, (*Studio).savePage, false},
+		{"POST", urls.Pages + "/:id/lock", "", workflow.Write, (*Studio).lockPage, false},
+		{"POST", urls.Pages + "/:id/close", "", workflow.Write, (*Studio).closePage, false},
+		{"POST", urls.Pages + "/:id/drop", "", workflow.Write, (*Studio).dropDraft, false},
+		{"POST", urls.Pages + "/:id/kept", "", workflow.Write, (*Studio).dropKept, false},
+		{"GET", urls.Pages + "/:id/look", "look", workflow.Write, (*Studio).lookPage, false},
+		{"GET", urls.Pages + "/:id/source", "", workflow.Write, (*Studio).pageSource, false},
+		{"GET", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).split, false},
+		{"POST", urls.Pages + "/:id/split", "split", workflow.Plan, (*Studio).doSplit, false},
+		{"GET", urls.Removed, "removed", workflow.Plan, (*Studio).removed, false},
+		{"POST", urls.Removed + "/keep", "removed", workflow.Govern, (*Studio).keepRemoved, false},
+		{"POST", urls.Removed + "/delete", "removed", workflow.Govern, (*Studio).deleteRemoved, false},
+		{"POST", urls.Removed + "/:id/back", "", workflow.Plan, (*Studio).bringBack, false},
+		{"GET", urls.People, "people", workflow.Govern, (*Studio).people, false},
+		{"POST", urls.People, "people", workflow.Govern, (*Studio).addPerson, false},
+		{"POST", urls.People + "/:id", "people", workflow.Govern, (*Studio).changePerson, false},
+		{"POST", urls.People + "/:id/password", "people", workflow.Govern, (*Studio).newPassword, false},
+		{"GET", urls.Settings, "settings", workflow.Govern, (*Studio).settings, false},
+		{"POST", urls.Settings, "settings", workflow.Govern, (*Studio).saveSettings, false},
+		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves, false},
+		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects, false},
+		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition, false},
+		{"POST", urls.Choice, "edition", workflow.Plan, (*Studio).choose, false},
+		{"POST", urls.Decide, "edition", workflow.Plan, (*Studio).decide, false},
+		{"POST", urls.MendLinks, "edition", workflow.Plan, (*Studio).mendLinks, false},
+		{"POST", urls.Publish, "", workflow.Plan, (*Studio).publish, false},
+		{"GET", urls.Past, "past", workflow.Plan, (*Studio).past, false},
+		{"POST", urls.Past + "/:number/rollback", "", workflow.Plan, (*Studio).rollback, false},
+		{"GET", urls.Shelf, "outline", workflow.Plan, (*Studio).shelf, false},
 	}
 }
 
@@ -159,6 +181,10 @@ func (s *Studio) Register(e *gin.Engine) {
 	for _, begin := range []string{urls.Studio, urls.Studio + "/"} {
 		get(e, begin, func(c *gin.Context) { c.Redirect(http.StatusSeeOther, urls.Outline) })
 	}
+	get(e, urls.Begin, s.adapt(s.beginForm))
+	e.POST(urls.Begin, s.adapt(s.begin))
+	get(e, urls.Password+"/:token", s.adapt(s.passwordForm))
+	e.POST(urls.Password+"/:token", s.adapt(s.setPassword))
 	get(e, urls.SignIn, s.adapt(s.signInForm))
 	e.POST(urls.SignIn, s.adapt(s.signIn))
 	e.POST(urls.SignOut, s.adapt(s.signOut))
@@ -186,21 +212,26 @@ func secure(h http.Header) {
 	h.Set("Cache-Control", "no-store")
 }
 
-const sessionPerson = "person"
+// What a session holds: who signed in, and when.
+const (
+	sessionPerson = "person"
+	sessionSince  = "since"
+)
 
-// PersonOf gives the id of whoever signed in to the session of a context.
-func PersonOf(ctx context.Context, sessions *scs.SessionManager) string {
-	return sessions.GetString(ctx, sessionPerson)
+// PersonOf gives the id of whoever signed in to the session of a context, and when
+// they did.
+func PersonOf(ctx context.Context, sessions *scs.SessionManager) (id string, since time.Time) {
+	return sessions.GetString(ctx, sessionPerson), time.UnixMicro(sessions.GetInt64(ctx, sessionSince)).UTC()
 }
 
 // signedIn lets only people in who may do what the route is for.
 func (s *Studio) signedIn(r Route) gin.HandlerFunc {
 	return s.adapt(func(c *gin.Context) error {
-		id := PersonOf(c.Request.Context(), s.sessions)
+		id, since := PersonOf(c.Request.Context(), s.sessions)
 		if id == "" {
 			return s.askToSignIn(c)
 		}
-		who, site, err := s.app.Person(c.Request.Context(), id)
+		who, site, err := s.app.Person(c.Request.Context(), id, since)
 		if errors.Is(err, app.ErrNotFound) {
 			return s.askToSignIn(c)
 		}
@@ -210,8 +241,31 @@ func (s *Studio) signedIn(r Route) gin.HandlerFunc {
 		if !site.Rights.May(who.Role, r.act) {
 			return app.ErrForbidden
 		}
-		return r.handle(s, &request{c, who, site})
+		most := int64(usualBody)
+		if r.large {
+			most = app.MaxUpload + 1<<20
+		}
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+		asked := &request{c, who, site}
+		if r.large {
+			asked.slow()
+		}
+		return r.handle(s, asked)
 	})
+}
+
+// usualBody is the most that a request may bring where no file is uploaded.
+const usualBody = 12 << 20
+
+// slow gives a request with a large file, or a large answer, more time.
+func (r *request) slow() {
+	const slowFor = 5 * time.Minute
+	c := http.NewResponseController(r.Writer)
+	for _, set := range []func(time.Time) error{c.SetReadDeadline, c.SetWriteDeadline} {
+		if err := set(time.Now().Add(slowFor)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+			return // the connection is gone, which shows when it is used
+		}
+	}
 }
 
 func (s *Studio) askToSignIn(c *gin.Context) error {
@@ -236,7 +290,7 @@ func (s *Studio) adapt(f func(*gin.Context) error) gin.HandlerFunc {
 		}
 		status, words := s.word(err)
 		if status == http.StatusInternalServerError {
-			id := uuid.NewString()[:8]
+			id := border.ID(c.Writer)
 			s.log.Error("request failed", "id", id, "method", c.Request.Method, "path", c.Request.URL.Path, "error", err)
 			words = fmt.Sprintf("Something went wrong here, not with you. Nothing was changed. If it happens again, tell your site manager the number %s.", id)
 		}
@@ -293,8 +347,10 @@ func (s *Studio) word(err error) (int, string) {
 		return http.StatusUnauthorized, sentence(err)
 	case errors.Is(err, app.ErrSignIn):
 		return http.StatusUnauthorized, "Name or password is not right."
-	case errors.Is(err, app.ErrTooMany):
+	case errors.As(err, new(*app.TooSoon)):
 		return http.StatusTooManyRequests, sentence(err)
+	case errors.Is(err, app.ErrBusy):
+		return http.StatusServiceUnavailable, sentence(err)
 	case errors.Is(err, app.ErrNothing), errors.Is(err, app.ErrDone), errors.Is(err, redirect.ErrTable):
 		return http.StatusConflict, sentence(err)
 	case isEdit(err):
@@ -352,18 +408,11 @@ func (r *request) json(into any) error {
 		}
 		return &app.Invalid{Field: "", Message: "The request cannot be read. Load the page again."}
 	}
+	border.Deep(into)
 	return nil
 }
 
 func (r *request) ctx() context.Context { return r.Request.Context() }
-
-func hostOf(r *http.Request) string {
-	host, _, err := net.SplitHostPort(r.RemoteAddr)
-	if err != nil {
-		return r.RemoteAddr
-	}
-	return host
-}
 
 // moment is how times are shown; a script turns them into the viewer's zone.
 type moment struct{ ISO, Words string }

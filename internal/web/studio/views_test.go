@@ -26,14 +26,14 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: 2, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Ways: []wayLine{{URL: "x"}}, Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: 2, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Ways: []wayLine{{URL: "x"}}, Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}}, Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m"}, "people": peopleView{Rows: []personView{{Roles: []option{{}}}}, Link: &linkForView{}}, "begin": beginView{}, "password": passwordView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{Lines: []menuLine{{Tags: []string{"x"}}, {Twist: "open", DOM: "mi-1", Why: "x"}}, Item: &itemView{IsLink: true, Levels: []option{{}}, Symbols: []option{{}}}, Menus: []menuChoice{{}}}, "trails": trailsView{List: []trailLine{{Way: []string{"x"}}}, Gone: []trailLine{{}}}, "trail": trailView{Pages: []stepView{{}, {Why: "x"}}, Error: "x"}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "findability": findabilityView{Asks: true, Rows: []studyRow{{}}, Tasks: []taskField{{N: 1}}}, "study": studyView{Others: []option{{}}, Results: []taskResult{{Than: "x", Tree: []astrayLine{{Level: 1}}}}}, "reach": reachView{Rows: []reachRow{{Way: []wayStep{{}}}}, Savings: []savingView{{}}, Spread: []spreadView{{}}}, "redirects": redirectsView{}, "settings": settingsView{Marks: []option{{}}}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
 	require.Len(t, views, len(s.Screens().Names()), "a screen without a view here")
 	for screen, view := range views {
 		block := "layout"
-		if screen == "sign-in" || screen == "problem" {
+		if screen == "sign-in" || screen == "problem" || screen == "begin" || screen == "password" {
 			block = "plain"
 		}
 		if screen != "look" {
@@ -187,7 +187,7 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 		409: {&app.Moved{What: "x"}, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
 		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
 		401: {app.ErrSignIn, errSignedOut},
-		429: {app.ErrTooMany},
+		429: {&app.TooSoon{Wait: 90}},
 		500: {fmt.Errorf("disk")},
 	} {
 		for _, err := range errs {

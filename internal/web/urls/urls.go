@@ -3,9 +3,13 @@
 package urls
 
 import (
+	"net"
 	"net/http"
+	"net/netip"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 )
 
 // The fixed addresses of the studio.
@@ -46,6 +50,10 @@ const (
 	Past        = "/studio/edition/past"
 	Shelf       = "/studio/shelf"
 	Settings    = "/studio/settings"
+	People      = "/studio/people"
+	Password    = "/studio/password"
+	Begin       = "/studio/begin"
+	Releases    = "/studio/addresses/release"
 	Style       = "/files/style.css"
 	Search      = "/search"
 	Index       = "/search/a-z"
@@ -66,6 +74,39 @@ func Scheme(r *http.Request) string {
 		return "https"
 	}
 	return "http"
+}
+
+// Base is what links to this site begin with: the host that was asked for where
+// it is one of the site's own, or of this machine, else the first of its own.
+func Base(r *http.Request, hosts []string) string {
+	host := r.Host
+	if len(hosts) > 0 && !slices.ContainsFunc(hosts, func(h string) bool { return strings.EqualFold(h, host) }) && !onThisMachine(host) {
+		host = hosts[0]
+	}
+	return Scheme(r) + "://" + host
+}
+
+func onThisMachine(host string) bool {
+	name, _, err := net.SplitHostPort(host)
+	if err != nil {
+		name = host
+	}
+	a, err := netip.ParseAddr(strings.Trim(name, "[]"))
+	return err == nil && a.IsLoopback() || name == "localhost"
+}
+
+// Local gives a path of this site as it was asked for, if it is one: what a
+// browser could take for another site is none.
+func Local(to string) (string, bool) {
+	bad := func(c rune) bool { return c <= ' ' || c == 0x7f || c == '\\' }
+	u, err := url.Parse(to)
+	if err != nil || u.Scheme != "" || u.Host != "" || u.User != nil || u.Opaque != "" || strings.ContainsFunc(to, bad) {
+		return "", false
+	}
+	if !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(u.Path, "//") || strings.HasPrefix(to, "//") || strings.ContainsFunc(u.Path, func(c rune) bool { return c < ' ' || c == 0x7f || c == '\\' }) {
+		return "", false
+	}
+	return to, true
 }
 
 func with(path string, pairs ...string) string {

@@ -1,0 +1,92 @@
+package server
+
+import (
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"candlepath/internal/app"
+	"candlepath/internal/web/border"
+	"candlepath/internal/web/reader"
+)
+
+// metrics counts what an instance does, for Prometheus.
+type metrics struct {
+	requests *prometheus.CounterVec
+	seconds  *prometheus.HistogramVec
+	pages    [600]prometheus.Counter // of the reader site, by status
+	page     prometheus.Observer
+	handler  http.Handler
+}
+
+// readerRoute stands for every address of the reader site.
+const readerRoute = "reader"
+
+func newMetrics(pool *pgxpool.Pool, a *app.App, site *reader.Site) *metrics {
+	m := &metrics{
+		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "candlepath_requests_total", Help: "Requests answered, by route and status."}, []string{"route", "status"}),
+		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{
+			Name: "candlepath_request_seconds", Help: "How long answers took, by route.", Buckets: []float64{.0005, .002, .01, .05, .1, .25, 1, 5, 30},
+		}, []string{"route"}),
+	}
+	for status := range m.pages {
+		if status == 200 || status == 304 || status == 301 || status == 404 {
+			m.pages[status] = m.requests.WithLabelValues(readerRoute, strconv.Itoa(status))
+		}
+	}
+	m.page = m.seconds.WithLabelValues(readerRoute)
+	number := func(name, help string, f func() float64) prometheus.Collector {
+		return prometheus.NewCounterFunc(prometheus.CounterOpts{Name: name, Help: help}, f)
+	}
+	level := func(name, help string, f func() float64) prometheus.Collector {
+		return prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: name, Help: help}, f)
+	}
+	all := prometheus.NewRegistry()
+	all.MustRegister(
+		m.requests, m.seconds, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}),
+		number("candlepath_acts_total", "Acts on the plan done here.", func() float64 { return float64(a.Counts.Acts.Load()) }),
+		number("candlepath_editions_total", "Editions published here.", func() float64 { return float64(a.Counts.Editions.Load()) }),
+		number("candlepath_tree_cache_hits_total", "Times the sitemap was at hand.", func() float64 { return float64(a.Counts.TreeHits.Load()) }),
+		number("candlepath_tree_cache_misses_total", "Times the sitemap was loaded.", func() float64 { return float64(a.Counts.TreeMisses.Load()) }),
+		number("candlepath_page_cache_misses_total", "Reader pages that were composed; all others were at hand.", func() float64 { return float64(site.Composed()) }),
+		level("candlepath_edition", "Number of the edition that readers get here.", func() float64 { return float64(site.Edition()) }),
+		level("candlepath_pool_connections", "Connections to the database.", func() float64 { return float64(pool.Stat().TotalConns()) }),
+		level("candlepath_pool_connections_busy", "Connections to the database in use.", func() float64 { return float64(pool.Stat().AcquiredConns()) }),
+		number("candlepath_pool_waits_total", "Times a connection had to be waited for.", func() float64 { return float64(pool.Stat().EmptyAcquireCount()) }),
+	)
+	m.handler = promhttp.HandlerFor(all, promhttp.HandlerOpts{})
+	return m
+}
+
+// count counts a request once it is answered.
+func (m *metrics) count(c *gin.Context) {
+	began := time.Now()
+	c.Next()
+	route, status := c.FullPath(), c.Writer.Status()
+	if route == "" {
+		m.page.Observe(time.Since(began).Seconds())
+		if status < len(m.pages) && m.pages[status] != nil {
+			m.pages[status].Inc()
+			return
+		}
+		route = readerRoute
+	} else {
+		m.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
+	}
+	m.requests.WithLabelValues(route, strconv.Itoa(status)).Inc()
+}
+
+// serve answers whoever asks from this machine; for others there is nothing.
+func (m *metrics) serve(c *gin.Context) {
+	if !border.Loopback(c.Request) {
+		c.String(http.StatusNotFound, "There is nothing here.\n")
+		return
+	}
+	m.handler.ServeHTTP(c.Writer, c.Request)
+}

@@ -1,0 +1,63 @@
+package studio
+
+import (
+	"errors"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/port"
+	"candlepath/internal/web/border"
+	"candlepath/internal/web/urls"
+)
+
+// beginView is the first page of a program that has no site yet.
+type beginView struct {
+	Action, Error, Field             string
+	Code, Site, Host, Manager, Login string
+}
+
+func (s *Studio) beginForm(c *gin.Context) error {
+	return s.beginPage(c, http.StatusOK, beginView{Host: border.Text(c.Request.Host)})
+}
+
+func (s *Studio) beginPage(c *gin.Context, status int, v beginView) error {
+	site, err := s.app.SiteNow(c.Request.Context())
+	if err != nil {
+		return err
+	}
+	if site.ID != "" {
+		c.Redirect(http.StatusSeeOther, urls.SignIn)
+		return nil
+	}
+	v.Action = urls.Begin
+	return s.set.Write(c.Writer, status, "begin", "plain", v)
+}
+
+// begin makes the first site, for whoever knows the code that the program printed.
+func (s *Studio) begin(c *gin.Context) error {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 64<<10)
+	form := func(name string) string { return border.Text(c.PostForm(name)) }
+	v := beginView{Code: form("code"), Site: form("site"), Host: form("host"), Manager: form("name"), Login: form("login")}
+	who, err := s.app.SetUpByCode(c.Request.Context(), app.SetupAsk{
+		Name: v.Site, Host: v.Host, Manager: port.Person{Name: v.Manager, Login: v.Login}, Password: c.PostForm("password"),
+	}, s.setupCode, v.Code, border.Host(c.Request))
+	invalid := (*app.Invalid)(nil)
+	switch {
+	case errors.As(err, &invalid):
+		v.Error, v.Field = invalid.Message, invalid.Field
+		return s.beginPage(c, http.StatusUnprocessableEntity, v)
+	case errors.As(err, new(*app.TooSoon)), errors.Is(err, app.ErrBusy):
+		status, words := s.word(err)
+		v.Error = words
+		return s.beginPage(c, status, v)
+	case errors.Is(err, app.ErrDone):
+		c.Redirect(http.StatusSeeOther, urls.SignIn)
+		return nil
+	case err != nil:
+		return err
+	}
+	s.published(c.Request.Context())
+	return s.enter(c, who, "")
+}
