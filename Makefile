@@ -1,5 +1,5 @@
 # Two commands do everything: make demo, make test.
-.PHONY: demo test bench html shots assets check setup
+.PHONY: demo test race fuzz bench html shots assets check setup
 export PATH := $(PATH):/usr/local/go/bin
 
 demo:
@@ -10,6 +10,17 @@ demo:
 test:
 	@sh scripts/setup.sh postgres chromium
 	go test -timeout 15m ./...
+
+# What several people do at once, under the race detector.
+race:
+	@sh scripts/setup.sh postgres cc
+	go test -race -timeout 15m ./internal/app/... ./internal/store/... ./internal/web/reader/...
+
+# Readers of foreign files, with input of their own making, in 6 GB of memory.
+FUZZTIME ?= 60s
+fuzz:
+	@sh -c 'ulimit -v 6000000; for f in FuzzReadSitemap FuzzReadNested FuzzReadRedirects FuzzOldBody; do \
+		go test -run "^$$" -fuzz "^$$f\$$" -fuzztime $(FUZZTIME) -parallel 2 ./internal/files || exit 1; done'
 
 bench:
 	@sh scripts/setup.sh postgres load

@@ -7,6 +7,7 @@ for what in "$@"; do
   case "$what" in
     postgres) ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || { need postgresql; need postgresql-contrib; } ;;
     chromium) command -v chromium >/dev/null || need chromium ;;
+    cc) command -v cc >/dev/null || { need gcc; need libc6-dev; } ;;
     java) command -v java >/dev/null || need default-jre-headless ;;
     load) command -v wrk >/dev/null || need wrk; [ -x /usr/sbin/nginx ] || need nginx-light ;;
     lint)

@@ -26,6 +26,7 @@ type App struct {
 	reach   atomic.Pointer[keptReach]
 	trees   atomic.Pointer[cachedTrees]
 	hashing *gate
+	reading chan struct{} // holds one for each file that is read
 
 	// Counts is what was done since the program began.
 	Counts Counts
@@ -36,7 +37,7 @@ type Counts struct{ Acts, Editions, TreeHits, TreeMisses atomic.Uint64 }
 
 // New makes an App.
 func New(store port.Store, m *markup.Markup, now func() time.Time) *App {
-	return &App{store: store, markup: m, now: now, hashing: newGate()}
+	return &App{store: store, markup: m, now: now, hashing: newGate(), reading: make(chan struct{}, readAtOnce)}
 }
 
 // Today is the day of the application's clock.

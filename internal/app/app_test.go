@@ -655,6 +655,6 @@ func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	require.Len(t, hits, 3)
 }
 
-func readSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
 }

@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"io/fs"
@@ -13,7 +14,7 @@ import (
 	"candlepath/internal/files"
 )
 
-func readSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
 }
 

@@ -100,7 +100,7 @@ func (o *OldSite) addresses(opts Options) ([]string, bool, error) {
 		if err != nil {
 			return nil, true, refuse(0, fmt.Sprintf("%s cannot be read", name), "pack the files again")
 		}
-		root, locs, err := readLocs(f)
+		root, locs, err := readLocs(f, opts)
 		if err = errors.Join(err, f.Close()); err != nil {
 			return nil, true, err
 		}

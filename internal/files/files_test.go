@@ -212,6 +212,26 @@ func FuzzReadSitemap(f *testing.F) {
 	})
 }
 
+// The same for files in which entries stand within each other.
+func FuzzReadNested(f *testing.F) {
+	f.Add("x.opml", []byte(`<opml version="2.0"><body><outline text="a"><outline text="b" url="https://old.quillmere.example"/></outline></body></opml>`))
+	f.Add("x.json", []byte(`[{"title":"a","children":[{"title":"b","slug":"c"}]}]`))
+	f.Add("x.xml", []byte(`<urlset><url><loc>https://old.quillmere.example/a/b</loc></url></urlset>`))
+	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		if name != "x.opml" && name != "x.json" {
+			name = "x.xml"
+		}
+		s, err := files.ReadSitemap(name, bytes.NewReader(data), files.Options{})
+		if err != nil {
+			require.ErrorAs(t, err, new(*sitemap.Refused))
+			return
+		}
+		for i := range s.Tree.Len() {
+			require.LessOrEqual(t, s.Tree.Level(i), sitemap.MaxLevels)
+		}
+	})
+}
+
 func FuzzReadRedirects(f *testing.F) {
 	f.Add([]byte("from,to,code,match\n/a,/b,301,prefix\n/c?x=1,,410,\n"))
 	f.Fuzz(func(t *testing.T, data []byte) {

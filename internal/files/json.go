@@ -96,12 +96,39 @@ func flatten(top []nested, o Options) ([]sitemap.Record, error) {
 	return records, nil
 }
 
+// deepJSON finds the line at which JSON goes deeper than entries may stand; each
+// level is an object in an array.
+func deepJSON(data []byte) (line int, deep bool) {
+	depth, line, text := 0, 1, false
+	for i := 0; i < len(data); i++ {
+		switch c := data[i]; {
+		case c == '\n':
+			line++
+		case text && c == '\\':
+			i++
+		case c == '"':
+			text = !text
+		case text:
+		case c == '[' || c == '{':
+			if depth++; depth > 2*(sitemap.MaxLevels+2) {
+				return line, true
+			}
+		case c == ']' || c == '}':
+			depth--
+		}
+	}
+	return 0, false
+}
+
 // readJSON reads an array of objects whose keys are the columns; those below
 // an entry may stand in it under "children".
 func readJSON(r io.Reader, o Options) ([]sitemap.Record, error) {
 	data, err := readNested(r)
 	if err != nil {
 		return nil, err
+	}
+	if line, deep := deepJSON(data); deep {
+		return nil, tooDeep(line)
 	}
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.UseNumber()

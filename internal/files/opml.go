@@ -24,7 +24,7 @@ func readOPML(r io.Reader, o Options) ([]sitemap.Record, error) {
 	root, body := "", false
 	var open []*nested
 	top := &nested{}
-	for {
+	for depth := 0; ; {
 		tok, err := d.Token()
 		if errors.Is(err, io.EOF) {
 			break
@@ -32,6 +32,17 @@ func readOPML(r io.Reader, o Options) ([]sitemap.Record, error) {
 		line, _ := d.InputPos()
 		if err != nil {
 			return nil, refuse(line, "this is not well-formed XML", "export the outline again")
+		}
+		if err := o.ended(); err != nil {
+			return nil, err
+		}
+		switch tok.(type) {
+		case xml.StartElement:
+			if depth++; depth > deepestXML {
+				return nil, tooDeep(line)
+			}
+		case xml.EndElement:
+			depth--
 		}
 		switch tok := tok.(type) {
 		case xml.StartElement:
@@ -45,7 +56,9 @@ func readOPML(r io.Reader, o Options) ([]sitemap.Record, error) {
 			}
 			if tok.Name.Local == "outline" && body {
 				n := &nested{line: line, cells: outlineCells(tok.Attr)}
-				open = append(open, n)
+				if open = append(open, n); len(open) > sitemap.MaxLevels+1 {
+					return nil, tooDeep(line)
+				}
 			}
 		case xml.EndElement:
 			if tok.Name.Local == "outline" && len(open) > 0 {

@@ -6,6 +6,7 @@ package files
 
 import (
 	"bytes"
+	"context"
 	"encoding/csv"
 	"encoding/xml"
 	"errors"
@@ -21,20 +22,39 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
+// maxCell is the most that one cell of a table may hold.
+const maxCell = 1 << 20
+
 // MaxBytes is the most that a file may hold, unpacked.
 const MaxBytes = 512 << 20
 
 // Progress is told how many rows have been read.
 type Progress func(rows int)
 
+// deepestXML is how deep the elements of an XML file may stand.
+const deepestXML = 100
+
+func tooDeep(line int) error {
+	return refuse(line, fmt.Sprintf("more than %d levels stand below each other here", sitemap.MaxLevels), "bring some of it further up")
+}
+
 // Options for reading.
 type Options struct {
-	Sheet    string   // of a workbook; empty: the first with a usable header
-	Progress Progress // may be nil
+	Context  context.Context // of whoever waits for it; nil: for ever
+	Sheet    string          // of a workbook; empty: the first with a usable header
+	Progress Progress        // may be nil
 
 	// Beside opens a file that a sitemaps.org index names, by the last part of its
 	// address; nil where there is nothing beside the file.
 	Beside func(name string) (io.ReadCloser, error)
+}
+
+// ended tells a reader to stop, where nobody waits for it any more.
+func (o Options) ended() error {
+	if o.Context == nil || o.Context.Err() == nil {
+		return nil
+	}
+	return o.Context.Err()
 }
 
 func (o Options) told(rows int) {
@@ -187,10 +207,16 @@ func parseCSV(data []byte, o Options) ([]sitemap.Record, error) {
 		}
 		line, _ := c.FieldPos(0)
 		for i := range cells {
+			if len(cells[i]) > maxCell {
+				return nil, refuse(line, fmt.Sprintf("a cell holds more than %d KB", maxCell>>10), "leave it out, or shorten it")
+			}
 			cells[i] = fromText(cells[i])
 		}
 		records = append(records, sitemap.Record{Line: line, Cells: cells})
 		o.told(len(records))
+		if err := o.ended(); err != nil {
+			return nil, err
+		}
 		if len(records) > sitemap.MaxRows+1 {
 			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
 		}
@@ -226,7 +252,7 @@ func delimiter(data []byte) rune {
 // readURLs reads the locations of a sitemaps.org file, or of all files that an
 // index of such files names.
 func readURLs(r io.Reader, o Options) ([]string, error) {
-	root, locs, err := readLocs(r)
+	root, locs, err := readLocs(r, o)
 	if err != nil || root != "sitemapindex" {
 		return paths(locs), err
 	}
@@ -245,7 +271,7 @@ func indexed(locs []string, o Options) ([]string, error) {
 		if err != nil {
 			return nil, refuse(0, fmt.Sprintf("the index names %s, which is not beside it", name), "put it there")
 		}
-		inner, locs, err := readLocs(f)
+		inner, locs, err := readLocs(f, o)
 		if err = errors.Join(err, f.Close()); err != nil {
 			return nil, err
 		}
@@ -271,9 +297,9 @@ func paths(locs []string) []string {
 	return out
 }
 
-func readLocs(r io.Reader) (root string, locs []string, err error) {
+func readLocs(r io.Reader, o Options) (root string, locs []string, err error) {
 	d := xml.NewDecoder(io.LimitReader(r, MaxBytes))
-	for {
+	for depth := 0; ; {
 		tok, err := d.Token()
 		if errors.Is(err, io.EOF) {
 			break
@@ -282,9 +308,19 @@ func readLocs(r io.Reader) (root string, locs []string, err error) {
 			line, _ := d.InputPos()
 			return "", nil, refuse(line, "this is not well-formed XML", "export the sitemap again")
 		}
+		if err := o.ended(); err != nil {
+			return "", nil, err
+		}
 		start, ok := tok.(xml.StartElement)
 		if !ok {
+			if _, end := tok.(xml.EndElement); end {
+				depth--
+			}
 			continue
+		}
+		if depth++; depth > deepestXML {
+			line, _ := d.InputPos()
+			return "", nil, tooDeep(line)
 		}
 		if root == "" {
 			if root = start.Name.Local; root != "urlset" && root != "sitemapindex" {
@@ -299,6 +335,7 @@ func readLocs(r io.Reader) (root string, locs []string, err error) {
 			line, _ := d.InputPos()
 			return "", nil, refuse(line, "a <loc> cannot be read", "export the sitemap again")
 		}
+		depth-- // its end was read with it
 		if locs = append(locs, strings.TrimSpace(loc)); len(locs) > sitemap.MaxRows {
 			return "", nil, tooMany()
 		}

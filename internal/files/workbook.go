@@ -130,6 +130,9 @@ func (b *workbook) header(sheet string) ([]string, error) {
 	}
 	defer rows.Close()
 	for rows.Next() {
+		if err := b.o.ended(); err != nil {
+			return nil, err
+		}
 		cells, err := rows.Columns()
 		if err != nil {
 			return nil, b.unreadable(sheet)
@@ -152,6 +155,9 @@ func (b *workbook) records(sheet string) ([]sitemap.Record, error) {
 	defer rows.Close()
 	var records []sitemap.Record
 	for line := 1; rows.Next(); line++ {
+		if err := b.o.ended(); err != nil {
+			return nil, err
+		}
 		cells, err := rows.Columns()
 		if err != nil {
 			return nil, refuse(line, "the row cannot be read", "save the workbook again")
@@ -200,6 +206,9 @@ func (b *workbook) dates(sheet string, records []sitemap.Record) error {
 	defer rows.Close()
 	k := 0
 	for line := 1; rows.Next() && k < len(records); line++ {
+		if err := b.o.ended(); err != nil {
+			return err
+		}
 		raw, err := rows.Columns(excelize.Options{RawCellValue: true})
 		if err != nil {
 			return refuse(line, "the row cannot be read", "save the workbook again")

@@ -99,7 +99,7 @@ func (b *Brought) tell(s *Sheet, of func(*Entry) string, words string) {
 func BringIn(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*Brought, error) {
 	b := &bringer{
 		t: t, s: s, way: way, place: place, known: known, newID: newID,
-		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{},
+		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}, titled: map[int]map[string][]int{},
 	}
 	if place != "" {
 		if p := t.Find(place); p == None || !t.entries[p].Kind.HoldsChildren() {
@@ -118,10 +118,11 @@ type bringer struct {
 	place   string
 	known   map[string]string
 	newID   func() string
-	ids     []string       // entry of each row
-	fate    []Fate         // of each row
-	why     []string       // of each row
-	matched map[string]int // entry → row
+	ids     []string                 // entry of each row
+	fate    []Fate                   // of each row
+	why     []string                 // of each row
+	matched map[string]int           // entry → row
+	titled  map[int]map[string][]int // children of an entry of t, by title
 	list    map[string]Entry
 	order   map[string][]string // children in order
 	removed []string
@@ -169,12 +170,28 @@ func (b *bringer) byTitle(r int, free func(string) bool) string {
 			return ""
 		}
 	}
-	for c := range b.t.Children(parent) {
-		if e := &b.t.entries[c]; e.Title == b.s.Tree.entries[r].Title && free(e.ID) {
-			return e.ID
+	by, title := b.children(parent), b.s.Tree.entries[r].Title
+	for len(by[title]) > 0 {
+		id := b.t.entries[by[title][0]].ID
+		by[title] = by[title][1:] // it is taken now, if it was not yet
+		if free(id) {
+			return id
 		}
 	}
 	return ""
+}
+
+// children gives the children of an entry of the tree, by title.
+func (b *bringer) children(parent int) map[string][]int {
+	if known, ok := b.titled[parent]; ok {
+		return known
+	}
+	by := map[string][]int{}
+	for c := range b.t.Children(parent) {
+		by[b.t.entries[c].Title] = append(by[b.t.entries[c].Title], c)
+	}
+	b.titled[parent] = by
+	return by
 }
 
 // parentID is the entry below which a row stands: its parent's, or the place.
@@ -304,21 +321,24 @@ func (b *bringer) templateAbove(parent string) string {
 // arrange puts the listed entries among the children of their parents: in the
 // order of the file, the others staying behind whom they followed.
 func (b *bringer) arrange(listed map[string][]string) {
+	left := map[string]bool{} // parents that entries leave
 	for id, e := range b.list {
 		if i := b.t.Find(id); i != None && b.t.entries[i].Parent != e.Parent {
-			old := b.t.entries[i].Parent
-			b.order[old] = slices.DeleteFunc(b.order[old], func(c string) bool { return c == id })
+			left[b.t.entries[i].Parent] = true
 		}
+	}
+	for parent := range left {
+		b.order[parent] = slices.DeleteFunc(b.order[parent], func(c string) bool { return b.list[c].Parent != parent })
 	}
 	for parent, ids := range listed {
 		there := b.order[parent]
-		in := map[string]bool{}
-		for _, id := range there {
-			in[id] = true
+		in := map[string]int{} // place of each that is there, from 1
+		for p, id := range there {
+			in[id] = p + 1
 		}
-		at, sorted := -1, true
+		at, sorted := 0, true
 		for _, id := range ids {
-			if p := slices.Index(there, id); in[id] {
+			if p := in[id]; p > 0 {
 				sorted = sorted && p > at
 				at = p
 			}
@@ -329,46 +349,32 @@ func (b *bringer) arrange(listed map[string][]string) {
 				wanted[id] = true
 			}
 			there = slices.DeleteFunc(slices.Clone(there), func(id string) bool { return wanted[id] })
-			in = map[string]bool{}
+			in = map[string]int{}
 		}
 		b.order[parent] = weave(there, ids, in)
 	}
 }
 
-// weave inserts the ids that are not in yet after the id before them.
-func weave(there, ids []string, in map[string]bool) []string {
-	follow := map[string][]string{}
-	last := ""
-	for i, id := range ids {
-		if !in[id] {
-			anchor := last
-			if i == 0 && len(there) > 0 {
-				anchor = there[len(there)-1] // new ones alone go to the end
-			}
-			if anchor == "" || slices.Contains(there, anchor) {
-				follow[anchor] = append(follow[anchor], id)
-			} else {
-				k := anchorOf(follow, anchor)
-				follow[k] = append(follow[k], id)
-			}
-		}
-		last = id
+// weave inserts the ids that are not in yet after the id before them; new ones at
+// the beginning go to the end.
+func weave(there, ids []string, in map[string]int) []string {
+	behind := map[string][]string{} // newcomers, by whom of those there they follow
+	anchor := ""
+	if len(there) > 0 {
+		anchor = there[len(there)-1]
 	}
-	out := slices.Clone(follow[""])
+	for _, id := range ids {
+		if in[id] > 0 {
+			anchor = id
+			continue
+		}
+		behind[anchor] = append(behind[anchor], id)
+	}
+	out := slices.Clone(behind[""])
 	for _, id := range there {
-		out = append(append(out, id), follow[id]...)
+		out = append(append(out, id), behind[id]...)
 	}
 	return out
-}
-
-// anchorOf finds the run of newcomers that id ended up in.
-func anchorOf(follow map[string][]string, id string) string {
-	for k, ids := range follow {
-		if slices.Contains(ids, id) {
-			return k
-		}
-	}
-	return ""
 }
 
 // drop removes what is below the place and not listed.
@@ -393,6 +399,11 @@ func (b *bringer) build() (*Brought, error) {
 	}
 	if err != nil {
 		return nil, err
+	}
+	for i := range next.entries {
+		if next.Level(i) > MaxLevels {
+			return nil, &Refused{0, fmt.Sprintf("with this file, %q stands on level %d; a sitemap has at most %d", next.entries[i].Title, next.Level(i), MaxLevels), "choose a place further up"}
+		}
 	}
 	if next, err = b.freeAll(next); err != nil {
 		return nil, err

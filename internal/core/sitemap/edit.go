@@ -20,6 +20,7 @@ var (
 	ErrSlug        = errors.New("a slug is one segment of letters, digits and hyphens, at most 80 characters")
 	ErrKind        = errors.New("this kind cannot have entries below it; move them first")
 	ErrNowhere     = errors.New("there is no step in that direction")
+	ErrDeep        = fmt.Errorf("a sitemap has at most %d levels", MaxLevels)
 )
 
 // MaxTitle is the most characters a title may have.
@@ -333,6 +334,13 @@ func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
+	for _, id := range newcomers {
+		for i, k := next.Find(id), 0; i+k < next.End(i); k++ {
+			if next.Level(i+k) > MaxLevels {
+				return nil, ErrDeep
+			}
+		}
+	}
 	renamed := next.freeSlugs(newcomers)
 	next.rank()
 	if renamed {
@@ -367,23 +375,26 @@ func (t *Tree) freeSlugs(newcomers []string) (renamed bool) {
 			others[a] = true
 		}
 	}
-	end := 0
+	end, names := 0, map[string]*address.Namer{}
 	for _, n := range fresh {
-		renamed = t.freeBranch(max(n, end), t.End(n), others) || renamed
+		renamed = t.freeBranch(max(n, end), t.End(n), others, names) || renamed
 		end = max(end, t.End(n))
 	}
 	return renamed
 }
 
 // freeBranch frees the slugs of the entries from i to end of others, whom it
-// joins.
-func (t *Tree) freeBranch(i, end int, others map[string]bool) (renamed bool) {
+// joins. names remembers how far it counted below an address.
+func (t *Tree) freeBranch(i, end int, others map[string]bool, names map[string]*address.Namer) (renamed bool) {
 	var claims []string
 	for ; i < end; i++ {
 		e, a := &t.entries[i], t.claim[i]
 		if e.Fixed == "" && e.Slug != "" && others[a] {
 			above := t.Prefix(t.Parent(i))
-			e.Slug = address.Unused(e.Slug, func(s string) bool {
+			if names[above] == nil {
+				names[above] = &address.Namer{}
+			}
+			e.Slug = names[above].Unused(e.Slug, func(s string) bool {
 				a := address.Join(above, "/"+s)
 				return others[a] || t.ClaimedBy(a) != None
 			})

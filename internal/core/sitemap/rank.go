@@ -90,20 +90,38 @@ func rerankSiblings(t *Tree, siblings []int, changed map[string]string) {
 		}
 		return
 	}
-	before, k := "", 0
-	for i, s := range siblings {
-		if k < len(keep) && keep[k] == i {
-			before = rank(s)
-			k++
-			continue
-		}
+	before, from := "", 0
+	for _, at := range append(keep, len(siblings)) { // the runs between those that keep theirs
 		after := ""
-		if k < len(keep) {
-			after = rank(siblings[keep[k]])
+		if at < len(siblings) {
+			after = rank(siblings[at])
 		}
-		before = Between(before, after)
-		changed[t.entries[s].ID] = before
+		for i, r := range spreadBetween(before, after, at-from) {
+			changed[t.entries[siblings[from+i]].ID] = r
+		}
+		before, from = after, at+1
 	}
+}
+
+// few is up to how many newcomers in a row stand one step behind the other.
+const few = 8
+
+// spreadBetween gives n ranks after a and before b. Many share a beginning, so
+// that none grows long.
+func spreadBetween(a, b string, n int) []string {
+	if n <= few {
+		out := make([]string, n)
+		for i := range out {
+			a = Between(a, b)
+			out[i] = a
+		}
+		return out
+	}
+	base, out := Between(a, b), Spread(n) // whatever follows base is before b
+	for i := range out {
+		out[i] = base + out[i]
+	}
+	return out
 }
 
 func distinct(siblings []int, rank func(int) string) bool {

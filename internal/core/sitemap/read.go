@@ -5,6 +5,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -12,8 +13,18 @@ import (
 	"candlepath/internal/core/address"
 )
 
-// MaxRows is the most rows a sitemap file may have.
-const MaxRows = 200_000
+// The limits of a sitemap: how many rows a file may have, how many levels may
+// stand below each other, and how long an address in a file may be.
+const (
+	MaxRows    = 200_000
+	MaxLevels  = 64
+	maxAddress = 2000
+)
+
+// tooDeep refuses a file at the line where it goes too deep.
+func tooDeep(line int) error {
+	return &Refused{line, fmt.Sprintf("more than %d levels stand below each other here", MaxLevels), "bring some of it further up"}
+}
 
 // Sheet is a sitemap as read from a file.
 type Sheet struct {
@@ -53,7 +64,11 @@ func ReadAddresses(addresses []string) (*Sheet, error) {
 	at := map[string]int{}
 	for i, a := range addresses {
 		n, err := address.Normal(a)
+		if err == nil && (len(n) > maxAddress || strings.Count(n, "/") > MaxLevels) {
+			err = fmt.Errorf("it is longer than %d characters or %d segments", maxAddress, MaxLevels)
+		}
 		if err != nil {
+			a = a[:min(len(a), maxAddress)]
 			r.find(i+1, Error, "bad-address", "", a, "This is not an address: "+err.Error())
 			continue
 		}
@@ -103,6 +118,7 @@ type reader struct {
 	rows     []row
 	tempOf   map[string]string
 	findings []Finding
+	home     int // the row of the home page, or None
 }
 
 func (r *reader) find(line int, s Severity, rule, id, from, message string) {
@@ -254,6 +270,8 @@ func (r *reader) levelNumbers() error {
 		case level == 0:
 			home, open = w.entry.ID, nil
 			w.addr = "/"
+		case level > MaxLevels:
+			return tooDeep(rec.Line)
 		case level > len(open)+1:
 			return &Refused{rec.Line, fmt.Sprintf("the level jumps from %d to %d", len(open), level), "go down one level at a time"}
 		default:
@@ -272,6 +290,9 @@ func (r *reader) levelNumbers() error {
 // last cell is the entry; cells before it name its ancestors, which are made if
 // no row of their own has come yet.
 func (r *reader) levelColumns() error {
+	if len(r.levels) > MaxLevels {
+		return tooDeep(0)
+	}
 	c := columnWalk{reader: r, child: map[string]int{}}
 	for _, rec := range r.records {
 		if empty(rec) {
@@ -377,13 +398,16 @@ func (r *reader) finish() (*Sheet, error) {
 	for i := range r.rows {
 		list[i] = r.rows[i].entry
 		list[i].Slug, list[i].Fixed = "", ""
-		if r.isHome(i) {
+		if i == r.home {
 			list[i].Fixed = "/"
 		}
 		if first, twice := rowOf[list[i].ID]; twice {
 			return nil, &Refused{r.rows[i].line, fmt.Sprintf("the id %q is also on line %d", list[i].ID, r.rows[first].line), "give each entry an id of its own"}
 		}
 		rowOf[list[i].ID] = i
+	}
+	if line, deep := deepest(list, rowOf, r.rows); deep {
+		return nil, tooDeep(line)
 	}
 	t, err := New(list)
 	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
@@ -396,6 +420,38 @@ func (r *reader) finish() (*Sheet, error) {
 	r.checkLevels(t, order)
 	r.addresses(t, order)
 	return r.sheet(t, order)
+}
+
+// deepest finds a row that stands too deep. Rings are left to whoever builds the
+// tree.
+func deepest(list []Entry, rowOf map[string]int, rows []row) (line int, deep bool) {
+	level := make([]int, len(list)) // 0: not known yet
+	var way []int
+	for i := range list {
+		way = way[:0]
+		at, ok := i, true
+		for ok && level[at] == 0 && len(way) <= len(list) {
+			way = append(way, at)
+			at, ok = rowOf[list[at].Parent]
+			if list[way[len(way)-1]].Parent == "" {
+				ok = false
+			}
+		}
+		base := 0
+		if ok {
+			base = level[at]
+		}
+		for k := len(way) - 1; k >= 0; k-- {
+			base++
+			if level[way[k]] = base; base > MaxLevels {
+				if len(way) > len(list) {
+					return 0, false // a ring
+				}
+				return rows[way[k]].line, true
+			}
+		}
+	}
+	return 0, false
 }
 
 func (r *reader) findHome() {
@@ -418,6 +474,9 @@ func (r *reader) findHome() {
 		}
 		w.addr = n
 	}
+	r.home = slices.IndexFunc(r.rows, func(w row) bool {
+		return w.addr == "/" && w.entry.Parent == "" && w.entry.Kind.IsPage()
+	})
 }
 
 func showID(id string) string {
@@ -433,20 +492,6 @@ func pathOf(rawURL string) string {
 		return rest[i:]
 	}
 	return "/"
-}
-
-// isHome tells whether the row is the first at the top whose address is "/".
-func (r *reader) isHome(i int) bool {
-	w := r.rows[i]
-	if w.addr != "/" || w.entry.Parent != "" || !w.entry.Kind.IsPage() {
-		return false
-	}
-	for j := range i {
-		if r.rows[j].addr == "/" && r.rows[j].entry.Parent == "" && r.rows[j].entry.Kind.IsPage() {
-			return false
-		}
-	}
-	return true
 }
 
 func (r *reader) checkLevels(t *Tree, order []int) {

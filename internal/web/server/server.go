@@ -144,8 +144,8 @@ func (s *Server) cleanUp(ctx context.Context) {
 }
 
 // ReadSheet reads a brought-in file.
-func ReadSheet(name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
-	return files.ReadSitemap(name, r, files.Options{Progress: progress})
+func ReadSheet(ctx context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+	return files.ReadSitemap(name, r, files.Options{Context: ctx, Progress: progress})
 }
 
 // OpenOldSite opens a brought-in archive of an older site.

@@ -366,7 +366,7 @@ func (s *Studio) word(err error) (int, string) {
 func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
-		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
+		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrDeep, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
 		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow, sitemap.ErrNotSiblings, sitemap.ErrNotTwoPages, sitemap.ErrNoMend,
 	} {
 		if errors.Is(err, e) {
