@@ -20,5 +20,8 @@ func TestMain(m *testing.M) {
 	}
 	code := testkit.Main(m, &kit)
 	browser.Close()
+	if path, err := binary(); err == nil {
+		_ = os.Remove(path)
+	}
 	os.Exit(code)
 }

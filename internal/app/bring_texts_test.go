@@ -33,7 +33,7 @@ func (s oldShelf) Body(file, _ string, links content.OldLinks) (content.OldBody,
 	return content.OldBody{Blocks: []content.Block{{Type: content.Text, Text: "This was " + file + ", see [the first](page:" + id + ")."}}, Source: "<p>" + file}, nil
 }
 
-func readShelf(string, io.Reader, func(int)) (*sitemap.Sheet, error) {
+func readShelf(context.Context, string, io.Reader, func(int)) (*sitemap.Sheet, error) {
 	var pages []sitemap.OldPage
 	for i := range 45 {
 		pages = append(pages, sitemap.OldPage{File: fmt.Sprintf("p%d.html", i), Heading: fmt.Sprintf("Shelf %d", i)})

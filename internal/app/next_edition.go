@@ -100,8 +100,17 @@ func (a *App) loadPlanned(ctx context.Context, tx port.Tx, n *NextEdition) error
 	if n.heads, err = tx.CheckedHeads(ctx); err != nil {
 		return err
 	}
-	n.All = planned(n.Trees, n.heads)
+	releases, err := tx.Releases(ctx)
+	if err != nil {
+		return err
+	}
+	n.All = append(planned(n.Trees, n.heads), releaseChanges(releases)...)
 	n.makers(n.heads)
+	for _, r := range releases {
+		if r.Edition == 0 {
+			n.Makers[change.Key{ID: r.Address, Aspect: change.Released}] = port.Planned{PersonID: r.PersonID, At: r.At}
+		}
+	}
 	return nil
 }
 
@@ -123,7 +132,7 @@ func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person
 	n.Ways = ways.Apply(n.Trees.Ways.Live, n.Trees.Ways.Next, n.Chosen)
 	n.whatGoes(heads, who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
-	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts)
+	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts, n.released())
 	planErr := err
 	if err != nil {
 		if !errors.Is(err, redirect.ErrTable) {

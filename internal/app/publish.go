@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"runtime"
 	"slices"
 	"strings"
@@ -141,6 +142,7 @@ func (a *App) release(ctx context.Context, tx port.Tx, n NextEdition, e port.Edi
 		}
 	}
 	slices.Sort(r.Decisions)
+	r.Released = slices.Sorted(maps.Keys(n.released()))
 	var err error
 	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {
 		return e, err

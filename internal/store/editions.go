@@ -59,6 +59,7 @@ func (t *tx) Release(ctx context.Context, r port.Release) error {
 		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.Table) }},
 		{"pages", func() error { return t.releasePages(ctx, r) }},
 		{"menus and trails", func() error { return t.releaseWays(ctx, r) }},
+		{"released addresses", func() error { return t.releaseReleases(ctx, r) }},
 		{"plan", func() error {
 			return t.SaveOverlay(ctx, r.Overlay, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
 		}},

@@ -56,6 +56,9 @@ func (t *tx) Person(ctx context.Context, id string) (port.Person, error) {
 }
 
 func (t *tx) PersonByLogin(ctx context.Context, login string) (port.Person, error) {
+	if t.site == "" { // there is no site yet
+		return port.Person{}, port.ErrNotFound
+	}
 	r, err := gorm.G[personRow](t.db).Where("site_id = ? AND login = ?", t.site, login).Take(ctx)
 	return r.toPort(), wordError(err)
 }

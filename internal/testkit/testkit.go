@@ -97,6 +97,17 @@ func (k *Kit) DSN(t testing.TB, filled bool) string {
 	return k.cluster.DSN(name)
 }
 
+// Bare makes an empty database, in which nothing was migrated.
+func (k *Kit) Bare(t testing.TB) string {
+	t.Helper()
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	k.made++
+	name := fmt.Sprintf("bare%d", k.made)
+	require.NoError(t, k.cluster.CreateDatabase(context.Background(), name, ""))
+	return k.cluster.DSN(name)
+}
+
 func (k *Kit) fill(t testing.TB) {
 	if k.filled {
 		return

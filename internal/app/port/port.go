@@ -219,6 +219,7 @@ type Release struct {
 	Restored  int           // edition whose content is restored, or 0
 	Overlay   Overlay
 	Decisions []string // entries whose decision is used up
+	Released  []string // addresses that are given up
 
 	WaysBefore ways.Set // Live until now
 	Ways       Ways     // as they are then
@@ -264,6 +265,13 @@ type RemovedEntry struct {
 	At       time.Time
 	PersonID string // who published that
 	Why      string
+}
+
+// ReleasedAddress is an address given up by name and reason.
+type ReleasedAddress struct {
+	Address, Why, PersonID string
+	At                     time.Time
+	Edition                int // since which it answers nothing; 0: planned
 }
 
 // Choice is what a person picked for the next edition, and why it is to go out.
@@ -397,6 +405,10 @@ type PlanTx interface {
 	Views(ctx context.Context, person string) ([]SavedView, error)
 	PutView(ctx context.Context, person string, v SavedView) error
 	DropView(ctx context.Context, person, name string) error
+	Releases(ctx context.Context) ([]ReleasedAddress, error)
+	PutRelease(ctx context.Context, r ReleasedAddress) error
+	DropRelease(ctx context.Context, address string) error
+	EverAnswered(ctx context.Context, address string) (bool, error)
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error
 	Choice(ctx context.Context, person string) (Choice, error)

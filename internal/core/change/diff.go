@@ -42,11 +42,14 @@ const (
 	// Changes of what is no entry: package ways tells them.
 	Menu  Aspect = "menu"
 	Trail Aspect = "trail"
+
+	// Released is an address given up; the key holds it in place of an entry.
+	Released Aspect = "released"
 )
 
 // Aspects lists all of them.
 func Aspects() []Aspect {
-	return []Aspect{Added, Removed, Withdrawn, Returned, Placement, Readdressed, Reordered, Title, Target, Template, Readership, Details, Content, Menu, Trail}
+	return []Aspect{Added, Removed, Withdrawn, Returned, Placement, Readdressed, Reordered, Title, Target, Template, Readership, Details, Content, Menu, Trail, Released}
 }
 
 // Key names a change.
@@ -59,7 +62,7 @@ type Key struct {
 type Change struct {
 	Key
 	Before, After string
-	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which; menu and trail: in words, what
+	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which; menu and trail: in words, what; released: why
 }
 
 // Diff tells how Next differs from Live, in Next's document order with removed

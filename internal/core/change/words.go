@@ -41,7 +41,7 @@ func (c Change) Mark() string {
 
 // Sorts lists the sorts of change that a summary counts, in its order.
 func Sorts() []string {
-	return []string{"new", "moved", "renamed address", "turned", "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "other"}
+	return []string{"new", "moved", "renamed address", "turned", "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "released", "other"}
 }
 
 // Sort is what a summary counts the change as.
@@ -54,7 +54,7 @@ func (c Change) Sort() string {
 			return "turned"
 		}
 		return c.Because
-	case Removed, Withdrawn, Returned, Reordered, Menu, Trail:
+	case Removed, Withdrawn, Returned, Reordered, Menu, Trail, Released:
 		return string(c.Aspect)
 	}
 	return "other"
@@ -92,6 +92,8 @@ func Words(c Change, live, next *sitemap.Tree) string {
 		return fmt.Sprintf("%s changed from %s to %s", c.Because, orNone(c.Before), orNone(c.After))
 	case Content:
 		return "content edited"
+	case Released:
+		return "the address is released and may answer nothing: " + c.Because
 	case Menu, Trail:
 		return c.Because
 	}

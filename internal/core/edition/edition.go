@@ -21,16 +21,19 @@ type Draft struct {
 	Live // as it will be
 	Next *sitemap.Tree
 	Plan []redirect.Row // Table with the rows that are reports
+
+	Released map[string]bool // addresses given up
 }
 
 // Publish prepares the edition in which a set of changes goes out that holds
 // all it needs, as change.Closure gives it.
-func Publish(live Live, next *sitemap.Tree, closed change.Set, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
+// Addresses that are released answer nothing from then on.
+func Publish(live Live, next *sitemap.Tree, closed change.Set, decisions map[string]redirect.Decision, hosts []string, released map[string]bool) (Draft, error) {
 	tree, err := change.Apply(live.Tree, next, closed)
 	if err != nil {
 		return Draft{}, err
 	}
-	return prepare(live, tree, next, redirect.Input{Decisions: decisions, Hosts: hosts})
+	return prepare(live, tree, next, redirect.Input{Decisions: decisions, Hosts: hosts, Released: released})
 }
 
 // Rollback prepares an edition equal to an earlier one. What is taken back
@@ -54,6 +57,8 @@ func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redir
 func NeedsDecision(live Live, i int, d Draft) bool {
 	j := d.Tree.Find(live.Tree.Ref(i).ID)
 	switch {
+	case d.Released[live.Tree.Served(i)]:
+		return false
 	case d.Tree.PageAt(live.Tree.Served(i)) != sitemap.None:
 		return false // whatever was decided could never act
 	case j == sitemap.None:
@@ -75,7 +80,7 @@ func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, err
 	if err != nil {
 		return Draft{}, err
 	}
-	d := Draft{Next: next, Plan: plan}
+	d := Draft{Next: next, Plan: plan, Released: in.Released}
 	d.Tree = tree
 	for _, r := range plan {
 		if !r.Status.IsReport() && (r.Match != redirect.Exact || tree.PageAt(r.From) == sitemap.None) {

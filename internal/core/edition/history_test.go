@@ -1,11 +1,13 @@
 package edition_test
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
@@ -45,6 +47,9 @@ func newWorld(t *rapid.T) *world {
 	w.publish(t, change.All(change.Diff(empty, w.next)))
 	w.live.Table = []redirect.Row{
 		{From: "/former", To: redirect.Target{Address: w.anyAddress(t)}, Code: 301, Match: redirect.Prefix},
+		{From: "/estate-of-old", To: redirect.Target{Address: w.anyAddress(t)}, Code: 301, Match: redirect.Branch},
+		{From: "/closed", Code: redirect.Gone, Match: redirect.Branch},
+		{From: "/shop", To: redirect.Target{URL: "https://shop.quillmere.example/all"}, Code: 302, Match: redirect.Prefix},
 		{From: "/shortcut", To: redirect.Target{Address: w.anyAddress(t)}, Code: 302, Match: redirect.Exact},
 	}
 	w.remember()
@@ -96,9 +101,31 @@ func (w *world) publish(t *rapid.T, chosen change.Set) {
 		}
 	}
 	closed, _ := change.Closure(w.live.Tree, w.next, change.Diff(w.live.Tree, w.next), chosen)
-	d, err := edition.Publish(w.live, w.next, closed, decisions, nil)
+	released := map[string]bool{}
+	if rapid.IntRange(0, 9).Draw(t, "release") == 0 {
+		w.release(t, released)
+	}
+	d, err := edition.Publish(w.live, w.next, closed, decisions, nil, released)
 	require.NoError(t, err)
 	w.take(t, d)
+}
+
+// release gives an address up that answers by a row, exact or with all below it.
+func (w *world) release(t *rapid.T, released map[string]bool) {
+	if len(w.live.Table) == 0 {
+		return
+	}
+	r := rapid.SampledFrom(w.live.Table).Draw(t, "row")
+	if w.live.Tree.PageAt(r.From) != sitemap.None || w.next.PageAt(r.From) != sitemap.None {
+		return
+	}
+	released[r.From] = true
+	spreads := slices.ContainsFunc(w.live.Table, func(o redirect.Row) bool { return o.From == r.From && o.Match != redirect.Exact })
+	for a := range w.answered {
+		if _, below := address.Below(r.From, a); a == r.From || below && spreads {
+			delete(w.answered, a)
+		}
+	}
 }
 
 func (w *world) take(t *rapid.T, d edition.Draft) {
@@ -133,7 +160,9 @@ func (w *world) take(t *rapid.T, d edition.Draft) {
 func (w *world) remember() {
 	for a := range addresses(w.live.Tree) {
 		w.answered[a] = true
-		w.answered["/former"+a] = w.answered["/former"+a] || w.resolves("/former"+a)
+		for _, row := range []string{"/former", "/estate-of-old", "/closed", "/shop"} {
+			w.answered[row+a] = w.answered[row+a] || w.resolves(row+a)
+		}
 	}
 	for _, r := range w.live.Table {
 		w.answered[r.From] = true

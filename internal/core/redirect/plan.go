@@ -23,6 +23,7 @@ type Input struct {
 	Table      []Row               // of Live; targets as written or as entries
 	Decisions  map[string]Decision // by entry id
 	Hosts      []string            // the site's own
+	Released   map[string]bool     // addresses given up: nothing leads on from them
 
 	// Takeback makes undecided rows temporary: a rollback takes pages back
 	// that are to come again.
@@ -309,6 +310,10 @@ func (p *planner) keepGiven() {
 func (p *planner) carry(i int, g Row) Row {
 	r := g
 	r.Status, r.Note = Kept, g.Note
+	if p.Released[g.From] {
+		r.Status, r.Note = Retired, "released"
+		return r
+	}
 	if g.Match == Exact && p.Next.PageAt(pathOf(g.From)) != sitemap.None {
 		r.Status = Retired
 		return r
@@ -476,6 +481,9 @@ func (p *planner) movedPages() {
 // lead makes sure that an address of Live leads to its destination in Next;
 // right tells whether it does already.
 func (p *planner) lead(from string, d destination, right func(string, destination) bool) {
+	if p.Released[from] {
+		return
+	}
 	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Review: d.review}
 	if r.Code == 0 {
 		r.Code = 301

@@ -12,7 +12,7 @@ import (
 // prefix row's old target, rows below its from.
 func (p *planner) belowPrefixes() {
 	for i, g := range p.given {
-		if g.Match != Prefix || g.Code == Gone {
+		if g.Match != Prefix || g.Code == Gone || p.Released[g.From] {
 			continue
 		}
 		if at, ok := p.live.addressOf(g.To); ok {

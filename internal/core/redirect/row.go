@@ -20,7 +20,8 @@
 //
 // # Invariants of every edition
 //
-//   - R1: each address that answered in any edition answers: a live page, one
+//   - R1: each address that answered in any edition, and was not released by
+//     name, answers: a live page, one
 //     redirect, or 410.
 //   - R2: a row never hides a live page.
 //   - R3: one hop on this site, no chain, no loop.

@@ -87,6 +87,13 @@ func (c *Cluster) Stop() {
 // Done is closed when the server has ended.
 func (c *Cluster) Done() <-chan struct{} { return c.done }
 
+// Programs is the folder of the programs of the newest installed server; empty if
+// there is none.
+func Programs() string {
+	bin, _ := binaries()
+	return bin
+}
+
 // binaries finds the folder of the newest installed server.
 func binaries() (string, error) {
 	found, err := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")

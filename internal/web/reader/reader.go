@@ -197,6 +197,13 @@ func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
 }
 
 func (s *Site) unavailable(w http.ResponseWriter) {
+	if s.live.Load() == nil {
+		if site, err := s.app.SiteNow(context.Background()); err == nil && site.ID == "" {
+			w.Header().Set("Cache-Control", "no-store")
+			http.Error(w, "There is no site here yet. Whoever runs the program can begin one at /studio/begin.", http.StatusServiceUnavailable)
+			return
+		}
+	}
 	w.Header().Set("Retry-After", "2")
 	w.Header().Set("Cache-Control", "no-store")
 	http.Error(w, "This page cannot be shown for a moment. Please try again.", http.StatusServiceUnavailable)

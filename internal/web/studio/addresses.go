@@ -2,12 +2,17 @@ package studio
 
 import (
 	"cmp"
+	"errors"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
+	"candlepath/internal/app"
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
 
@@ -80,20 +85,42 @@ var statusWords = map[redirect.Status]string{
 
 type redirectsView struct {
 	frame
-	Rows  []redirectView
-	Q     string
-	Total string
-	More  string
-	Self  string
+	Rows          []redirectView
+	Q             string
+	Total         string
+	More          string
+	Self          string
+	Problem       string
+	Releases      bool // this person may release addresses
+	ReleaseURL    string
+	Address, Why  string // of a release that was refused
+	ReleasedNow   []releasedView
+	ReleasedSince []releasedView
 }
 
-// redirects lists the live table.
+// releasedView is an address that was given up, or is planned to be.
+type releasedView struct{ Address, Why, By, Edition string }
+
+// redirects lists the live table, and the addresses that were given up.
 func (s *Studio) redirects(r *request) error {
+	return s.redirectsPage(r, http.StatusOK, redirectsView{Address: r.Query("release")})
+}
+
+func (s *Studio) redirectsPage(r *request, status int, v redirectsView) error {
 	f, n, err := s.frameFor(r, "Addresses", "Redirects", "Redirects")
 	if err != nil {
 		return err
 	}
-	v := redirectsView{frame: f, Q: strings.TrimSpace(r.Query("q")), Self: urls.Redirects}
+	list, err := s.app.Releases(r.ctx(), r.who)
+	if err != nil {
+		return err
+	}
+	people, err := s.app.Everyone(r.ctx())
+	if err != nil {
+		return err
+	}
+	v.frame, v.Q, v.Self, v.ReleaseURL = f, strings.TrimSpace(r.Query("q")), urls.Redirects, urls.Releases
+	v.Releases = r.site.Rights.May(r.who.Role, workflow.Govern)
 	total := 0
 	for _, row := range n.Table {
 		rv := newRedirect(row, n.Trees.Live)
@@ -108,5 +135,35 @@ func (s *Studio) redirects(r *request) error {
 	if total > entriesShown {
 		v.More = thousands(total-entriesShown) + " more; search to narrow the list down."
 	}
-	return s.show(r, http.StatusOK, "redirects", v)
+	for _, one := range list {
+		rv := releasedView{address.Written(one.Address), one.Why, personName(people, one.PersonID) + ", " + one.At.UTC().Format("2 January 2006"), strconv.Itoa(one.Edition)}
+		if one.Edition == 0 {
+			v.ReleasedNow = append(v.ReleasedNow, rv)
+		} else {
+			v.ReleasedSince = append(v.ReleasedSince, rv)
+		}
+	}
+	return s.show(r, status, "redirects", v)
+}
+
+// release plans to give an address up.
+func (s *Studio) release(r *request) error {
+	addr, why := r.PostForm("address"), r.PostForm("why")
+	err := s.app.ReleaseAddress(r.ctx(), r.who, addr, why)
+	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message, Address: addr, Why: why})
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Redirects+"#released")
+	return nil
+}
+
+func (s *Studio) keepAddress(r *request) error {
+	if err := s.app.KeepAddress(r.ctx(), r.who, r.PostForm("address")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Redirects+"#released")
+	return nil
 }

@@ -165,6 +165,8 @@ func Routes() []Route {
 		{"POST", urls.Settings, "settings", workflow.Govern, (*Studio).saveSettings, false},
 		{"GET", urls.Moves, "moves", workflow.Plan, (*Studio).moves, false},
 		{"GET", urls.Redirects, "redirects", workflow.Plan, (*Studio).redirects, false},
+		{"POST", urls.Releases, "redirects", workflow.Govern, (*Studio).release, false},
+		{"POST", urls.Releases + "/keep", "redirects", workflow.Govern, (*Studio).keepAddress, false},
 		{"GET", urls.Edition, "edition", workflow.Plan, (*Studio).edition, false},
 		{"POST", urls.Choice, "edition", workflow.Plan, (*Studio).choose, false},
 		{"POST", urls.Decide, "edition", workflow.Plan, (*Studio).decide, false},
@@ -310,15 +312,18 @@ func (s *Studio) fail(c *gin.Context, status int, words string, err error) {
 		c.JSON(status, out)
 		return
 	}
-	v := problemView{Status: status, Words: words, Back: urls.Outline}
+	v := problemView{Status: status, Words: words, Back: urls.Outline, BackWords: "Go to the outline"}
+	if status == http.StatusForbidden || errors.Is(err, errLinkEnded) {
+		v.Back, v.BackWords = "/", "Go to the reader site" // which is open to everybody
+	}
 	if e := s.set.Write(c.Writer, status, "problem", "plain", v); e != nil {
 		http.Error(c.Writer, words, status)
 	}
 }
 
 type problemView struct {
-	Status      int
-	Words, Back string
+	Status                 int
+	Words, Back, BackWords string
 }
 
 // word gives the status and the words of an error for people.
@@ -339,6 +344,8 @@ func (s *Studio) word(err error) (int, string) {
 		return http.StatusConflict, sentence(err) + " It stays as it is."
 	case errors.Is(err, sitemap.ErrNoEntry), errors.As(err, new(*app.Moved)):
 		return http.StatusConflict, sentence(err)
+	case errors.Is(err, errLinkEnded):
+		return http.StatusNotFound, sentence(err)
 	case errors.Is(err, app.ErrNotFound):
 		return http.StatusNotFound, "There is nothing here (any more)."
 	case errors.Is(err, app.ErrForbidden), errors.Is(err, app.ErrOwnWork):

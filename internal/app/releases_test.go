@@ -1,0 +1,55 @@
+package app_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/core/change"
+)
+
+// Only a release lets an address go, and only with a reason, by a site manager,
+// with an edition.
+func TestReleasingAnAddress(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
+	answers := func(a string) int { return d.live().Table.Resolve(a).Code }
+	require.ErrorIs(t, d.ReleaseAddress(ctx, d.people["anselm"], "/grounds/ponds", "x"), app.ErrForbidden)
+	for addr, why := range map[string]string{"/grounds/ponds": "a page has it", "/never": "nothing was there", "/grounds/ponds2": " ", "": "x", "/a\x00": "x"} {
+		require.ErrorAs(t, d.ReleaseAddress(ctx, marta, addr, why), new(*app.Invalid), addr)
+	}
+	d.act("marta", app.PlanAct{Do: "slug", ID: ponds, Value: "pools"})
+	d.publish("marta", "Pools")
+	require.Equal(t, 301, answers("/grounds/ponds"))
+
+	require.NoError(t, d.ReleaseAddress(ctx, marta, " /Grounds/Ponds/ ", "Nobody asked for it in a year"))
+	require.Equal(t, 301, answers("/grounds/ponds"), "planned is not released")
+	n, _ := d.own("anselm")
+	require.True(t, n.Chosen[change.Key{ID: "/grounds/ponds", Aspect: change.Released}])
+	require.NoError(t, d.KeepAddress(ctx, marta, "/grounds/ponds"))
+	n, _ = d.own("anselm")
+	require.Empty(t, n.All)
+
+	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Nobody asked for it in a year"))
+	d.act("marta", app.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
+	d.publish("marta", "Other things only", change.Key{ID: "/grounds/ponds", Aspect: change.Released})
+	require.Equal(t, 301, answers("/grounds/ponds"), "what is left out stays")
+	d.publish("marta", "It goes")
+	require.Equal(t, 404, answers("/grounds/ponds"))
+	list, err := d.Releases(ctx, d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, []int{4}, []int{list[0].Edition})
+	eds, _, err := d.PastEditions(ctx, marta)
+	require.NoError(t, err)
+	require.Contains(t, eds[0].Told[0].Words, "Nobody asked for it in a year")
+
+	d.act("marta", app.PlanAct{Do: "slug", ID: ponds, Value: "ponds"})
+	d.publish("marta", "Ponds again")
+	require.Equal(t, 200, answers("/grounds/ponds"))
+	require.Equal(t, 301, answers("/grounds/pools"))
+	d.act("marta", app.PlanAct{Do: "remove", ID: ponds})
+	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Never again"))
+	d.publish("marta", "A page that is removed needs no decision where its address is released", change.Key{})
+	require.Equal(t, 404, answers("/grounds/ponds"))
+}
