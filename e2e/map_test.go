@@ -77,7 +77,7 @@ func TestMapByKeyboard(t *testing.T) {
 	require.NoError(t, tab.KeyActions().Press(input.AltLeft).Type(input.ArrowLeft).Do())
 	tab.Until("document.querySelector('[data-confirm]')")
 	press(input.Escape)
-	tab.Until("document.querySelector('#say').innerText === 'Left as it was.'")
+	tab.Until("document.querySelector('#say').innerText === 'Cancelled; nothing was changed.'")
 	require.Equal(t, "/grounds", parentOf(t, c, machines))
 
 	t.Log("a page that is out of sight is found, and the address of the view restores what is shown")

@@ -10,6 +10,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/consequence"
@@ -26,6 +28,7 @@ type PlanAct struct {
 	Seen int64  // the plan version that the client saw
 	Do   string // add, paste, retitle, slug, kind, fact, facts, move, step, sort, sort-all, copy, refer, mend, remove, withdraw, return
 	ID   string
+	New  string   // add: the id of the new entry; empty: any
 	IDs  []string // instead of ID, several: kind, fact, move, step, mend, remove, withdraw, return
 
 	Parent, After string // add, move
@@ -245,7 +248,12 @@ func perform(t *sitemap.Tree, act PlanAct, about siteFacts) (next *sitemap.Tree,
 	}
 	switch act.Do {
 	case "add":
-		id = newID()
+		if id = act.New; id == "" {
+			id = newID()
+		}
+		if _, bad := uuid.Parse(id); bad != nil || t.Find(id) != sitemap.None {
+			return nil, "", "", &Invalid{"id", "This entry cannot be added under that id. Load the page again."}
+		}
 		e := sitemap.Entry{ID: id, Title: sitemap.CleanTitle(act.Value), Kind: sitemap.Page, Template: inherited(t, act.Parent)}
 		next, err = t.Add(e, sitemap.Spot{Parent: act.Parent, After: act.After})
 		label = fmt.Sprintf("added %q", e.Title)
@@ -263,7 +271,9 @@ func perform(t *sitemap.Tree, act PlanAct, about siteFacts) (next *sitemap.Tree,
 		label = fmt.Sprintf("renamed %s to %q", title(), sitemap.CleanTitle(act.Value))
 	case "slug":
 		next, err = changeFact(t, act.on(), "slug", act.Value)
-		label = fmt.Sprintf("gave %s the slug %s", title(), act.Value)
+		if err == nil {
+			label = fmt.Sprintf("gave %s the slug %s", title(), next.Ref(next.Find(id)).Slug)
+		}
 	case "kind":
 		next, err = changeFact(t, act.on(), "kind", act.Value)
 		label = fmt.Sprintf("turned %s into %s", several(), sitemap.Kind(act.Value).Label())

@@ -95,6 +95,21 @@ func (t *tx) DropUndone(ctx context.Context, person string) error {
 	return err
 }
 
+// ActsAfter gives up to n acts after a version of the plan, in their order.
+func (t *tx) ActsAfter(ctx context.Context, version int64, n int) ([]port.Act, error) {
+	rows, err := gorm.G[actRow](t.db).Where("site_id = ? AND version > ?", t.site, version).Order("version").Limit(n).Find(ctx)
+	if err != nil {
+		return nil, wordError(err)
+	}
+	out := make([]port.Act, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
 // ActOn gives the latest act of others than a person since a version of the plan
 // that changed one of the entries, menus or trails or, if gone, took one away.
 func (t *tx) ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (port.Act, error) {

@@ -116,9 +116,10 @@ func (k *Kit) fill(t testing.TB) {
 	pool := k.pool(t, k.cluster.DSN("filled"))
 	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet()})
 	require.NoError(t, err)
-	require.NoError(t, demo.Load(context.Background(), s.App, os.DirFS(Root("demo")), func(string) {}))
+	err = demo.Load(context.Background(), s.App, os.DirFS(Root("demo")), func(string) {})
 	s.Close()
 	pool.Close()
+	require.NoError(t, err)
 	k.filled = true
 }
 

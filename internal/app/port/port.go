@@ -395,6 +395,8 @@ type PlanTx interface {
 	NextRedo(ctx context.Context, person string) (Act, error)
 	SetActState(ctx context.Context, id int64, s ActState, version int64) error
 	DropUndone(ctx context.Context, person string) error
+	// ActsAfter gives up to n acts after a version of the plan, in their order.
+	ActsAfter(ctx context.Context, version int64, n int) ([]Act, error)
 	// ActOn gives the latest act of others than a person since a version of the
 	// plan that changed one of the entries, or took one away.
 	ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (Act, error)

@@ -2,6 +2,7 @@ package studio
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"strconv"
 	"strings"
@@ -124,13 +125,14 @@ func (s *Studio) rows(r *request) error {
 	if err != nil {
 		return err
 	}
-	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, time.Now().UTC().Format(time.DateOnly), rows, names, views})
+	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, o.Site.Edition, s.app.Today(), rows, names, views})
 	return nil
 }
 
 // rowsAnswer is the whole outline as its script keeps it.
 type rowsAnswer struct {
 	Version int64           `json:"version"`
+	Edition int             `json:"edition"`
 	Today   string          `json:"today"`
 	Rows    []rowView       `json:"rows"`
 	Names   names           `json:"names"`
@@ -185,6 +187,7 @@ type actForm struct {
 	Seen      int64    `json:"seen"`
 	Do        string   `json:"do"`
 	ID        string   `json:"id"`
+	New       string   `json:"new"`
 	IDs       []string `json:"ids"`
 	Parent    string   `json:"parent"`
 	After     string   `json:"after"`
@@ -200,6 +203,9 @@ type actForm struct {
 // actAnswer tells the script what changed.
 type actAnswer struct {
 	Version int64               `json:"version"`
+	Edition int                 `json:"edition"`
+	Reload  bool                `json:"reload,omitempty"`  // too much changed to be told
+	Refused map[string]string   `json:"refused,omitempty"` // of several acts: what could not be done, by key
 	Select  string              `json:"select,omitempty"`
 	Put     []rowView           `json:"put,omitempty"`
 	Drop    []string            `json:"drop,omitempty"`
@@ -208,20 +214,30 @@ type actAnswer struct {
 	Confirm string              `json:"confirm,omitempty"`
 }
 
+func (f actForm) ask() app.PlanAct {
+	return app.PlanAct{
+		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, New: f.New, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
+		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
+	}
+}
+
 func (s *Studio) act(r *request) error {
-	var f actForm
+	var f struct {
+		actForm
+		Acts []actForm `json:"acts"` // instead of one, several that add entries
+	}
 	if err := r.json(&f); err != nil {
 		return err
 	}
-	res, err := s.app.Plan(r.ctx(), r.who, app.PlanAct{
-		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
-		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
-	})
+	if len(f.Acts) > 0 {
+		return s.several(r, f.Acts)
+	}
+	res, err := s.app.Plan(r.ctx(), r.who, f.ask())
 	if err != nil {
 		return err
 	}
 	if res.Confirm != nil {
-		html, err := s.set.Bytes("outline", "confirm", newConfirm(f, res))
+		html, err := s.set.Bytes("outline", "confirm", newConfirm(f.actForm, res))
 		if err != nil {
 			return err
 		}
@@ -229,6 +245,70 @@ func (s *Studio) act(r *request) error {
 		return nil
 	}
 	return s.answerAct(r, res)
+}
+
+// mostActs is how many acts one request may bring.
+const mostActs = 200
+
+// several does acts one after another, each for itself, and answers once: what was
+// refused is told by key.
+func (s *Studio) several(r *request, acts []actForm) error {
+	if len(acts) > mostActs {
+		return &app.Invalid{Field: "", Message: fmt.Sprintf("At most %d acts are taken at once.", mostActs)}
+	}
+	all, refused := app.PlanResult{}, map[string]string{}
+	for _, f := range acts {
+		if f.Do != "add" {
+			refused[f.Key] = "This act has to be asked for by itself."
+			continue
+		}
+		res, err := s.app.Plan(r.ctx(), r.who, f.ask())
+		if err != nil {
+			status, words := s.word(err)
+			if status >= http.StatusInternalServerError || r.ctx().Err() != nil {
+				return err // whoever sent them sends them again, under the same keys
+			}
+			refused[f.Key] = words
+			continue
+		}
+		all.Patches = append(all.Patches, res.Patches...)
+		all.ID, all.Label = res.ID, res.Label
+	}
+	if n := len(acts) - len(refused); n > 1 {
+		all.Label = fmt.Sprintf("%d entries added", n)
+	}
+	a, err := s.actAnswer(r, all)
+	if err != nil {
+		return err
+	}
+	a.Refused = refused
+	r.JSON(http.StatusOK, a)
+	return nil
+}
+
+// since tells a window what others did to the plan since it looked.
+func (s *Studio) since(r *request) error {
+	version, _ := strconv.ParseInt(r.Query("version"), 10, 64)
+	edition, _ := strconv.Atoi(r.Query("edition"))
+	since, err := s.app.Since(r.ctx(), r.who, edition, version)
+	if err != nil {
+		return err
+	}
+	switch {
+	case since.Version <= version:
+		r.Status(http.StatusNoContent)
+		return nil
+	case since.All:
+		r.JSON(http.StatusOK, actAnswer{Version: since.Version, Reload: true})
+		return nil
+	}
+	a, err := s.actAnswer(r, app.PlanResult{Patches: since.Patches})
+	if err != nil {
+		return err
+	}
+	a.Select, a.Say = "", strings.Join(since.Others, ". ")
+	r.JSON(http.StatusOK, a)
+	return nil
 }
 
 func (s *Studio) undo(r *request) error {
@@ -250,13 +330,25 @@ func (s *Studio) redo(r *request) error {
 // answerAct sends the rows that an act changed: the entries themselves, what
 // is below them, and their neighbours, whose marks may change.
 func (s *Studio) answerAct(r *request, res app.PlanResult) error {
-	o, err := s.app.Outline(r.ctx())
+	a, err := s.actAnswer(r, res)
 	if err != nil {
 		return err
 	}
+	r.JSON(http.StatusOK, a)
+	return nil
+}
+
+func (s *Studio) actAnswer(r *request, res app.PlanResult) (actAnswer, error) {
+	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return actAnswer{}, err
+	}
 	m := newRowMaker(o)
 	t := o.Trees.Next
-	a := actAnswer{Version: o.Site.PlanVersion, Select: res.ID, Say: upperFirst(res.Label) + ".", Order: map[string][]string{}}
+	a := actAnswer{Version: o.Site.PlanVersion, Edition: o.Site.Edition, Select: res.ID, Order: map[string][]string{}}
+	if res.Label != "" {
+		a.Say = upperFirst(res.Label) + "."
+	}
 	put := map[int]bool{}
 	for _, p := range res.Patches {
 		i := t.Find(p.ID)
@@ -277,8 +369,7 @@ func (s *Studio) answerAct(r *request, res app.PlanResult) error {
 			a.Put = append(a.Put, m.row(i))
 		}
 	}
-	r.JSON(http.StatusOK, a)
-	return nil
+	return a, nil
 }
 
 func (a *actAnswer) reorder(t *sitemap.Tree, parent string, put map[int]bool) {

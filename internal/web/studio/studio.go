@@ -106,6 +106,7 @@ func Routes() []Route {
 		{"GET", urls.Outline, "outline", workflow.Plan, (*Studio).outline, false},
 		{"GET", urls.Rows, "", workflow.Plan, (*Studio).rows, false},
 		{"POST", urls.Act, "", workflow.Plan, (*Studio).act, false},
+		{"GET", urls.Since, "", workflow.Plan, (*Studio).since, false},
 		{"POST", urls.Views, "", workflow.Plan, (*Studio).saveView, false},
 		{"POST", urls.Views + "/drop", "", workflow.Plan, (*Studio).dropView, false},
 		{"POST", urls.Undo, "", workflow.Plan, (*Studio).undo, false},

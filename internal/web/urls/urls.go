@@ -20,6 +20,7 @@ const (
 	Outline     = "/studio/sitemap"
 	Rows        = "/studio/sitemap/rows"
 	Act         = "/studio/sitemap/act"
+	Since       = "/studio/sitemap/since"
 	Undo        = "/studio/sitemap/undo"
 	Redo        = "/studio/sitemap/redo"
 	Alike       = "/studio/sitemap/alike"

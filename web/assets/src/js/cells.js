@@ -14,6 +14,7 @@ export function cells(view) {
   // --- the cursor ---
 
   function enter(id) {
+    state.byClick = false;
     state.col = id;
     view.draw();
   }
@@ -40,18 +41,14 @@ export function cells(view) {
       case "End": enter(shown().at(-1)); return true;
       case "Escape": leave(); return true;
       case "Enter": case "F2": edit(n, state.col); return true;
-      case "Delete": case "Backspace": clear(); return true;
-    }
-    if (e.key.length === 1 && !e.isComposing) {
-      edit(n, state.col, e.key === " " ? "" : e.key);
-      return true;
+      case "Delete": case "Backspace": if (state.byClick) return false; clear(); return true;
     }
     return false;
   }
 
   // --- editing ---
 
-  function edit(n, col, typed) {
+  function edit(n, col, typed) { // typed: what was refused before
     if (!n) return;
     if (!writable(columns[col], n)) return say(`${columns[col].label} of this entry cannot be written here.`);
     state.editing = { id: n.id, col, field: field(n, col, typed) };

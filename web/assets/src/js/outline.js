@@ -1,16 +1,17 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
-import { say, get, el, symbol } from "./say.js";
+import { say, get, el, symbol, key } from "./say.js";
 import { planner } from "./plan.js";
 import { columns, usual, kindWords, isPage, fitGrid, cellOf, sorted } from "./columns.js";
 import { cells } from "./cells.js";
 import { grab } from "./grab.js";
 import { looks, fits as fitsOnly } from "./looks.js";
+import { mergeOrder } from "./waiting.js";
 
 const ROW = 32, MARGIN = 12;
 
 const keys = [
-  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into the cells"], ["n", "add an entry after this one"],
-  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "on a closed branch open it, then go into its cells; Esc leaves them"], ["in a cell", "type or Enter to write, Tab to the next, Delete empties, Ctrl D fills down, Ctrl C and Ctrl V copy"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
+  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into the cells"], ["n", "add an entry after this one; Enter goes on to the next, Alt → and Alt ← place it"],
+  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "on a closed branch open it, then go into its cells; Esc leaves them"], ["in a cell", "Enter or F2 to write, Tab to the next, Delete empties, Ctrl D fills down, Ctrl C and Ctrl V copy"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
   ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["b", "choose it with all below"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Shift ↑ ↓", "choose several, Ctrl A all in sight"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
@@ -30,7 +31,7 @@ const wordsOf = (s) => folded(s).split(/\s+/).filter(Boolean);
 
 export function startOutline(root) {
   const url = new URL(location.href);
-  const tree = { nodes: new Map(), tops: [], version: 0, home: null };
+  const tree = { nodes: new Map(), tops: [], version: 0, edition: 0, home: null };
   const state = {
     selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
     filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null,
@@ -55,7 +56,12 @@ export function startOutline(root) {
     }
   }
 
+  // What only this window knows: being typed, on its way, or refused.
+  const isLocal = (id) => { const n = tree.nodes.get(id); return !!n && !!(n.fresh || n.waiting || n.bad); };
+  const siblingsOf = (n) => (n.p ? tree.nodes.get(n.p)?.kids || [] : tree.tops);
+
   function load(rows) {
+    const local = [...tree.nodes.values()].filter((n) => isLocal(n.id)).map((n) => ({ n, before: siblingsOf(n)[siblingsOf(n).indexOf(n.id) - 1] }));
     tree.nodes.clear();
     tree.tops = [];
     tree.home = null;
@@ -65,17 +71,28 @@ export function startOutline(root) {
       const parent = r.p && tree.nodes.get(r.p);
       (parent ? parent.kids : tree.tops).push(r.id);
     }
+    for (const { n, before } of local) putLocal(n, before);
+  }
+
+  // putLocal puts an entry that only this window knows behind a sibling.
+  function putLocal(n, before) {
+    if (tree.nodes.has(n.id) || (n.p && !tree.nodes.has(n.p))) return; // the server knows it by now, or has no place for it
+    tree.nodes.set(n.id, n);
+    n.kids = n.kids.filter(isLocal);
+    const siblings = siblingsOf(n);
+    siblings.splice(before ? siblings.indexOf(before) + 1 : 0, 0, n.id);
   }
 
   function apply(answer) {
     for (const id of answer.drop || []) tree.nodes.delete(id);
     take(answer.put || []);
     for (const [parent, ids] of Object.entries(answer.order || {})) {
-      const kept = ids.filter((id) => tree.nodes.has(id));
+      const kept = mergeOrder((parent ? tree.nodes.get(parent)?.kids : tree.tops) || [], ids.filter((id) => tree.nodes.has(id)), isLocal);
       if (!parent) tree.tops = kept;
       else if (tree.nodes.has(parent)) tree.nodes.get(parent).kids = kept;
     }
     tree.version = answer.version;
+    if (answer.edition) tree.edition = answer.edition;
   }
 
   const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
@@ -96,7 +113,7 @@ export function startOutline(root) {
     const out = [];
     const fits = fitting();
     if (state.sort) { // a plain list
-      for (const node of sorted([...tree.nodes.values()].filter((n) => n.id !== "fresh" && fits(n)), state.sort, names)) out.push({ node, depth: 1 });
+      for (const node of sorted([...tree.nodes.values()].filter((n) => !n.fresh && fits(n)), state.sort, names)) out.push({ node, depth: 1 });
     } else if (!narrowed()) {
       if (tree.home) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
       const walk = (ids, depth) => {
@@ -263,11 +280,22 @@ export function startOutline(root) {
   find.addEventListener("keydown", (e) => {
     if (e.key === "Enter" || e.key === "ArrowDown") {
       e.preventDefault();
-      const first = state.visible.find((v) => !v.faint);
-      if (first) select(first.node.id, true);
+      const first = bestFound();
+      if (first) select(first.id, true);
     }
     if (e.key === "Escape" && !find.value) scroll.focus({ preventScroll: true });
   });
+
+  // bestFound is what was meant: its title before beginnings, words and addresses, pages before references.
+  function bestFound() {
+    const q = folded(find.value.trim());
+    const rank = (n) => {
+      const t = folded(n.t), last = (n.a || "").slice((n.a || "").lastIndexOf("/") + 1);
+      const k = t === q ? 0 : t.startsWith(q) ? 1 : t.includes(" " + q) ? 2 : (n.a || "").startsWith(q) || last.startsWith(q) ? 3 : t.includes(q) ? 4 : 5;
+      return 2 * k + (n.k === "reference" ? 1 : 0);
+    };
+    return state.visible.filter((v) => !v.faint).map((v) => v.node).reduce((best, n) => (!best || rank(n) < rank(best) ? n : best), null);
+  }
 
   const headHeight = () => head.offsetHeight;
 
@@ -278,19 +306,31 @@ export function startOutline(root) {
     const to = Math.min(state.visible.length, Math.ceil((scroll.scrollTop + scroll.clientHeight) / ROW) + MARGIN);
     space.style.height = state.visible.length * ROW + "px";
     scroll.setAttribute("aria-rowcount", state.visible.length + 1);
+    // The row in which somebody types stays in the page, so that no letter and no mark is lost.
+    const typing = state.editing?.field.closest(".o-row"), at = typing ? indexOf(state.editing.id) : -1;
     const rows = [];
-    for (let i = from; i < to; i++) rows.push(rowOf(state.visible[i], i));
-    space.replaceChildren(...rows);
+    for (let i = from; i < to; i++) rows.push(i === at ? typing : rowOf(state.visible[i], i));
+    if (at >= 0 && space.contains(typing)) keepRow(typing, at, rows, at < from);
+    else space.replaceChildren(...rows);
     const sel = document.getElementById("row-" + state.selected);
     if (sel) scroll.setAttribute("aria-activedescendant", sel.id);
     else scroll.removeAttribute("aria-activedescendant");
-    if (state.editing?.field.isConnected) state.editing.field.focus();
+    if (state.editing?.field.isConnected && document.activeElement !== state.editing.field) state.editing.field.focus();
+  }
+
+  // keepRow draws the other rows around one that must not leave the page, also where it is out of sight.
+  function keepRow(row, at, rows, above) {
+    row.style.top = at * ROW + "px";
+    const k = rows.indexOf(row), before = k < 0 ? (above ? 0 : rows.length) : k;
+    for (const child of [...space.children]) if (child !== row) child.remove();
+    row.before(...rows.slice(0, before));
+    row.after(...rows.slice(k < 0 ? before : k + 1));
   }
 
   function rowOf({ node: n, depth, faint }, i) {
     const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() || state.sort ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
-      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? (state.col ? " at in-cell" : " at") : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
+      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? (state.col ? " at in-cell" : " at") : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : "") + (n.waiting ? " waiting" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
       "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
@@ -301,6 +341,7 @@ export function startOutline(root) {
     if (state.editing?.id === n.id && state.editing.col === "title") title.append(state.editing.field);
     else {
       title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
+      if (n.bad) title.append(el("span", { class: "mark-tag is-error", title: n.bad }, n.bad));
       for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag", title: m }, m));
       if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
       if (state.sort) title.append(el("span", { class: "o-note" }, wayTo(n)));
@@ -431,6 +472,7 @@ export function startOutline(root) {
   const plan = planner(root, {
     selected: () => state.selected, chosen: () => [...state.chosen], version: () => tree.version, home: () => tree.home,
     settle, reload, draw: () => draw(), run: (what, button) => run(what, button), focus: () => scroll.focus({ preventScroll: true }),
+    edition: () => tree.edition, busy: () => !!state.editing, added, refused: refuse, others,
   });
   const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
   const look = looks(root, { state, tree, names: () => names, today: () => today, refresh: (fromTop) => refresh(fromTop), go });
@@ -482,6 +524,7 @@ export function startOutline(root) {
     look.setViews(data.views);
     load(data.rows);
     tree.version = data.version;
+    tree.edition = data.edition;
     updateChecks();
   }
 
@@ -510,63 +553,159 @@ export function startOutline(root) {
 
   function rename() {
     state.col = null;
+    if (node()?.bad) return openField(node(), null, state.selected);
     cell.edit(node(), "title");
   }
 
+  // add opens the field of a new entry, after the chosen one or below it. The field is there at once; the server
+  // catches up behind it.
   function add(below) {
     const n = node();
     let parent = "", after = tree.tops.at(-1) || "";
     if (n && n.id !== tree.home) {
-      if (below) {
-        parent = n.id;
-        after = n.kids.at(-1) || "";
-        if (!isOpen(n, 1)) reveal(n.kids[0] || n.id);
-      } else {
-        parent = n.p || "";
-        after = n.id;
-      }
+      if (below && !holds(n)) return say("Entries can stand below pages and groups only.");
+      parent = below ? n.id : n.p || "";
+      after = below ? n.kids.at(-1) || "" : n.id;
     } else if (n?.id === tree.home && !below) after = "";
-    const fresh = { id: "fresh", t: "", k: "page", kids: [], p: parent };
-    tree.nodes.set("fresh", fresh);
-    const kids = parent ? tree.nodes.get(parent).kids : tree.tops;
-    kids.splice(after ? kids.indexOf(after) + 1 : 0, 0, "fresh");
-    state.col = null;
-    state.sort = "";
-    state.editing = { id: "fresh", col: "title", field: newField({ parent, after, back: state.selected }) };
-    reveal("fresh");
-    layout();
-    state.selected = "fresh";
-    const i = indexOf("fresh");
-    if (i * ROW > scroll.scrollTop + scroll.clientHeight - 80) scroll.scrollTop = i * ROW - scroll.clientHeight + 120;
-    draw();
+    openField({ id: key(), t: "", k: "page", kids: [], p: parent, fresh: true }, after, state.selected);
   }
 
-  // newField takes the title of a new entry; Enter goes on to the next one.
-  function newField(to) {
-    const field = el("input", { class: "o-edit", maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry" });
+  // openField shows the field of an entry that is not there yet, or was refused. back is what is chosen if it is left.
+  function openField(n, after, back) {
+    if (!tree.nodes.has(n.id)) {
+      tree.nodes.set(n.id, n);
+      const siblings = siblingsOf(n);
+      siblings.splice(after ? siblings.indexOf(after) + 1 : 0, 0, n.id);
+    }
+    Object.assign(state, { col: null, sort: "", chosen: new Set(), editing: { id: n.id, col: "title", field: newField(n, back) }, selected: n.id });
+    reveal(n.id);
+    layout();
+    draw();
+    const top = indexOf(n.id) * ROW, seen = scroll.clientHeight - headHeight();
+    if (top < scroll.scrollTop || top + 2 * ROW > scroll.scrollTop + seen) {
+      scroll.scrollTop = Math.max(0, top - Math.floor(seen / 2));
+      draw();
+    }
+    catchUp();
+  }
+
+  // catchUp does what can wait until nobody types for a moment.
+  let catchTimer;
+  function catchUp() {
+    clearTimeout(catchTimer);
+    catchTimer = setTimeout(() => {
+      drawFilters();
+      remember();
+      showFacts();
+    }, 400);
+  }
+
+  // newField takes the title of an entry; Enter goes on to the next one, Alt and arrows place it.
+  function newField(n, back) {
+    const field = el("input", { class: "o-edit", maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry", value: n.t, autocomplete: "off" });
     let over = false;
     const end = (save, again) => {
       if (over) return;
       over = true;
       const value = field.value.trim();
       state.editing = null;
-      tree.nodes.delete("fresh");
-      for (const kids of [tree.tops, ...[...tree.nodes.values()].map((m) => m.kids)]) {
-        const i = kids.indexOf("fresh");
-        if (i >= 0) kids.splice(i, 1);
-      }
-      state.selected = to.back;
-      refresh();
-      if (save && value) act({ do: "add", parent: to.parent, after: to.after, value }).then(() => { if (again) add(false); });
-      if (!again) scroll.focus({ preventScroll: true });
+      if (!save || !value) return dropLocal(n, back);
+      send(n, value);
+      if (again) return openField({ id: key(), t: "", k: "page", kids: [], p: n.p, fresh: true }, n.id, n.id);
+      layout();
+      draw();
+      catchUp();
     };
+    const home = () => scroll.focus({ preventScroll: true });
     field.addEventListener("keydown", (e) => {
       e.stopPropagation();
-      if (e.key === "Enter") { e.preventDefault(); end(true, field.value.trim() !== ""); }
-      if (e.key === "Escape") end(false);
+      if (e.isComposing) return;
+      const side = e.altKey && { ArrowRight: 1, ArrowLeft: -1 }[e.key];
+      if (side || e.key === "Enter") e.preventDefault();
+      if (side) place(n, side);
+      if (e.key === "Enter") { end(true, field.value.trim() !== ""); if (!state.editing) home(); }
+      if (e.key === "Escape") { end(false); home(); }
     });
     field.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== field && document.hasFocus() && field.isConnected) end(true); }, 80));
     return field;
+  }
+
+  // place makes a new entry the last below the sibling before it, or puts it after its parent.
+  function place(n, side) {
+    const siblings = siblingsOf(n), at = siblings.indexOf(n.id);
+    if (side > 0) {
+      const above = tree.nodes.get(siblings[at - 1]);
+      if (!above || !holds(above)) return say("There is no entry before it to stand below.");
+      siblings.splice(at, 1);
+      above.kids.push(n.id);
+      n.p = above.id;
+    } else {
+      const parent = tree.nodes.get(n.p);
+      if (!parent) return say("It stands at the top.");
+      siblings.splice(at, 1);
+      n.p = parent.p || "";
+      const to = siblingsOf(n);
+      to.splice(to.indexOf(parent.id) + 1, 0, n.id);
+    }
+    reveal(n.id);
+    layout();
+    const depth = state.visible[indexOf(n.id)]?.depth || 1, row = state.editing.field.closest(".o-row");
+    row.setAttribute("aria-level", depth);
+    row.querySelector(".o-title").style.paddingLeft = 8 + (depth - 1) * 22 + "px";
+    draw();
+  }
+
+  // send asks the server for an entry that stands in its place already.
+  function send(n, value) {
+    Object.assign(n, { t: value, fresh: false, bad: null, waiting: true, s: "on its way", f: undefined });
+    const parent = tree.nodes.get(n.p);
+    if (parent?.bad) return refuse({ new: n.id }, `“${parent.t}”, above it, was refused.`);
+    const siblings = siblingsOf(n), before = siblings.slice(0, siblings.indexOf(n.id)).filter((id) => !tree.nodes.get(id)?.bad);
+    act({ do: "add", new: n.id, parent: n.p || "", after: before.at(-1) || "", value });
+  }
+
+  // added takes up what the server made of entries that were sent; whoever types is left alone.
+  function added(answer, forms) {
+    apply(answer);
+    for (const form of forms) {
+      const n = tree.nodes.get(form.new);
+      if (n) n.waiting = false;
+    }
+    layout();
+    draw();
+    updateChecks();
+    catchUp();
+    if (answer.say && !state.editing) say(answer.say);
+  }
+
+  // refuse tells at its row why an entry is not there: Enter tries again, Delete gives it up.
+  function refuse(form, words) {
+    const n = tree.nodes.get(form.new);
+    if (n) Object.assign(n, { waiting: false, bad: words, s: "" });
+    draw();
+    say(`“${n?.t || form.value}” was not added: ${words}`, true);
+  }
+
+  function dropLocal(n, back) {
+    const siblings = siblingsOf(n);
+    siblings.splice(siblings.indexOf(n.id), 1);
+    tree.nodes.delete(n.id);
+    state.selected = tree.nodes.has(back) ? back : siblings[0] || n.p || tree.home || tree.tops[0];
+    refresh();
+    catchUp();
+  }
+
+  // others takes up what somebody else did.
+  function others(answer) {
+    const gone = state.editing && (answer.drop || []).includes(state.editing.id);
+    if (gone) say(`The entry that you write in was removed by somebody else. Your text: ${state.editing.field.value}`, true);
+    apply(answer);
+    if (gone) state.editing = null;
+    updateChecks();
+    layout();
+    if (!tree.nodes.has(state.selected)) state.selected = state.visible[0]?.node.id || tree.home || tree.tops[0];
+    draw();
+    catchUp();
   }
 
   // --- keys, mouse ---
@@ -582,6 +721,7 @@ export function startOutline(root) {
       case "paste": return askPaste();
       case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
       case "choose-none": return select(state.selected, true);
+      case "remove": if (node()?.bad) return dropLocal(node()); break;
       case "in": case "out": case "up": case "down": return stepTree(what);
       case "choose-below": return chooseBelow();
     }
@@ -689,6 +829,7 @@ export function startOutline(root) {
     if (!row || e.target.closest("input, select")) return;
     if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
     state.col = e.target.closest(".can")?.dataset.col || null;
+    state.byClick = true; // letters and Delete are for the row then
     if (e.shiftKey) return chooseTo(row.dataset.id);
     if (e.ctrlKey || e.metaKey) return chooseAlso(row.dataset.id);
     if (plan.pending() && plan.pending().id !== row.dataset.id) dropPending();
@@ -705,9 +846,11 @@ export function startOutline(root) {
       return;
     }
     if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
+    for (const form of plan.takeUp()) putLocal({ id: form.new, t: form.value, k: "page", kids: [], p: form.parent, waiting: true, s: "on its way" }, form.after);
     build();
     if (state.selected && !narrowed() && !state.sort) reveal(state.selected);
     refresh();
     if (state.selected) { select(state.selected, true); showFacts(); }
+    plan.watch();
   })();
 }

@@ -2,11 +2,14 @@
 // and the map share. A view says what is chosen and how it shows an answer.
 import { say, post, fragment, key } from "./say.js";
 import { suggest } from "./suggest.js";
+import { runOf, pause, onThisComputer } from "./waiting.js";
 
 // view: selected(), chosen() the ids acted on, version(), home(), settle(answer), reload(), draw(),
-// focus(), run(what, button) for a button beside.
+// focus(), run(what, button) for a button beside; busy() while somebody types; added(answer, forms) and refused(form, words)
+// where entries are added.
 export function planner(root, view) {
-  let queue = Promise.resolve(), pending = null, besideTimer, besideTurn = 0, shelfTimer;
+  const waiting = [], computer = onThisComputer(root.dataset.person || "");
+  let working = false, again = null, pending = null, besideTimer, besideTurn = 0, shelfTimer;
   const box = () => document.getElementById("beside");
   const many = () => view.chosen().length > 1;
   const on = () => (many() ? { ids: view.chosen() } : { id: view.selected() });
@@ -15,7 +18,7 @@ export function planner(root, view) {
     clearTimeout(besideTimer);
     besideTimer = setTimeout(async () => {
       const id = view.selected(), mine = ++besideTurn;
-      if (!id || pending) return;
+      if (!id || pending || view.busy?.()) return;
       const facts = await fragment(root.dataset.beside + (many() ? "?many=" + view.chosen().length + (view.chosen().length === 2 ? "&of=" + view.chosen().map(encodeURIComponent).join("&of=") : "") : "?id=" + encodeURIComponent(id)));
       if (facts === null || mine !== besideTurn || pending) return;
       if (document.activeElement?.id === "move-find" && (many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id)) return; // somebody is about to move this
@@ -23,6 +26,7 @@ export function planner(root, view) {
       box().innerHTML = facts;
       wireFacts();
       if (within && kept) document.getElementById(kept)?.focus();
+      offerAgain(id);
     }, 90);
   }
 
@@ -32,7 +36,10 @@ export function planner(root, view) {
         suggest(field, root.dataset.find, () => ({ only: "page", not: view.selected() }), (item) => act({ do: "fact", field: "target", id: view.selected(), value: item.id }));
         continue;
       }
-      field.addEventListener("change", () => act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value: field.value }));
+      field.addEventListener("change", async () => {
+        const value = field.value, id = view.selected();
+        if (await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value }) === null) again = { id, field: field.id, value };
+      });
     }
     for (const button of box().querySelectorAll("[data-do]")) button.addEventListener("click", () => view.run(button.dataset.do, button));
     const find = box().querySelector("#move-find");
@@ -42,9 +49,20 @@ export function planner(root, view) {
     }
   }
 
+  // offerAgain puts what was typed and refused back into its field.
+  function offerAgain(id) {
+    const field = again?.id === id && document.getElementById(again.field);
+    if (!field) return;
+    if (field.value !== again.value) {
+      field.value = again.value;
+      field.setAttribute("aria-invalid", "true");
+    }
+    again = null;
+  }
+
   function moveBelow(parent) {
     if (parent === view.home()) parent = "";
-    act({ do: "move", ...on(), parent, last: true });
+    act({ do: "move", ...on(), parent, last: true }).then(() => pending || view.focus());
   }
 
   function askMove() {
@@ -52,7 +70,95 @@ export function planner(root, view) {
     if (to) { to.hidden = false; to.querySelector("input").focus(); }
   }
 
-  const act = (form) => (queue = queue.then(() => perform(form)).catch(() => {}));
+  // act asks for one act. Acts are done in their order; entries to be added go several at a time, and wait on this
+  // computer until the server has them.
+  function act(form) {
+    return new Promise((resolve) => {
+      waiting.push({ form: { key: key(), ...form }, resolve });
+      keep();
+      work();
+    });
+  }
+  const later = (run) => new Promise((resolve) => { waiting.push({ run, resolve }); work(); });
+  const isAdding = (item) => item.form?.do === "add" && item.form.new;
+  const keep = () => computer.write(waiting.filter(isAdding).map((item) => item.form));
+
+  async function work() {
+    if (working) return;
+    working = true;
+    while (waiting.length) {
+      const items = runOf(waiting);
+      if (isAdding(items[0])) await performAdds(items);
+      else {
+        const [item] = items, done = await (item.run ? item.run() : perform(item.form)).catch(() => null);
+        waiting.splice(waiting.indexOf(item), 1);
+        item.resolve(done);
+      }
+      keep();
+    }
+    working = false;
+  }
+
+  // performAdds sends entries until the server has answered, under the same keys, so that none is added twice.
+  async function performAdds(items) {
+    for (let n = 0; ; n++) {
+      let answer = null, words = "";
+      try {
+        answer = await post(root.dataset.act, { acts: items.map((item) => ({ ...item.form, seen: view.version() })) });
+      } catch (problem) {
+        if (problem.status === undefined || problem.status >= 500 || problem.status === 401) {
+          const many = waiting.filter(isAdding).length;
+          say(problem.status === 401 ? problem.message : `Not connected. ${many === 1 ? "1 new entry waits" : many + " new entries wait"} on this computer.`, true);
+          await new Promise((go) => setTimeout(go, pause(n)));
+          continue;
+        }
+        words = problem.message;
+      }
+      const refused = Object.fromEntries(items.filter((item) => words || answer.refused?.[item.form.key]).map((item) => [item.form.key, words || answer.refused[item.form.key]]));
+      const done = items.filter((item) => !(item.form.key in refused));
+      waiting.splice(0, items.length);
+      if (answer) await view.added(answer, done.map((item) => item.form));
+      for (const item of items) {
+        if (item.form.key in refused) view.refused(item.form, refused[item.form.key]);
+        item.resolve(item.form.key in refused ? null : answer);
+      }
+      if (n > 0) say("Connected again; all is with the server.");
+      updateShelf();
+      return;
+    }
+  }
+
+  // What was left on this computer by a window that was closed too early.
+  function takeUp() {
+    const forms = computer.read();
+    for (const form of forms) waiting.push({ form, resolve() {} });
+    if (forms.length) work();
+    return forms;
+  }
+
+  // Others' acts come in while nothing of one's own is on its way.
+  async function watch() {
+    for (;;) {
+      await new Promise((go) => setTimeout(go, 1400));
+      if (!root.isConnected) return;
+      if (document.hidden || working || pending) continue;
+      const answer = await news();
+      if (!answer || working || pending) continue;
+      if (answer.reload) await view.reload();
+      else await view.others(answer);
+      if (answer.say) say(answer.say);
+      showFacts();
+      updateShelf();
+    }
+  }
+  const news = async () => {
+    try {
+      const answer = await fetch(`${root.dataset.since}?version=${view.version()}&edition=${view.edition()}`, { headers: { Accept: "application/json" } });
+      return answer.status === 200 ? await answer.json() : null;
+    } catch {
+      return null; // the next time tells
+    }
+  };
 
   async function perform(form) {
     pending = null;
@@ -97,7 +203,7 @@ export function planner(root, view) {
     box().querySelector("[data-confirm-yes]").addEventListener("click", confirmPending);
     box().querySelector("[data-confirm-no]").addEventListener("click", leavePending);
     box().querySelector("[data-confirm-yes]").focus();
-    say("Look at what this does, then confirm it or leave it.");
+    say("Check what this changes, then confirm or cancel.");
   }
   box().addEventListener("keydown", (e) => { if (pending && e.key === "Escape") leavePending(); });
 
@@ -110,7 +216,7 @@ export function planner(root, view) {
     view.draw();
     showFacts();
     view.focus();
-    say("Left as it was.");
+    say("Cancelled; nothing was changed.");
   }
 
   async function stepBack(what) {
@@ -135,10 +241,10 @@ export function planner(root, view) {
     }
     return false;
   }
-  const stepBackNext = (what) => (queue = queue.then(() => stepBack(what)));
+  const stepBackNext = (what) => later(() => stepBack(what));
 
   return {
-    act, on, run, many, showFacts, updateShelf, askMove,
+    act, on, run, many, showFacts, updateShelf, askMove, takeUp, watch,
     pending: () => pending, dropPending: () => { pending = null; }, confirmPending, leavePending,
   };
 }
