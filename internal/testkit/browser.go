@@ -133,12 +133,22 @@ func (tab *Tab) SignIn(login string) {
 	wait()
 }
 
-// Until waits for a JavaScript expression to be true.
+// Until waits for a JavaScript expression to be true. One that cannot be computed
+// yet, because the page is on its way, is tried again like one that is false.
 func (tab *Tab) Until(js string) {
 	tab.t.Helper()
-	err := tab.Timeout(20 * time.Second).Wait(rod.Eval("() => !!(" + js + ")"))
-	require.NoError(tab.t, err, "waited for: %s", js)
+	last := error(nil)
+	for end := time.Now().Add(waitFor); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		ok, err := tab.Timeout(5 * time.Second).Eval("() => { try { return !!(" + js + ") } catch { return false } }")
+		if last = err; err == nil && ok.Value.Bool() {
+			return
+		}
+	}
+	require.Fail(tab.t, "waited in vain", "for: %s (%v)", js, last)
 }
+
+// waitFor is how long a test waits for what is to be seen.
+const waitFor = 30 * time.Second
 
 // Shot writes a picture of what is in sight.
 func (tab *Tab) Shot(path string) {

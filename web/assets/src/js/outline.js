@@ -827,6 +827,7 @@ export function startOutline(root) {
   function onClick(e) {
     const row = e.target.closest(".o-row");
     if (!row || e.target.closest("input, select")) return;
+    if (e.detail > 1 && row.dataset.id === state.selected) return; // the row stays for the double click that follows
     if (e.target.closest("[data-twist]") && tree.nodes.get(row.dataset.id).kids.length) return toggle(row.dataset.id);
     state.col = e.target.closest(".can")?.dataset.col || null;
     state.byClick = true; // letters and Delete are for the row then
@@ -850,7 +851,10 @@ export function startOutline(root) {
     build();
     if (state.selected && !narrowed() && !state.sort) reveal(state.selected);
     refresh();
-    if (state.selected) { select(state.selected, true); showFacts(); }
+    if (state.selected) {
+      select(state.selected, [document.body, null].includes(document.activeElement)); // unless somebody types elsewhere by now
+      showFacts();
+    }
     plan.watch();
   })();
 }

@@ -27,6 +27,7 @@ export function planner(root, view) {
       wireFacts();
       if (within && kept) document.getElementById(kept)?.focus();
       offerAgain(id);
+      if (moving) askMove();
     }, 90);
   }
 
@@ -65,9 +66,12 @@ export function planner(root, view) {
     act({ do: "move", ...on(), parent, last: true }).then(() => pending || view.focus());
   }
 
+  // askMove opens the field for where to move to, as soon as the facts of what is chosen are there.
+  let moving = false;
   function askMove() {
-    const to = document.querySelector("[data-move-to]");
-    if (to) { to.hidden = false; to.querySelector("input").focus(); }
+    const of = box().querySelector(many() ? "[data-many]" : "[data-entry]"), to = box().querySelector("[data-move-to]");
+    moving = !of || (!many() && of.dataset.entry !== view.selected());
+    if (!moving && to) { to.hidden = false; to.querySelector("input").focus(); }
   }
 
   // act asks for one act. Acts are done in their order; entries to be added go several at a time, and wait on this
