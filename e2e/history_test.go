@@ -116,7 +116,7 @@ func publishWhatGoes(t *testing.T, c *client) {
 }
 
 // publishChosen publishes the planned changes of the keys that choose wants.
-func publishChosen(t *testing.T, c *client, choose func(key string) bool) {
+func publishChosen(t testing.TB, c *client, choose func(key string) bool) {
 	v := c.publishForm("a step of the history", choose)
 	status, page := c.form("/studio/edition/publish", v)
 	require.Equal(t, 303, status, string(page))

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"os"
 	"testing"
+	"time"
 
 	"candlepath/internal/testkit"
 )
@@ -11,6 +12,12 @@ import (
 var (
 	kit     testkit.Kit
 	browser testkit.Browser
+)
+
+// How long tests wait for what has to come, and how often they look.
+const (
+	waitFor = 30 * time.Second
+	tick    = 50 * time.Millisecond
 )
 
 func TestMain(m *testing.M) {

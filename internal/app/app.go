@@ -25,6 +25,7 @@ type App struct {
 	checked atomic.Pointer[Checked]
 	reach   atomic.Pointer[keptReach]
 	trees   atomic.Pointer[cachedTrees]
+	summary atomic.Pointer[keptNext]
 	hashing *gate
 	reading chan struct{} // holds one for each file that is read
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"candlepath/internal/app/port"
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
@@ -23,6 +24,22 @@ func (a *App) Planned(ctx context.Context, who port.Person) (t port.Trees, err e
 		return nil
 	})
 	return t, err
+}
+
+// PageAt gives the page of Next that is at an address as it is written, or was in
+// Live; sitemap.None where there is none.
+func PageAt(trees port.Trees, written string) int {
+	normal, err := address.Normal(written)
+	if err != nil {
+		return sitemap.None
+	}
+	if i := trees.Next.PageAt(normal); i != sitemap.None {
+		return i
+	}
+	if i := trees.Live.PageAt(normal); i != sitemap.None {
+		return trees.Next.Find(trees.Live.Ref(i).ID)
+	}
+	return sitemap.None
 }
 
 // MenuAct is one act on a menu of Next.

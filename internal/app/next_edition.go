@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/change"
@@ -112,6 +113,43 @@ func (a *App) loadPlanned(ctx context.Context, tx port.Tx, n *NextEdition) error
 		}
 	}
 	return nil
+}
+
+// keptNext is the next edition as every screen tells of it, as long as nothing of
+// it changes.
+type keptNext struct {
+	of   string
+	at   time.Time
+	next NextEdition
+}
+
+// nextKept is how long it is kept at most: visits bear on it, too.
+const nextKept = 30 * time.Second
+
+// Summary is the next edition with all that is planned, as every screen tells of
+// it. It is computed once for all, and must not be changed.
+func (a *App) Summary(ctx context.Context, who port.Person) (NextEdition, error) {
+	var n NextEdition
+	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
+		if err := may(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		stamp, err := tx.WorkStamp(ctx)
+		if err != nil {
+			return err
+		}
+		of := fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, stamp)
+		if kept := a.summary.Load(); kept != nil && kept.of == of && a.now().Sub(kept.at) < nextKept {
+			n = kept.next
+			n.Site = s
+			return nil
+		}
+		if n, err = a.next(ctx, tx, s, port.Person{}, Select{}); err == nil {
+			a.summary.Store(&keptNext{of, a.now(), n})
+		}
+		return err
+	})
+	return n, err
 }
 
 func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person, sel Select) (NextEdition, error) {

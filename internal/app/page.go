@@ -50,8 +50,9 @@ type Newest struct {
 // LockAsk is what a window says with its sign of life.
 type LockAsk struct {
 	Window  string
-	Force   bool // take the lock from whoever has it
-	Reading bool // the window has not got it, and begins from the newest text when it gets it
+	Was     string // the window before it was reloaded, or empty
+	Force   bool   // take the lock from whoever has it
+	Reading bool   // the window has not got it, and begins from the newest text when it gets it
 }
 
 // OpenPage loads a page for editing and takes its lock if it is free.
@@ -73,7 +74,7 @@ func (a *App) OpenPage(ctx context.Context, who port.Person, entry, window strin
 		} else if !errors.Is(err, port.ErrNotFound) {
 			return err
 		}
-		v.Lock, err = a.takeLock(ctx, tx, who, entry, window, false)
+		v.Lock, err = a.takeLock(ctx, tx, who, entry, LockAsk{Window: window})
 		return err
 	})
 	return v, err
@@ -137,12 +138,12 @@ func templateOf(list []content.Template, key string) content.Template {
 
 // takeLock takes or keeps a page's lock for a window. By force it is taken
 // from whoever has it.
-func (a *App) takeLock(ctx context.Context, tx port.Tx, who port.Person, entry, window string, force bool) (LockState, error) {
+func (a *App) takeLock(ctx context.Context, tx port.Tx, who port.Person, entry string, ask LockAsk) (LockState, error) {
 	l, err := lockOf(ctx, tx, entry)
 	if err != nil {
 		return LockState{}, err
 	}
-	l, mine := l.Take(who.ID, window, a.now(), force)
+	l, mine := l.TakeAfter(who.ID, ask.Window, ask.Was, a.now(), ask.Force)
 	if !mine {
 		people, err := peopleByID(ctx, tx)
 		return LockState{Holder: people[l.Person].Name, Self: l.Person == who.ID, Since: l.Taken}, err
@@ -168,7 +169,7 @@ func (a *App) KeepLock(ctx context.Context, who port.Person, entry string, ask L
 			return err
 		}
 		var err error
-		if st, err = a.takeLock(ctx, tx, who, entry, ask.Window, ask.Force); err != nil || !st.Mine || !ask.Reading {
+		if st, err = a.takeLock(ctx, tx, who, entry, ask); err != nil || !st.Mine || !ask.Reading {
 			return err
 		}
 		var v PageView

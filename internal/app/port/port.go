@@ -410,6 +410,9 @@ type PlanTx interface {
 	Releases(ctx context.Context) ([]ReleasedAddress, error)
 	PutRelease(ctx context.Context, r ReleasedAddress) error
 	DropRelease(ctx context.Context, address string) error
+	// WorkStamp differs whenever something did of what the next edition would hold,
+	// beside the plan itself.
+	WorkStamp(ctx context.Context) (string, error)
 	EverAnswered(ctx context.Context, address string) (bool, error)
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error

@@ -16,11 +16,8 @@ var ErrNotTwoPages = errors.New("this takes two different pages, and the home pa
 // removed; with asReference it stays where it is, as a reference to kept.
 func (t *Tree) Join(kept, gone string, asReference bool) (*Tree, error) {
 	k, g := t.Find(kept), t.Find(gone)
-	switch {
-	case k == None || g == None:
-		return nil, ErrNoEntry
-	case k == g || g == t.home || !t.entries[k].Kind.IsPage() || !t.entries[g].Kind.IsPage():
-		return nil, ErrNotTwoPages
+	if err := t.joinable(k, g); err != nil {
+		return nil, err
 	}
 	next, err := t, error(nil)
 	if t.Contains(g, k) {
@@ -59,6 +56,17 @@ func (t *Tree) Join(kept, gone string, asReference bool) (*Tree, error) {
 	return next.Change(gone, func(e *Entry) {
 		e.Kind, e.Target, e.Slug, e.Fixed, e.Withdrawn, e.Source = Reference, kept, "", "", false, ""
 	})
+}
+
+// joinable says why a page cannot be taken into another.
+func (t *Tree) joinable(kept, gone int) error {
+	switch {
+	case kept == None || gone == None:
+		return ErrNoEntry
+	case kept == gone || gone == t.home || !t.entries[kept].Kind.IsPage() || !t.entries[gone].Kind.IsPage():
+		return ErrNotTwoPages
+	}
+	return nil
 }
 
 // lastBelow is the spot behind all that is below an entry, or the top where that

@@ -75,22 +75,18 @@ func (t *Tree) freed(i int) (Mend, bool) {
 // referred makes an entry a reference to the earlier one with the same title or
 // source.
 func (t *Tree) referred(rule Rule, i int) (Mend, bool) {
-	key := func(e *Entry) string {
-		switch {
-		case rule == SameSource && e.Kind == Carried:
-			return e.Source
-		case rule == SameTitle && e.Kind != Reference:
-			return titleKey(e.Title)
-		}
-		return ""
+	e, first := &t.entries[i], None
+	switch {
+	case rule == SameSource && e.Kind == Carried && e.Source != "":
+		first = slices.IndexFunc(t.entries[:i], func(o Entry) bool { return o.Kind == Carried && o.Source == e.Source })
+	case rule == SameTitle && e.Kind != Reference:
+		first = lookup(t.named(), titleKey(e.Title))
 	}
-	want := key(&t.entries[i])
-	first := slices.IndexFunc(t.entries[:i], func(e Entry) bool { return want != "" && key(&e) == want })
-	if first < 0 {
+	if first < 0 || first >= i {
 		return Mend{}, false
 	}
 	kept, gone := t.entries[first].ID, t.entries[i].ID
-	if _, err := t.Join(kept, gone, true); err != nil || t.Contains(i, first) {
+	if t.joinable(first, i) != nil || t.Contains(i, first) {
 		return Mend{}, false
 	}
 	return Mend{"Make it a reference to the other", "is a reference now", func() (*Tree, error) { return t.Join(kept, gone, true) }}, true

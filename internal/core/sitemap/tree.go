@@ -28,6 +28,7 @@ type Tree struct {
 	claims  func() map[string]int32
 	served  func() map[string]int32
 	clashes func() []Clash
+	named   func() map[string]int32 // the first entry of each title, by titleKey
 }
 
 // Clash is two entries that claim the same address.
@@ -81,6 +82,14 @@ func New(entries []Entry) (*Tree, error) {
 	t.claims = sync.OnceValue(func() map[string]int32 { return t.index(func(i int) string { return t.claim[i] }) })
 	t.served = sync.OnceValue(func() map[string]int32 { return t.index(t.Served) })
 	t.clashes = sync.OnceValue(t.findClashes)
+	t.named = sync.OnceValue(func() map[string]int32 {
+		return t.index(func(i int) string {
+			if t.entries[i].Kind == Reference {
+				return ""
+			}
+			return titleKey(t.entries[i].Title)
+		})
+	})
 	return t, nil
 }
 

@@ -17,7 +17,16 @@ func (l Lock) Held(now time.Time) bool { return l.Window != "" && now.Sub(l.Seen
 // Take gives the lock to a window, or renews it, unless another window holds
 // it; by force it is taken from whoever has it.
 func (l Lock) Take(person, window string, now time.Time, force bool) (Lock, bool) {
+	return l.TakeAfter(person, window, "", now, force)
+}
+
+// TakeAfter is Take for a window that was reloaded: what the window had before, it
+// has again.
+func (l Lock) TakeAfter(person, window, was string, now time.Time, force bool) (Lock, bool) {
 	switch {
+	case l.Held(now) && was != "" && l.Window == was && l.Person == person:
+		l.Window, l.Seen = window, now
+		return l, true
 	case l.Held(now) && l.Window == window:
 		l.Seen = now
 		return l, true

@@ -43,6 +43,18 @@ func TestLock(t *testing.T) {
 	}
 }
 
+func TestAReloadedWindowHasWhatItHad(t *testing.T) {
+	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+	held := workflow.Lock{Person: "ines", Window: "a", Taken: noon, Seen: noon}
+	l, mine := held.TakeAfter("ines", "b", "a", noon.Add(time.Second), false)
+	require.True(t, mine)
+	require.Equal(t, workflow.Lock{Person: "ines", Window: "b", Taken: noon, Seen: noon.Add(time.Second)}, l)
+	_, mine = held.TakeAfter("marta", "b", "a", noon.Add(time.Second), false)
+	require.False(t, mine, "nobody else's")
+	_, mine = held.TakeAfter("ines", "b", "c", noon.Add(time.Second), false)
+	require.False(t, mine, "another window took it over meanwhile")
+}
+
 func TestOnlyTheHolderCanHaveSaved(t *testing.T) {
 	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 	l := workflow.Lock{Person: "ines", Window: "a", Taken: noon, Seen: noon}

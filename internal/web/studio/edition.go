@@ -122,7 +122,7 @@ func (s *Studio) editionPage(r *request, status int, form *app.ChoiceForm, probl
 	if err != nil {
 		return err
 	}
-	all, err := s.app.LookAhead(r.ctx(), r.who, app.Select{})
+	all, err := s.app.Summary(r.ctx(), r.who)
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"strings"
 
+	"candlepath/internal/app"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/sitemap"
@@ -19,11 +20,21 @@ type foundView struct {
 	URL     string `json:"url"`
 }
 
-// find is the type-ahead: entries of Next by title, address or topic.
+// find is the type-ahead: entries of Next by title, address or topic; or the page at
+// an address of Next or Live.
 func (s *Studio) find(r *request) error {
-	next, _, err := s.app.TakeOut(r.ctx(), r.who, false)
+	trees, err := s.app.Planned(r.ctx(), r.who)
 	if err != nil {
 		return err
+	}
+	next := trees.Next
+	if at := r.Query("at"); at != "" {
+		found := []foundView{}
+		if i := app.PageAt(trees, at); i != sitemap.None {
+			found = append(found, newFound(next, i))
+		}
+		r.JSON(http.StatusOK, map[string]any{"found": found})
+		return nil
 	}
 	only := r.Query("only")
 	found := match.Find(next, r.Query("q"), 12, func(i int) bool {

@@ -82,7 +82,7 @@ var stopNames = []string{"Sitemap", "Menus & tiles", "Pages", "Addresses", "Edit
 // frameFor builds the frame of a screen, and hands over what it computed of
 // the next edition.
 func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, app.NextEdition, error) {
-	next, err := s.app.LookAhead(r.ctx(), r.who, app.Select{})
+	next, err := s.app.Summary(r.ctx(), r.who)
 	if err != nil {
 		return frame{}, next, err
 	}

@@ -182,6 +182,7 @@ type pageData struct {
 	FindURL string                     `json:"find"`
 	Titles  map[string]string          `json:"titles"`
 	Symbols []string                   `json:"symbols"`
+	Hosts   []string                   `json:"hosts"` // the site's own
 }
 
 type lockView struct {
@@ -209,18 +210,18 @@ func (s *Studio) page(r *request) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.newPageView(f, pv, id, window)
+	v, err := s.newPageView(f, pv, id, window, append([]string{}, r.site.Hosts...))
 	if err != nil {
 		return err
 	}
 	return s.show(r, http.StatusOK, "page", v)
 }
 
-func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageView, error) {
+func (s *Studio) newPageView(f frame, pv app.PageView, id, window string, hosts []string) (pageView, error) {
 	v := pageView{
 		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
 		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
-		HasDraft: pv.Base > 0 && pv.HasLive && pv.Lock.Mine, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
+		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
 	}
 	if src := pv.Source; src != nil {
 		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), at(src.At), src.Lost}
@@ -237,7 +238,7 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string) (pageV
 	data := pageData{
 		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: pv.Content.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
 		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
-		KeptURL: urls.OfPage(id, "kept"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{},
+		KeptURL: urls.OfPage(id, "kept"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
 	}
 	for _, k := range pv.Kept {
 		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})
@@ -349,6 +350,7 @@ func (s *Studio) savePage(r *request) error {
 
 type lockForm struct {
 	Window  string `json:"window"`
+	Was     string `json:"was"`
 	Force   bool   `json:"force"`
 	Reading bool   `json:"reading"`
 	ID      string `json:"id"`
@@ -359,7 +361,7 @@ func (s *Studio) lockPage(r *request) error {
 	if err := r.json(&f); err != nil {
 		return err
 	}
-	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), app.LockAsk{Window: f.Window, Force: f.Force, Reading: f.Reading})
+	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), app.LockAsk{Window: f.Window, Was: f.Was, Force: f.Force, Reading: f.Reading})
 	if err != nil {
 		return err
 	}

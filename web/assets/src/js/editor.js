@@ -144,11 +144,20 @@ function met(body) {
   compare({ mine: structuredClone(page), theirs: body.theirs, by: body.by, at: body.at, version: body.version, keptId: body.kept, why });
 }
 
+// A window that was reloaded goes on where it was: this tab had the page open before, and no other window answers for it.
+// A tab that was doubled finds the first one alive, and reads.
+const tab = `candlepath:window:${data.entry}`, before = sessionStorage.getItem(tab), line = new BroadcastChannel("candlepath:windows");
+line.onmessage = (e) => { if (e.data.ask === data.window && !leaving) line.postMessage({ alive: data.window }); };
+sessionStorage.setItem(tab, data.window);
+
 // --- the lock ---
 
 const note = document.getElementById("lock-note");
+let waiting = !lock.mine && lock.self && !!before; // for what this tab had before
+setTimeout(() => { waiting = false; drawLock(); }, 1500);
 function drawLock() {
-  note.hidden = lock.mine || !!clash;
+  document.getElementById("give-up")?.toggleAttribute("hidden", !lock.mine || !!clash);
+  note.hidden = lock.mine || !!clash || waiting;
   if (note.hidden) return;
   const since = lock.since ? " since " + new Date(lock.since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" }) : "";
   const who = lock.self ? "You have this page open in another window" : `${lock.holder || "Somebody"} has this page open`;
@@ -191,12 +200,23 @@ async function beat() {
     else lock = l;
     drawLock();
   } catch { /* the next beat tells */ }
-  beating = setTimeout(beat, soon.shift() || 12000);
+  beating = setTimeout(beat, 12000);
 }
-// The window that was open before this one, as on a reload, gives the lock back
-// in a moment.
-const soon = lock.mine || !lock.self ? [] : [300, 1000, 3000];
-beating = setTimeout(beat, soon.shift() || 12000);
+async function goOn() {
+  if (lock.mine || !lock.self || !before || (await answers(before))) return;
+  try {
+    const l = await post(data.lockUrl, { window: data.window, was: before, reading: true });
+    if (l.mine) become(l);
+  } catch { /* the next beat tells */ }
+}
+const answers = (window) => new Promise((done) => {
+  const ear = new BroadcastChannel("candlepath:windows");
+  const end = (alive) => { ear.close(); done(alive); };
+  ear.onmessage = (e) => { if (e.data.alive === window) end(true); };
+  ear.postMessage({ ask: window });
+  setTimeout(() => end(false), 200);
+});
+beating = setTimeout(beat, 12000);
 
 // --- fields and blocks ---
 
@@ -255,7 +275,7 @@ function drawBlock(slot, blocks, b, i) {
     box.append(head, drawTiles(slot, b));
     return box;
   }
-  const text = makeText({ text: b.text, label: names[b.type], findURL: data.find, editable, changed: (t) => { b.text = t; changed(); } });
+  const text = makeText({ text: b.text, label: names[b.type], findURL: data.find, hosts: data.hosts, editable, changed: (t) => { b.text = t; changed(); } });
   editors.add(text);
   head.append(text.bar, el("span", { class: "gap" }));
   if (b.type === "note") {
@@ -305,6 +325,7 @@ function drawTiles(slot, b) {
 drawAll();
 drawKept();
 restore();
+goOn();
 
 // A text left on this computer by a closed tab or a cut connection.
 function restore() {

@@ -1,7 +1,7 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
 import { say, get, el, symbol, key } from "./say.js";
 import { planner } from "./plan.js";
-import { columns, usual, kindWords, isPage, fitGrid, cellOf, sorted } from "./columns.js";
+import { columns, usual, kindWords, isPage, fitGrid, cellOf, shownIn, sorted } from "./columns.js";
 import { cells } from "./cells.js";
 import { grab } from "./grab.js";
 import { looks, fits as fitsOnly } from "./looks.js";
@@ -309,9 +309,10 @@ export function startOutline(root) {
     // The row in which somebody types stays in the page, so that no letter and no mark is lost.
     const typing = state.editing?.field.closest(".o-row"), at = typing ? indexOf(state.editing.id) : -1;
     const rows = [];
-    for (let i = from; i < to; i++) rows.push(i === at ? typing : rowOf(state.visible[i], i));
+    for (let i = from; i < to; i++) rows.push(i === at ? typing : keptRow(state.visible[i], i));
     if (at >= 0 && space.contains(typing)) keepRow(typing, at, rows, at < from);
     else space.replaceChildren(...rows);
+    drawn = new Map(rows.filter((r) => r !== typing).map((r) => [r.dataset.id, r]));
     const sel = document.getElementById("row-" + state.selected);
     if (sel) scroll.setAttribute("aria-activedescendant", sel.id);
     else scroll.removeAttribute("aria-activedescendant");
@@ -325,6 +326,25 @@ export function startOutline(root) {
     for (const child of [...space.children]) if (child !== row) child.remove();
     row.before(...rows.slice(0, before));
     row.after(...rows.slice(k < 0 ? before : k + 1));
+  }
+
+  // keptRow gives the row that was drawn before, if it still shows the same: most rows do, and making one is what costs.
+  let drawn = new Map();
+  const shows = new WeakMap(); // what a row shows, in one text
+  function keptRow(v, i) {
+    const n = v.node, had = drawn.get(n.id);
+    const what = [
+      v.depth, v.faint, n.id === state.selected, state.chosen.has(n.id), state.col, state.sort, narrowed() || state.sort ? state.visible[i + 1]?.depth > v.depth : isOpen(n, v.depth), plan.pending()?.id === n.id,
+      n.kids.length && !isOpen(n, v.depth) ? countBelow(n) : n.kids.length > 0, n.t, n.k, n.r, n.w, n.bad, n.waiting, n.m, state.sort ? wayTo(n) : "", today, ...state.cols.map((id) => shownIn(columns[id], n, names) + (columns[id].wrong?.(n, today) || "")), state.cols,
+    ].join("\u0001");
+    if (had && shows.get(had) === what && state.editing?.id !== n.id) {
+      had.style.top = i * ROW + "px";
+      had.setAttribute("aria-rowindex", i + 2);
+      return had;
+    }
+    const row = rowOf(v, i);
+    if (state.editing?.id !== n.id) shows.set(row, what);
+    return row;
   }
 
   function rowOf({ node: n, depth, faint }, i) {
@@ -578,8 +598,10 @@ export function startOutline(root) {
       siblings.splice(after ? siblings.indexOf(after) + 1 : 0, 0, n.id);
     }
     Object.assign(state, { col: null, sort: "", chosen: new Set(), editing: { id: n.id, col: "title", field: newField(n, back) }, selected: n.id });
-    reveal(n.id);
-    layout();
+    if (!showNew(n)) {
+      reveal(n.id);
+      layout();
+    }
     draw();
     const top = indexOf(n.id) * ROW, seen = scroll.clientHeight - headHeight();
     if (top < scroll.scrollTop || top + 2 * ROW > scroll.scrollTop + seen) {
@@ -587,6 +609,19 @@ export function startOutline(root) {
       draw();
     }
     catchUp();
+  }
+
+  // showNew puts a new entry among the rows in sight, if these are the tree as it stands and hold the row it follows.
+  function showNew(n) {
+    const siblings = siblingsOf(n), before = siblings[siblings.indexOf(n.id) - 1];
+    if (narrowed() || state.sort || !before) return false;
+    const at = indexOf(before);
+    if (at < 0) return false;
+    const depth = state.visible[at].depth;
+    let to = at + 1;
+    while (to < state.visible.length && state.visible[to].depth > depth) to++;
+    state.visible.splice(to, 0, { node: n, depth });
+    return true;
   }
 
   // catchUp does what can wait until nobody types for a moment.

@@ -1,6 +1,6 @@
 // The rich-text editor of a text block: CommonMark with tables in and out.
 import { Schema } from "prosemirror-model";
-import { EditorState } from "prosemirror-state";
+import { EditorState, TextSelection } from "prosemirror-state";
 import { EditorView } from "prosemirror-view";
 import { schema as base, MarkdownParser, MarkdownSerializer, defaultMarkdownParser, defaultMarkdownSerializer } from "prosemirror-markdown";
 import { tableNodes, tableEditing, goToNextCell, addColumnAfter, addRowAfter, deleteColumn, deleteRow, deleteTable, isInTable } from "prosemirror-tables";
@@ -13,6 +13,8 @@ import { dropCursor } from "prosemirror-dropcursor";
 import { gapCursor } from "prosemirror-gapcursor";
 import { el } from "./say.js";
 import { suggest } from "./suggest.js";
+import { say } from "./say.js";
+import { cleanHTML, apart, toPages } from "./paste.js";
 
 const tables = tableNodes({ tableGroup: "block", cellContent: "inline*", cellAttributes: {} });
 let nodes = base.spec.nodes;
@@ -61,9 +63,27 @@ const rules = inputRules({ rules: [
 
 function insertTable(state, dispatch) {
   const { table, table_row, table_header, table_cell } = schema.nodes;
+  if (!mayHoldTable(state)) return false;
   const row = (type) => table_row.create(null, [0, 1, 2].map(() => type.create()));
-  if (dispatch) dispatch(state.tr.replaceSelectionWith(table.create(null, [row(table_header), row(table_cell), row(table_cell)])).scrollIntoView());
+  if (!dispatch) return true;
+  const at = state.selection.from, tr = state.tr.replaceSelectionWith(table.create(null, [row(table_header), row(table_cell), row(table_cell)]));
+  let first = null; // its first cell is where one goes on
+  tr.doc.nodesBetween(Math.max(0, at - 2), Math.min(tr.doc.content.size, at + 8), (node, pos) => { if (first === null && node.type === table_header && !node.content.size) first = pos; });
+  if (first !== null) tr.setSelection(TextSelection.create(tr.doc, first + 1));
+  dispatch(tr.scrollIntoView());
   return true;
+}
+
+// A table stands by itself: CommonMark has none in a list or a quote that every reader shows.
+const mayHoldTable = (state) => !isInTable(state) && !within(state, schema.nodes.list_item) && !within(state, schema.nodes.blockquote);
+
+// nextCell goes to the next cell; behind the last one comes a new row.
+function nextCell(state, dispatch, view) {
+  if (!isInTable(state)) return false;
+  if (goToNextCell(1)(state, dispatch)) return true;
+  if (!dispatch) return true;
+  addRowAfter(state, dispatch);
+  return goToNextCell(1)(view.state, view.dispatch);
 }
 
 const active = (state, type, attrs) => {
@@ -91,12 +111,12 @@ const tools = [
   ["List", "List", "", toggleList(schema.nodes.bullet_list), (s) => within(s, schema.nodes.bullet_list)],
   ["Numbered list", "Numbered", "", toggleList(schema.nodes.ordered_list), (s) => within(s, schema.nodes.ordered_list)],
   ["Quote", "Quote", "", toggleQuote, (s) => within(s, schema.nodes.blockquote)],
-  ["Table", "Table", "", insertTable, () => false, (s) => !isInTable(s)],
+  ["Table", "Table", "", insertTable, () => false, (s) => mayHoldTable(s)],
 ];
 const tableTools = [["Row below", "+ row", addRowAfter], ["Column after", "+ column", addColumnAfter], ["Remove row", "− row", deleteRow], ["Remove column", "− column", deleteColumn], ["Remove table", "− table", deleteTable]];
 
 // makeText puts an editor into the page. changed is called with the text.
-export function makeText({ text, label, findURL, changed, editable }) {
+export function makeText({ text, label, findURL, changed, editable, hosts = [] }) {
   const bar = el("span", { class: "tools", role: "toolbar", "aria-label": "Form of the text" });
   const place = el("div");
   let view;
@@ -159,17 +179,24 @@ export function makeText({ text, label, findURL, changed, editable }) {
       keymap({
         "Mod-z": undo, "Mod-y": redo, "Mod-Shift-z": redo, "Mod-b": toggleMark(schema.marks.strong), "Mod-i": toggleMark(schema.marks.em), "Mod-k": () => askLink(),
         Enter: splitListItem(schema.nodes.list_item), "Mod-[": liftListItem(schema.nodes.list_item), "Mod-]": sinkListItem(schema.nodes.list_item),
-        Tab: (s, d) => isInTable(s) && goToNextCell(1)(s, d), "Shift-Tab": (s, d) => isInTable(s) && goToNextCell(-1)(s, d),
+        Tab: nextCell, "Shift-Tab": (s, d) => isInTable(s) && goToNextCell(-1)(s, d),
         "Shift-Enter": chainCommands(exitCode, (s, d) => { if (d) d(s.tr.replaceSelectionWith(schema.nodes.hard_break.create()).scrollIntoView()); return true; }),
       }),
       keymap(baseKeymap), history(), dropCursor(), gapCursor(), tableEditing(),
     ] }),
     editable,
+    transformPastedHTML(html) {
+      const clean = cleanHTML(html, [location.host, ...hosts]);
+      if (clean.dropped) say(clean.dropped, true);
+      return clean.html;
+    },
+    transformPasted: (slice) => apart(slice, schema),
     attributes: { "aria-label": label, role: "textbox", "aria-multiline": "true" },
     dispatchTransaction(tr) {
       view.updateState(view.state.apply(tr));
       update(view.state);
       if (tr.docChanged) changed(serialize(view.state.doc));
+      if (tr.getMeta("paste")) toPages(view, findURL);
     },
   });
   update(view.state);
