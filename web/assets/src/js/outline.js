@@ -50,8 +50,11 @@ export function startOutline(root) {
 
   function take(rows) {
     for (const r of rows) {
-      const old = tree.nodes.get(r.id);
-      tree.nodes.set(r.id, Object.assign(r, { kids: old?.kids || [] }));
+      const old = tree.nodes.get(r.id); // stays the same object, so that the rows in sight need not be laid out anew
+      if (old) {
+        for (const k of Object.keys(old)) if (k !== "kids" && !(k in r)) delete old[k];
+        Object.assign(old, r);
+      } else tree.nodes.set(r.id, Object.assign(r, { kids: [] }));
       if (r.h) tree.home = r.id;
     }
   }
@@ -83,16 +86,21 @@ export function startOutline(root) {
     siblings.splice(before ? siblings.indexOf(before) + 1 : 0, 0, n.id);
   }
 
+  // apply takes up an answer, and tells whether anything stands elsewhere then.
   function apply(answer) {
+    let moved = (answer.drop || []).length > 0 || (answer.put || []).some((r) => !tree.nodes.has(r.id));
     for (const id of answer.drop || []) tree.nodes.delete(id);
     take(answer.put || []);
     for (const [parent, ids] of Object.entries(answer.order || {})) {
       const kept = mergeOrder((parent ? tree.nodes.get(parent)?.kids : tree.tops) || [], ids.filter((id) => tree.nodes.has(id)), isLocal);
+      const had = parent ? tree.nodes.get(parent)?.kids : tree.tops;
+      moved ||= had?.length !== kept.length || had.some((id, i) => id !== kept[i]);
       if (!parent) tree.tops = kept;
       else if (tree.nodes.has(parent)) tree.nodes.get(parent).kids = kept;
     }
     tree.version = answer.version;
     if (answer.edition) tree.edition = answer.edition;
+    return moved;
   }
 
   const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
@@ -310,8 +318,12 @@ export function startOutline(root) {
     const typing = state.editing?.field.closest(".o-row"), at = typing ? indexOf(state.editing.id) : -1;
     const rows = [];
     for (let i = from; i < to; i++) rows.push(i === at ? typing : keptRow(state.visible[i], i));
-    if (at >= 0 && space.contains(typing)) keepRow(typing, at, rows, at < from);
-    else space.replaceChildren(...rows);
+    if (typing && at >= 0) {
+      typing.style.top = at * ROW + "px";
+      if (at < from) rows.unshift(typing); // out of sight
+      if (at >= to) rows.push(typing);
+    }
+    putRows(rows);
     drawn = new Map(rows.filter((r) => r !== typing).map((r) => [r.dataset.id, r]));
     const sel = document.getElementById("row-" + state.selected);
     if (sel) scroll.setAttribute("aria-activedescendant", sel.id);
@@ -319,13 +331,15 @@ export function startOutline(root) {
     if (state.editing?.field.isConnected && document.activeElement !== state.editing.field) state.editing.field.focus();
   }
 
-  // keepRow draws the other rows around one that must not leave the page, also where it is out of sight.
-  function keepRow(row, at, rows, above) {
-    row.style.top = at * ROW + "px";
-    const k = rows.indexOf(row), before = k < 0 ? (above ? 0 : rows.length) : k;
-    for (const child of [...space.children]) if (child !== row) child.remove();
-    row.before(...rows.slice(0, before));
-    row.after(...rows.slice(k < 0 ? before : k + 1));
+  // putRows makes these the rows in the page. What is there already is not touched: putting a row in costs more than making it.
+  function putRows(rows) {
+    const stays = new Set(rows);
+    for (const child of [...space.children]) if (!stays.has(child)) child.remove();
+    let at = space.firstChild;
+    for (const row of rows) {
+      if (row === at) at = at.nextSibling;
+      else space.insertBefore(row, at);
+    }
   }
 
   // keptRow gives the row that was drawn before, if it still shows the same: most rows do, and making one is what costs.
@@ -701,12 +715,12 @@ export function startOutline(root) {
 
   // added takes up what the server made of entries that were sent; whoever types is left alone.
   function added(answer, forms) {
-    apply(answer);
+    const moved = apply(answer);
     for (const form of forms) {
       const n = tree.nodes.get(form.new);
       if (n) n.waiting = false;
     }
-    layout();
+    if (moved) layout();
     draw();
     updateChecks();
     catchUp();
