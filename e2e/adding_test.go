@@ -134,7 +134,7 @@ func TestEntriesWaitForTheServer(t *testing.T) {
 	require.NoError(t, tab.Keyboard.Type(input.Escape))
 	tab.Until("document.querySelector('#say').innerText.includes('2 new entries wait on this computer')")
 	require.Equal(t, had, below(t, site, "Glasshouses"))
-	tab.Reload()
+	require.NoError(t, tab.Reload())
 	tab.Until("document.querySelectorAll('.o-row.waiting').length === 2")
 	s.cut.Store(false)
 	tab.Until("document.querySelector('.o-row') && !document.querySelector('.o-row.waiting')")

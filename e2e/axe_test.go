@@ -46,6 +46,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/pages/" + page + "/look", ""},
 		{"/studio/addresses", ""},
 		{"/studio/addresses/redirects", ""},
+		{"/studio/people", ""},
 		{"/studio/edition", ""},
 		{"/studio/edition/past?edition=8", ""},
 		{"/", ""},

@@ -75,7 +75,7 @@ func TestAReloadedEditorGoesOn(t *testing.T) {
 	tab.Go("/studio/pages/" + entry)
 	tab.Until("document.querySelector('.ProseMirror')?.contentEditable === 'true'")
 	for range 4 {
-		require.NoError(t, tab.Page.Reload())
+		require.NoError(t, tab.Reload())
 		tab.Until("document.querySelector('.ProseMirror')?.contentEditable === 'true'")
 		require.True(t, tab.MustElement("#lock-note").MustProperty("hidden").Bool())
 	}
@@ -87,7 +87,7 @@ func TestAReloadedEditorGoesOn(t *testing.T) {
 		require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM page_spans WHERE entry_id = $1 AND from_edition IS NULL`, entry).Scan(&n))
 		return n == 1 && draftText(t, site, entry) == "Still mine"
 	}, waitFor, tick)
-	require.NoError(t, tab.Page.Reload())
+	require.NoError(t, tab.Reload())
 	tab.Until("document.querySelector('#give-up') && !document.querySelector('#give-up').hidden")
 	second := tab.Another()
 	second.Go("/studio/pages/" + entry)

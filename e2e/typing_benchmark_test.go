@@ -48,7 +48,9 @@ func BenchmarkAdding(b *testing.B) {
 func BenchmarkChecks(b *testing.B) {
 	for _, n := range []int{10_000, 50_000} {
 		for name, row := range map[string]func(i int) string{
-			"mixed":     func(i int) string { return fmt.Sprintf("%d;Eintrag %d;%s", []int{1, 2, 3, 4, 5, 3, 2, 3}[i%8], i, []string{"Gwen Hale", "", "Nobody"}[i%3]) },
+			"mixed": func(i int) string {
+				return fmt.Sprintf("%d;Eintrag %d;%s", []int{1, 2, 3, 4, 5, 3, 2, 3}[i%8], i, []string{"Gwen Hale", "", "Nobody"}[i%3])
+			},
 			"one-title": func(int) string { return "1;Entry;Nobody" },
 			"64-levels": func(i int) string { return fmt.Sprintf("%d;Level %d;", i%sitemap.MaxLevels+1, i) },
 		} {

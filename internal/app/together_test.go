@@ -117,8 +117,8 @@ func TestASaveMeanwhileIsTheNextDraft(t *testing.T) {
 		return err
 	})
 	select {
-	case <-save:
-		t.Fatal("the save does not wait for the edition")
+	case err := <-save:
+		t.Fatal(err, "the save does not wait for the edition")
 	case <-time.After(200 * time.Millisecond):
 	}
 	require.NoError(t, stop.Rollback(ctx))

@@ -27,7 +27,7 @@ func Text(s string) string {
 	var b strings.Builder
 	for i := 0; i < len(s); {
 		r, n := utf8.DecodeRuneInString(s[i:])
-		if !(r == utf8.RuneError && n == 1) && !control(r) {
+		if (r != utf8.RuneError || n != 1) && !control(r) {
 			b.WriteString(s[i : i+n])
 		}
 		i += n

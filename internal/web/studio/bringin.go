@@ -9,6 +9,7 @@ import (
 	"mime"
 	"net/http"
 	"path/filepath"
+	"strings"
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/port"
@@ -241,20 +242,31 @@ func (v *bringFileView) listLines(lines []sitemap.BringLine, show string) {
 	}
 }
 
-// places lists where a file can be put: the top and every entry of the upper
-// levels that can hold others.
+// placesShown bounds the list of places: a page of options nobody scrolls
+// through helps nobody, and a file can be moved once it is brought in.
+const placesShown = 2000
+
+// places lists where a file can be put: the top, the entries of the upper
+// levels that can hold others, as many levels as fit, and always the chosen one.
 func places(t *sitemap.Tree, chosen string) []option {
+	holds := func(i int) bool { return i != t.Home() && t.Ref(i).Kind.HoldsChildren() }
+	var on [4]int
+	for i := range t.Len() {
+		if l := t.Level(i); holds(i) && l < len(on) {
+			on[l]++
+		}
+	}
+	deepest, n := 0, 0
+	for l := 1; l < len(on) && n+on[l] <= placesShown; l++ {
+		deepest, n = l, n+on[l]
+	}
 	out := []option{{"", "the top of the sitemap", chosen == ""}}
 	for i := range t.Len() {
 		e := t.Ref(i)
-		if i == t.Home() || !e.Kind.HoldsChildren() || t.Level(i) > 3 && e.ID != chosen {
+		if !holds(i) || t.Level(i) > deepest && e.ID != chosen {
 			continue
 		}
-		indent := ""
-		for range t.Level(i) - 1 {
-			indent += "  "
-		}
-		out = append(out, option{e.ID, indent + e.Title, e.ID == chosen})
+		out = append(out, option{e.ID, strings.Repeat("\u2003", t.Level(i)-1) + e.Title, e.ID == chosen})
 	}
 	return out
 }

@@ -30,8 +30,8 @@ type frame struct {
 	SignOut  string
 	FindURL  string
 
-	SettingsURL string // for those who may set them
-	Swapped     bool   // stops and shelf come with a piece of a page, and go to their places
+	SettingsURL, PeopleURL string // for those who may set them
+	Swapped                bool   // stops and shelf come with a piece of a page, and go to their places
 }
 
 // stop is one stop of the path.
@@ -74,6 +74,7 @@ var stopTabs = map[string][]tab{
 	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}, {Name: "Trails", URL: urls.Trails}, {Name: "Reach", URL: urls.Reach}, {Name: "Findability", URL: urls.Findability}},
 	"Pages":         {{Name: "Inventory", URL: urls.Pages}, {Name: "Removed pages", URL: urls.Removed}},
 	"Addresses":     {{Name: "Moves", URL: urls.Moves}, {Name: "Redirects", URL: urls.Redirects}},
+	"Settings":      {{Name: "Site settings", URL: urls.Settings}, {Name: "People", URL: urls.People}},
 	"Edition":       {{Name: "Next edition", URL: urls.Edition}, {Name: "Past editions", URL: urls.Past}},
 }
 
@@ -95,7 +96,7 @@ func newFrame(who port.Person, next app.NextEdition, stopName, tabName, title st
 		PersonID: who.ID, Shelf: newShelf(next), SignOut: urls.SignOut, FindURL: urls.Find,
 	}
 	if next.Site.Rights.May(who.Role, workflow.Govern) {
-		f.SettingsURL = urls.Settings
+		f.SettingsURL, f.PeopleURL = urls.Settings, urls.People
 	}
 	waiting := waitingAt(next)
 	for _, name := range stopNames {

@@ -32,7 +32,7 @@ func (s *Studio) people(r *request) error { return s.peoplePage(r, http.StatusOK
 
 func (s *Studio) peoplePage(r *request, status int, v peopleView) error {
 	var err error
-	if v.frame, _, err = s.frameFor(r, "", "", "People"); err != nil {
+	if v.frame, _, err = s.frameFor(r, "Settings", "People", "People"); err != nil {
 		return err
 	}
 	everyone, err := s.app.Everyone(r.ctx())

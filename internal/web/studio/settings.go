@@ -28,7 +28,7 @@ func (s *Studio) settings(r *request) error {
 }
 
 func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *app.Invalid) error {
-	f, _, err := s.frameFor(r, "", "", "Site settings")
+	f, _, err := s.frameFor(r, "Settings", "Site settings", "Site settings")
 	if err != nil {
 		return err
 	}

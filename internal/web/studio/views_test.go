@@ -3,6 +3,7 @@ package studio
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -287,4 +288,36 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	require.Equal(t, "1 new entry below it goes or stays with it", last.Branch)
 	require.True(t, v.RestIn)
 	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
+}
+
+func TestPlacesAreAsManyLevelsAsFit(t *testing.T) {
+	grown := func(tops, below int) *sitemap.Tree {
+		entries := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "0"}}
+		for i := range tops {
+			top := fmt.Sprint("t", i)
+			entries = append(entries, sitemap.Entry{ID: top, Title: top, Slug: top, Kind: sitemap.Page, Rank: fmt.Sprintf("%05d", i+1)})
+			for j := range below {
+				id := fmt.Sprint(top, ".", j)
+				entries = append(entries, sitemap.Entry{ID: id, Parent: top, Title: id, Slug: id, Kind: sitemap.Page, Rank: fmt.Sprintf("%05d", j+1)})
+			}
+		}
+		out, err := sitemap.New(entries)
+		require.NoError(t, err)
+		return out
+	}
+	for name, c := range map[string]struct {
+		tops, below, want int
+		chosen            string
+	}{
+		"all of a small site":         {tops: 3, below: 4, want: 1 + 3 + 12},
+		"the tops of a wide one":      {tops: 100, below: 20, want: 1 + 100},
+		"and the one chosen":          {tops: 100, below: 20, want: 1 + 100 + 1, chosen: "t7.3"},
+		"the top alone when too many": {tops: placesShown + 1, want: 1},
+	} {
+		t.Run(name, func(t *testing.T) {
+			got := places(grown(c.tops, c.below), c.chosen)
+			require.Len(t, got, c.want)
+			require.True(t, slices.ContainsFunc(got, func(o option) bool { return o.Chosen && o.Value == c.chosen }))
+		})
+	}
 }
