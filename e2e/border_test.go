@@ -60,8 +60,8 @@ func TestWhatIsNoTextIsNoFault(t *testing.T) {
 		"a pasted list":   {"do": "paste", "value": "One\x00\n\tTwo\x07"},
 		"NUL in a review": {"do": "fact", "field": "review", "id": id, "value": "2027-01-01\x00"},
 	} {
-		status, _ := c.act(act)
-		require.Equal(t, 200, status, name)
+		status, body := c.act(act)
+		require.Equal(t, 200, status, "%s: %s", name, body)
 	}
 	for _, act := range []map[string]any{{"do": "retitle", "id": "\x00", "value": "x"}, {"do": "\x00", "id": id}, {"do": "retitle", "id": id, "value": "\x00"}} {
 		status, _ := c.act(act)

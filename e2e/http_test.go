@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -20,6 +21,7 @@ import (
 
 	"candlepath/internal/demo"
 	"candlepath/internal/testkit"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/studio"
 )
 
@@ -190,7 +192,9 @@ func TestSignInIsLimited(t *testing.T) {
 // Behind TLS the cookie goes over nothing else; it is out of reach of scripts in
 // any case.
 func TestTheCookieOfTheStudio(t *testing.T) {
-	site := kit.Site(t, true)
+	proxies, err := border.ParseProxies("127.0.0.0/8")
+	require.NoError(t, err)
+	site, open := kit.Behind(t, true, proxies), kit.Site(t, true)
 	for proto, secure := range map[string]bool{"": false, "http": false, "https": true} {
 		form := url.Values{"name": {"ines"}, "password": {demo.Password}}
 		r, err := http.NewRequest("POST", site.URL+"/studio/sign-in", strings.NewReader(form.Encode()))
@@ -200,11 +204,13 @@ func TestTheCookieOfTheStudio(t *testing.T) {
 		resp, err := http.DefaultTransport.RoundTrip(r)
 		require.NoError(t, err)
 		require.NoError(t, resp.Body.Close())
-		require.Len(t, resp.Cookies(), 1)
-		cookie := resp.Cookies()[0]
-		require.Equal(t, secure, cookie.Secure, proto)
-		require.True(t, cookie.HttpOnly)
-		require.Equal(t, http.SameSiteLaxMode, cookie.SameSite)
+		require.Len(t, resp.Cookies(), 2, "the session, and that this browser is known")
+		for _, cookie := range resp.Cookies() {
+			require.Equal(t, secure, cookie.Secure, "%s over %s", cookie.Name, proto)
+			require.True(t, cookie.HttpOnly)
+			require.Equal(t, http.SameSiteLaxMode, cookie.SameSite)
+		}
+		cookie := resp.Cookies()[slices.IndexFunc(resp.Cookies(), func(c *http.Cookie) bool { return c.Path == "/" })]
 		r, err = http.NewRequest("GET", site.URL+"/studio/menus", nil)
 		require.NoError(t, err)
 		r.AddCookie(&http.Cookie{Name: cookie.Name, Value: cookie.Value})
@@ -213,6 +219,12 @@ func TestTheCookieOfTheStudio(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, resp.Body.Close())
 		require.Equal(t, 200, resp.StatusCode, proto)
+		require.Equal(t, secure, resp.Header.Get("Strict-Transport-Security") != "")
+		r.URL.Host = strings.TrimPrefix(open.URL, "http://")
+		resp, err = http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Empty(t, resp.Header.Get("Strict-Transport-Security"), "anybody can say that")
 	}
 }
 

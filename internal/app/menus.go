@@ -215,7 +215,7 @@ func (a *App) PlanTrail(ctx context.Context, who port.Person, act TrailAct) (Pla
 		if act.ID != "" && was == nil {
 			return PlanResult{}, ErrNotFound
 		}
-		if err := a.trailMeanwhile(ctx, tx, who, act.Seen, id); err != nil {
+		if err := a.quicker(ctx, tx, who, act.Seen, id); err != nil {
 			return PlanResult{}, err
 		}
 		if act.Remove {
@@ -251,21 +251,6 @@ func (a *App) PlanTrail(ctx context.Context, who port.Person, act TrailAct) (Pla
 		res.ID = act.ID
 		return res, err
 	})
-}
-
-// trailMeanwhile tells the later of two people who change one trail.
-func (a *App) trailMeanwhile(ctx context.Context, tx port.Tx, who port.Person, seen int64, id string) error {
-	if seen == 0 {
-		return nil
-	}
-	other, err := tx.ActOn(ctx, seen, who.ID, []string{id}, false)
-	switch {
-	case errors.Is(err, port.ErrNotFound):
-		return nil
-	case err != nil:
-		return err
-	}
-	return a.meanwhile(ctx, tx, other)
 }
 
 // PreviewAsk is a page to be looked at as readers get it.

@@ -122,7 +122,11 @@ func (a *App) Plan(ctx context.Context, who port.Person, act PlanAct) (PlanResul
 		if err != nil {
 			return res, err
 		}
-		if err := a.quicker(ctx, tx, who, act.Seen, sitemap.Patches(trees.Next, next)); err != nil {
+		var changed []string
+		for _, p := range sitemap.Patches(trees.Next, next) {
+			changed = append(changed, p.ID)
+		}
+		if err := a.quicker(ctx, tx, who, act.Seen, changed...); err != nil {
 			return res, err
 		}
 		if act.mayReaddress() {
@@ -466,15 +470,11 @@ func factOf(e *sitemap.Entry, field string) string {
 	return ""
 }
 
-// quicker tells the later of two planners: an entry that the act changes was
-// changed by somebody else after this client last looked.
-func (a *App) quicker(ctx context.Context, tx port.Tx, who port.Person, seen int64, patches []sitemap.Patch) error {
+// quicker tells the later of two planners: what the act changes, entries or a
+// trail, was changed by somebody else after this client last looked.
+func (a *App) quicker(ctx context.Context, tx port.Tx, who port.Person, seen int64, changed ...string) error {
 	if seen == 0 {
 		return nil
-	}
-	changed := make([]string, len(patches))
-	for i, p := range patches {
-		changed[i] = p.ID
 	}
 	other, err := tx.ActOn(ctx, seen, who.ID, changed, false)
 	switch {

@@ -20,6 +20,7 @@ import (
 	"candlepath/internal/demo"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/server"
 )
 
@@ -143,8 +144,14 @@ type Site struct {
 // Site starts an instance over a database of its own.
 func (k *Kit) Site(t testing.TB, filled bool) *Site {
 	t.Helper()
+	return k.Behind(t, filled, nil)
+}
+
+// Behind starts one that trusts these proxies.
+func (k *Kit) Behind(t testing.TB, filled bool, proxies border.Proxies) *Site {
+	t.Helper()
 	pool := k.Pool(t, filled)
-	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet()})
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies})
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {

@@ -65,7 +65,7 @@ func TestFindRanksWhatIsTyped(t *testing.T) {
 		return ids
 	}
 	anything := func(int) bool { return true }
-	require.Equal(t, []string{"first", "group", "word", "inside", "address", "topic"}, find(" OPEN", 10, anything))
+	require.Equal(t, []string{"first", "group", "word", "address", "inside", "topic"}, find(" OPEN", 10, anything))
 	require.Equal(t, []string{"first", "group"}, find("open", 2, anything))
 	require.Equal(t, []string{"first", "word"}, find("open", 2, func(i int) bool { return tree.Served(i) != "" }))
 	require.Len(t, find("", 3, anything), 3)

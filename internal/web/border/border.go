@@ -62,13 +62,20 @@ func Deep(v any) { deep(reflect.ValueOf(v)) }
 
 func deep(v reflect.Value) {
 	switch v.Kind() {
-	case reflect.Pointer, reflect.Interface:
+	case reflect.Pointer:
 		if !v.IsNil() {
 			deep(v.Elem())
 		}
+	case reflect.Interface:
+		if !v.IsNil() && v.CanSet() {
+			in := reflect.New(v.Elem().Type()).Elem()
+			in.Set(v.Elem())
+			deep(in)
+			v.Set(in)
+		}
 	case reflect.Struct:
 		for i := range v.NumField() {
-			if v.Type().Field(i).IsExported() {
+			if f := v.Type().Field(i); f.IsExported() || f.Anonymous {
 				deep(v.Field(i))
 			}
 		}

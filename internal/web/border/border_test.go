@@ -38,13 +38,17 @@ func TestDeepCleansWhatWasDecoded(t *testing.T) {
 		Nested map[string][]inner
 		Ptr    *inner
 		any    string
-	}{"a\x00", []string{"b\x00"}, map[string]inner{"k\x00": {"c\x00"}}, map[string][]inner{"x": {{"d\x00"}}}, &inner{"e\x00"}, "f\x00"}
+		inner
+		Any any
+	}{"a\x00", []string{"b\x00"}, map[string]inner{"k\x00": {"c\x00"}}, map[string][]inner{"x": {{"d\x00"}}}, &inner{"e\x00"}, "f\x00", inner{"g\x00"}, map[string]any{"k": []any{"h\x00", 1.0}}}
 	border.Deep(&v)
 	require.Equal(t, "a", v.Title)
 	require.Equal(t, []string{"b"}, v.List)
 	require.Equal(t, map[string]inner{"k": {"c"}}, v.Map)
 	require.Equal(t, map[string][]inner{"x": {{"d"}}}, v.Nested)
 	require.Equal(t, "e", v.Ptr.Name)
+	require.Equal(t, "g", v.Name, "what is embedded is decoded into, too")
+	require.Equal(t, map[string]any{"k": []any{"h", 1.0}}, v.Any)
 	require.Equal(t, "f\x00", v.any, "what cannot be decoded into is left alone")
 }
 
