@@ -178,6 +178,22 @@ func TestOthersActsComeIn(t *testing.T) {
 	require.Less(t, time.Since(began), 4*time.Second, "within 2 s, on a machine that does something else besides")
 	tab.Until("document.querySelector('#say').innerText.startsWith('Ines Barrow: renamed')")
 	tab.Until("document.querySelector('.o-row.at .t')?.innerText === 'Glasshouses'")
+
+	t.Log("what is being written beside, and where the focus is, stays")
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Glasshouses'")
+	tab.MustElement("#beside [data-field=notes]").MustFocus()
+	typed(t, tab, time.Millisecond, "Ask An")
+	status, _ = ines.act(map[string]any{"do": "retitle", "id": entryID(t, site, "/glasshouses"), "value": "Houses of glass"})
+	require.Equal(t, 200, status)
+	tab.Until("document.querySelector('.o-row.at .t')?.innerText === 'Houses of glass'")
+	require.Never(t, func() bool { return tab.MustEval("() => document.activeElement.value").Str() != "Ask An" }, time.Second, tick)
+	typed(t, tab, time.Millisecond, "selm")
+	tabTo(t, tab, "e.innerText === 'Open page'")
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Houses of glass' && document.querySelector('#beside [data-field=notes]').defaultValue === 'Ask Anselm'")
+	tab.Until("document.activeElement.innerText === 'Open page'")
+	status, _ = ines.act(map[string]any{"do": "retitle", "id": entryID(t, site, "/glasshouses"), "value": "Glass"})
+	require.Equal(t, 200, status)
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Glass' && document.activeElement.innerText === 'Open page'")
 	require.Empty(t, tab.Problems())
 }
 

@@ -9,7 +9,7 @@ import { runOf, pause, onThisComputer } from "./waiting.js";
 // where entries are added.
 export function planner(root, view) {
   const waiting = [], computer = onThisComputer(root.dataset.person || "");
-  let working = false, again = null, pending = null, besideTimer, besideTurn = 0, shelfTimer;
+  let working = false, again = null, pending = null, shown = "", besideTimer, besideTurn = 0, shelfTimer;
   const box = () => document.getElementById("beside");
   const many = () => view.chosen().length > 1;
   const on = () => (many() ? { ids: view.chosen() } : { id: view.selected() });
@@ -21,15 +21,22 @@ export function planner(root, view) {
       if (!id || pending || view.busy?.()) return;
       const facts = await fragment(root.dataset.beside + (many() ? "?many=" + view.chosen().length + (view.chosen().length === 2 ? "&of=" + view.chosen().map(encodeURIComponent).join("&of=") : "") : "?id=" + encodeURIComponent(id)));
       if (facts === null || mine !== besideTurn || pending) return;
-      if (document.activeElement?.id === "move-find" && (many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id)) return; // somebody is about to move this
-      const kept = document.activeElement?.id, within = box().contains(document.activeElement);
-      box().innerHTML = facts;
-      wireFacts();
-      if (within && kept) document.getElementById(kept)?.focus();
+      const at = document.activeElement, within = box().contains(at), same = many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id;
+      if (same && within && (at.id === "move-find" || isWriting(at))) return at.addEventListener("blur", showFacts, { once: true }); // nothing typed is taken away
+      if (facts !== shown || again) {
+        box().innerHTML = shown = facts;
+        wireFacts();
+        if (within) [...box().querySelectorAll("a, button, input, select, textarea, summary")].find((e) => sign(e) === sign(at))?.focus({ preventScroll: true });
+      }
       offerAgain(id);
       if (moving) askMove();
     }, 90);
   }
+
+  // isWriting tells that what stands in a field has not been asked for yet.
+  const isWriting = (e) => e.matches("input, textarea") && e.value !== e.defaultValue && e.value !== e.dataset.asked;
+  // sign is what a link, a button or a field is known by after it was drawn again.
+  const sign = (e) => e.id || e.getAttribute("href") || e.textContent;
 
   function wireFacts() {
     for (const field of box().querySelectorAll("[data-act-do]")) {
@@ -38,7 +45,7 @@ export function planner(root, view) {
         continue;
       }
       field.addEventListener("change", async () => {
-        const value = field.value, id = view.selected();
+        const value = field.dataset.asked = field.value, id = view.selected();
         if (await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value }) === null) again = { id, field: field.id, value };
       });
     }
@@ -203,6 +210,7 @@ export function planner(root, view) {
   function ask(form, answer) {
     pending = { id: form.id, form };
     view.draw();
+    shown = "";
     box().innerHTML = answer.confirm;
     box().querySelector("[data-confirm-yes]").addEventListener("click", confirmPending);
     box().querySelector("[data-confirm-no]").addEventListener("click", leavePending);
