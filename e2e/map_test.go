@@ -93,6 +93,19 @@ func TestMapByKeyboard(t *testing.T) {
 	require.Empty(t, tab.Problems())
 }
 
+func TestOthersActsComeIntoTheMap(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/sitemap/map?level=1")
+	mapReady(tab)
+	status, _ := signIn(t, site, "ines").act(map[string]any{"do": "retitle", "id": entryID(t, site, "/visitors"), "value": "Guests"})
+	require.Equal(t, 200, status)
+	tab.Until("[...document.querySelectorAll('.m-node')].some((n) => n.textContent.includes('Guests'))")
+	tab.Until("document.querySelector('#say').innerText.startsWith('Ines Barrow: renamed')")
+	require.Empty(t, tab.Problems())
+}
+
 // A box that is dragged onto another goes below it, after a look at what that does.
 func TestMapByDrag(t *testing.T) {
 	site := kit.Site(t, true)

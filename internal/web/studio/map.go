@@ -108,6 +108,7 @@ type drawnTone struct {
 
 type drawnTree struct {
 	Version int64       `json:"version"`
+	Edition int         `json:"edition"`
 	Level   int         `json:"level"`
 	W       float64     `json:"w"`
 	H       float64     `json:"h"`
@@ -126,7 +127,7 @@ func (s *Studio) drawing(r *request) error {
 }
 
 func newDrawnTree(d app.Drawn) drawnTree {
-	out := drawnTree{Version: d.Site.PlanVersion, Level: d.Level, W: d.W, H: d.H, Nodes: make([]drawnNode, len(d.Nodes)), Legend: []drawnKey{}}
+	out := drawnTree{Version: d.Site.PlanVersion, Edition: d.Site.Edition, Level: d.Level, W: d.W, H: d.H, Nodes: make([]drawnNode, len(d.Nodes)), Legend: []drawnKey{}}
 	for i, n := range d.Nodes {
 		e, b := d.Tree.Ref(n.Entry), d.Boxes[i]
 		v := drawnNode{

@@ -27,12 +27,12 @@ export function startMap(root) {
   const state = { at: root.dataset.at || null, level: root.dataset.level, flip: new Set(root.dataset.flip.split(".").filter(Boolean)), direction: document.getElementById("m-direction").value, by: document.querySelector("#m-by [aria-pressed=true]").dataset.by };
   let d = null, byId = new Map(), view, sheet, edges, boxes, lit, overview, frame;
   let scale = Number(query("scale")) || 0, x = Number(query("x")) || 0, y = Number(query("y")) || 0; // px on the screen of the drawing's corner
-  let drawn = null; // what part of the drawing is in the page
+  let grabbing = false, drawn = null; // what part of the drawing is in the page
 
   const plan = planner(root, {
     selected: () => state.at, chosen: () => [], version: () => d.version, home: () => d.nodes[0]?.v === 0 ? d.nodes[0].id : null,
     settle: async (answer) => { if (answer.select) state.at = answer.select; await fetchDrawing(true); },
-    reload: () => fetchDrawing(true), draw: () => draw(true), run, focus: () => view.focus({ preventScroll: true }),
+    reload: () => fetchDrawing(true), others: () => fetchDrawing(true), edition: () => d.edition, holds: () => grabbing, draw: () => draw(true), run, focus: () => view.focus({ preventScroll: true }),
   });
 
   // --- what is drawn ---
@@ -379,7 +379,9 @@ export function startMap(root) {
       box.classList.add(how);
       target = { over, how };
     };
+    grabbing = true;
     const stop = () => {
+      grabbing = false;
       removeEventListener("pointermove", move);
       removeEventListener("pointerup", up);
       removeEventListener("keydown", esc, true);
@@ -483,5 +485,6 @@ export function startMap(root) {
     begin();
     view.focus({ preventScroll: true });
     plan.showFacts();
+    plan.watch();
   });
 }

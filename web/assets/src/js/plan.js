@@ -5,7 +5,7 @@ import { suggest } from "./suggest.js";
 import { runOf, pause, onThisComputer } from "./waiting.js";
 
 // view: selected(), chosen() the ids acted on, version(), home(), settle(answer), reload(), draw(),
-// focus(), run(what, button) for a button beside; busy() while somebody types; added(answer, forms) and refused(form, words)
+// focus(), run(what, button) for a button beside; busy() while somebody types; holds() while something is dragged; added(answer, forms) and refused(form, words)
 // where entries are added.
 export function planner(root, view) {
   const waiting = [], computer = onThisComputer(root.dataset.person || "");
@@ -152,9 +152,9 @@ export function planner(root, view) {
     for (;;) {
       await new Promise((go) => setTimeout(go, 1400));
       if (!root.isConnected) return;
-      if (document.hidden || working || pending) continue;
+      if (document.hidden || working || pending || view.holds?.()) continue;
       const answer = await news();
-      if (!answer || working || pending) continue;
+      if (!answer || working || pending || view.holds?.()) continue;
       if (answer.reload) await view.reload();
       else await view.others(answer);
       if (answer.say) say(answer.say);
