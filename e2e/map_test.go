@@ -148,7 +148,11 @@ func TestLargeMap(t *testing.T) {
 	require.Equal(t, 303, status)
 	c.until(at, "10000 added")
 	tab := browser.Open(t, site.URL)
+	_, screen := c.get("/studio/menus/reach")
+	require.Contains(t, string(screen), "Checking what is planned …", "a large site shows the screen first")
 	tab.SignIn("marta")
+	tab.Until(`document.querySelector("#shelf summary")?.textContent.match(/: 10,0.. new/)`)
+	tab.Until(`document.querySelector("#stops .here").textContent.includes("planned changes")`)
 	for _, direction := range []string{"across", "down", "indented"} {
 		tab.Go("/studio/sitemap/map?level=9&direction=" + direction)
 		mapReady(tab)

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"golang.org/x/sync/singleflight"
 
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/workflow"
@@ -26,6 +27,7 @@ type App struct {
 	reach   atomic.Pointer[keptReach]
 	trees   atomic.Pointer[cachedTrees]
 	summary atomic.Pointer[keptNext]
+	summing singleflight.Group
 	hashing *gate
 	reading chan struct{} // holds one for each file that is read
 

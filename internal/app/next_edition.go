@@ -115,6 +115,14 @@ func (a *App) loadPlanned(ctx context.Context, tx port.Tx, n *NextEdition) error
 	return nil
 }
 
+// Overview is what the frame of every screen tells of the site and its next
+// edition.
+type Overview struct {
+	Site  port.Site
+	Trees port.Trees
+	Next  *NextEdition // with all that is planned; nil: not worked out yet. It is shared and must not be changed
+}
+
 // keptNext is the next edition as every screen tells of it, as long as nothing of
 // it changes.
 type keptNext struct {
@@ -126,30 +134,97 @@ type keptNext struct {
 // nextKept is how long it is kept at most: visits bear on it, too.
 const nextKept = 30 * time.Second
 
-// Summary is the next edition with all that is planned, as every screen tells of
-// it. It is computed once for all, and must not be changed.
-func (a *App) Summary(ctx context.Context, who port.Person) (NextEdition, error) {
-	var n NextEdition
+// atOnce is the most entries, Live and Next together, for which the next edition is
+// worked out while a screen waits for it. In larger sites the screen comes first.
+const atOnce = 8_000
+
+// summaryLimit is how long working out the next edition may take.
+const summaryLimit = 2 * time.Minute
+
+// Overview gives the frame of a screen what it tells, without keeping it waiting:
+// in a large site Next is there only if somebody asked for Summary since the last
+// change.
+func (a *App) Overview(ctx context.Context, who port.Person) (Overview, error) {
+	o, of, err := a.look(ctx, who)
+	if err != nil || o.Next != nil || o.Trees.Live.Len()+o.Trees.Next.Len() > atOnce {
+		return o, err
+	}
+	return a.summarised(ctx, of)
+}
+
+// Summary gives the next edition with all that is planned, as every screen tells
+// of it. It is worked out once for all who ask, also when the first of them
+// leaves.
+func (a *App) Summary(ctx context.Context, who port.Person) (Overview, error) {
+	o, of, err := a.look(ctx, who)
+	if err != nil || o.Next != nil {
+		return o, err
+	}
+	return a.summarised(ctx, of)
+}
+
+// look takes what is known already, and what it depends on.
+func (a *App) look(ctx context.Context, who port.Person) (o Overview, of string, err error) {
+	err = a.planning(ctx, who, func(tx port.Tx, s port.Site, trees port.Trees) error {
+		var err error
+		o, of, err = a.kept(ctx, tx, s, trees)
+		return err
+	})
+	return o, of, err
+}
+
+// summarised waits for the next edition of a state, or a later one.
+func (a *App) summarised(ctx context.Context, of string) (Overview, error) {
+	work := a.summing.DoChan(of, func() (any, error) {
+		alone, stop := context.WithTimeout(context.WithoutCancel(ctx), summaryLimit)
+		defer stop()
+		return a.summarise(alone)
+	})
+	select {
+	case <-ctx.Done():
+		return Overview{}, ctx.Err()
+	case done := <-work:
+		o, _ := done.Val.(Overview)
+		return o, done.Err
+	}
+}
+
+// summarise works out the next edition, or takes it as it is kept.
+func (a *App) summarise(ctx context.Context) (Overview, error) {
+	var o Overview
 	err := a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
-		if err := may(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		stamp, err := tx.WorkStamp(ctx)
+		trees, err := a.treesOf(ctx, tx, s)
 		if err != nil {
 			return err
 		}
-		of := fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, stamp)
-		if kept := a.summary.Load(); kept != nil && kept.of == of && a.now().Sub(kept.at) < nextKept {
-			n = kept.next
-			n.Site = s
-			return nil
+		var of string
+		if o, of, err = a.kept(ctx, tx, s, trees); err != nil || o.Next != nil {
+			return err
 		}
-		if n, err = a.next(ctx, tx, s, port.Person{}, Select{}); err == nil {
+		n, err := a.next(ctx, tx, s, port.Person{}, Select{})
+		if err == nil {
 			a.summary.Store(&keptNext{of, a.now(), n})
+			o.Next = &n
 		}
 		return err
 	})
-	return n, err
+	return o, err
+}
+
+// kept gives the overview with Next as it is kept, and what Next depends on.
+func (a *App) kept(ctx context.Context, tx port.Tx, s port.Site, trees port.Trees) (o Overview, of string, err error) {
+	o = Overview{Site: s, Trees: trees}
+	stamp, err := tx.WorkStamp(ctx)
+	if err != nil {
+		return o, "", err
+	}
+	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, stamp)
+	if kept := a.summary.Load(); kept != nil && kept.of == of && a.now().Sub(kept.at) < nextKept {
+		n := kept.next
+		n.Site = s
+		o.Next = &n
+	}
+	return o, of, nil
 }
 
 func (a *App) next(ctx context.Context, tx port.Tx, s port.Site, who port.Person, sel Select) (NextEdition, error) {

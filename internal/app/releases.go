@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/app/port"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -47,16 +48,20 @@ func (a *App) KeepAddress(ctx context.Context, who port.Person, addr string) err
 	return a.governing(ctx, who, func(tx port.Tx, _ port.Site) error { return tx.DropRelease(ctx, addr) })
 }
 
-// Releases lists the addresses that were given up, or are planned to be.
-func (a *App) Releases(ctx context.Context, who port.Person) (list []port.ReleasedAddress, err error) {
+// Redirects lists the live redirects, and the addresses that were given up or are
+// planned to be.
+func (a *App) Redirects(ctx context.Context, who port.Person) (table []redirect.Row, released []port.ReleasedAddress, err error) {
 	err = a.store.Read(ctx, func(tx port.Tx, s port.Site) error {
 		if err := may(s, who, workflow.Plan); err != nil {
 			return err
 		}
-		list, err = tx.Releases(ctx)
+		if table, err = tx.Table(ctx); err != nil {
+			return err
+		}
+		released, err = tx.Releases(ctx)
 		return err
 	})
-	return list, err
+	return table, released, err
 }
 
 // releaseChanges are the planned releases as changes of the next edition.

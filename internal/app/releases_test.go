@@ -37,7 +37,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.Equal(t, 301, answers("/grounds/ponds"), "what is left out stays")
 	d.publish("marta", "It goes")
 	require.Equal(t, 404, answers("/grounds/ponds"))
-	list, err := d.Releases(ctx, d.people["ines"])
+	_, list, err := d.Redirects(ctx, d.people["ines"])
 	require.NoError(t, err)
 	require.Equal(t, []int{4}, []int{list[0].Edition})
 	eds, _, err := d.PastEditions(ctx, marta)

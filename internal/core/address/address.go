@@ -236,13 +236,16 @@ func Written(normal string) string {
 	return b.String()
 }
 
-func mustEscape(c byte) bool {
-	switch {
-	case 'a' <= c && c <= 'z', 'A' <= c && c <= 'Z', '0' <= c && c <= '9':
-		return false
+func mustEscape(c byte) bool { return !asIs[c] }
+
+// asIs are the bytes that stand in a link as they are.
+var asIs = func() (is [256]bool) {
+	for c := range 256 {
+		letter := 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9'
+		is[c] = letter || strings.IndexByte("-._~%"+reserved, byte(c)) >= 0
 	}
-	return c >= utf8.RuneSelf || strings.IndexByte("-._~%"+reserved, c) < 0
-}
+	return is
+}()
 
 // Split cuts an address as written into path, query (without the question
 // mark) and fragment (without the hash).

@@ -82,8 +82,17 @@ type CheckOptions struct {
 // Check looks for what is wrong with a tree by itself, without a Live to
 // compare it with, in the order of Rules, then of the tree.
 func Check(t *Tree, o CheckOptions) []Finding {
-	c := checker{t: t, CheckOptions: o}
-	c.Deepest, c.Most = cmp.Or(o.Deepest, 6), cmp.Or(o.Most, 25)
+	o.Deepest, o.Most = cmp.Or(o.Deepest, 6), cmp.Or(o.Most, 25)
+	order, severity := map[string]int{}, map[Rule]Severity{}
+	for k, r := range Rules() {
+		order[string(r.Rule)], severity[r.Rule] = k, r.Severity
+	}
+	c := checker{t: t, CheckOptions: o, severity: severity}
+	titles, compared := c, make(chan struct{})
+	go func() { // half of all the work
+		defer close(compared)
+		titles.titles()
+	}()
 	for _, clash := range t.Clashes() {
 		c.find(clash.Second, AddressClash, "%q has the address %s, which %q has already. Change the slug of one of them.",
 			t.entries[clash.Second].Title, clash.Address, t.entries[clash.First].Title)
@@ -98,33 +107,26 @@ func Check(t *Tree, o CheckOptions) []Finding {
 		c.care(i, owned)
 	}
 	c.sources()
-	c.titles()
 	c.balance()
 	if t.home == None && t.Len() > 0 {
 		c.out = append(c.out, Finding{Severity: Warning, Rule: string(NoHome), Message: "No entry has the address /, so there is no home page."})
 	}
-	order := map[string]int{}
-	for k, r := range Rules() {
-		order[string(r.Rule)] = k
-	}
+	<-compared
+	c.out = append(c.out, titles.out...)
 	slices.SortStableFunc(c.out, func(a, b Finding) int { return order[a.Rule] - order[b.Rule] })
 	return c.out
 }
 
 type checker struct {
 	CheckOptions
-	t    *Tree
-	out  []Finding
-	keys []string // of the titles, by entry
+	t        *Tree
+	severity map[Rule]Severity
+	out      []Finding
+	keys     []string // of the titles, by entry
 }
 
 func (c *checker) find(i int, rule Rule, format string, args ...any) {
-	f := Finding{Severity: Warning, Rule: string(rule), ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: fmt.Sprintf(format, args...)}
-	for _, r := range Rules() {
-		if r.Rule == rule {
-			f.Severity = r.Severity
-		}
-	}
+	f := Finding{Severity: c.severity[rule], Rule: string(rule), ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: fmt.Sprintf(format, args...)}
 	if c.Line != nil {
 		f.Line = c.Line[i]
 	}

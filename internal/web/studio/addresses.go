@@ -31,11 +31,12 @@ type moveRow struct {
 
 // moves lists the addresses that change with what is planned.
 func (s *Studio) moves(r *request) error {
-	f, n, err := s.frameFor(r, "Addresses", "Moves", "Moves")
+	o, err := s.app.Summary(r.ctx(), r.who)
 	if err != nil {
 		return err
 	}
-	v := movesView{frame: f, Edit: urls.Edition}
+	n := *o.Next
+	v := movesView{frame: newFrame(r.who, o, "Addresses", "Moves", "Moves"), Edit: urls.Edition}
 	total := 0
 	plan := slices.DeleteFunc(slices.Clone(n.Draft.Plan), func(r redirect.Row) bool { return r.Status == redirect.Kept })
 	slices.SortStableFunc(plan, func(a, b redirect.Row) int { // what needs somebody comes first
@@ -111,7 +112,7 @@ func (s *Studio) redirectsPage(r *request, status int, v redirectsView) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.app.Releases(r.ctx(), r.who)
+	table, list, err := s.app.Redirects(r.ctx(), r.who)
 	if err != nil {
 		return err
 	}
@@ -122,7 +123,7 @@ func (s *Studio) redirectsPage(r *request, status int, v redirectsView) error {
 	v.frame, v.Q, v.Self, v.ReleaseURL = f, strings.TrimSpace(r.Query("q")), urls.Redirects, urls.Releases
 	v.Releases = r.site.Rights.May(r.who.Role, workflow.Govern)
 	total := 0
-	for _, row := range n.Table {
+	for _, row := range table {
 		rv := newRedirect(row, n.Trees.Live)
 		if v.Q != "" && !strings.Contains(rv.From, v.Q) && !strings.Contains(rv.To, v.Q) {
 			continue

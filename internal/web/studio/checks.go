@@ -1,6 +1,7 @@
 package studio
 
 import (
+	"fmt"
 	"net/http"
 
 	"candlepath/internal/app"
@@ -11,7 +12,8 @@ import (
 
 type checksView struct {
 	frame
-	Total, More   string
+	Total         string
+	Pager         pager
 	Chips         []countView
 	Rows          []checkRow
 	Kinds, Owners []countView
@@ -21,8 +23,16 @@ type checksView struct {
 	AlikeURL      string
 	Self, Rule    string
 	Key           string
-	Mends         int // of the rows, those that can be mended
+	Mends         []string // entries that can be mended, where one rule is shown
 	Mending       *mendingView
+}
+
+// MendWords say how many are mended in one act.
+func (v checksView) MendWords() string {
+	if len(v.Mends) == app.MaxMended {
+		return fmt.Sprintf("Mend the first %d of these", app.MaxMended)
+	}
+	return fmt.Sprintf("Mend all %d of these", len(v.Mends))
 }
 
 type checkRow struct {
@@ -71,7 +81,7 @@ func (s *Studio) checksPage(r *request, status int, rule string, mending *mendin
 		return err
 	}
 	v := checksView{frame: f, Outline: urls.Outline, AlikeURL: urls.Alike, Self: urls.Checks, Rule: rule, Key: newKey(), Mending: mending}
-	v.fill(checked, rule)
+	v.fill(checked, rule, r.page())
 	return s.show(r, status, "checks", v)
 }
 
@@ -104,29 +114,27 @@ func (s *Studio) mend(r *request) error {
 	return nil
 }
 
-func (v *checksView) fill(checked app.Checked, rule string) {
+func (v *checksView) fill(checked app.Checked, rule string, page int) {
 	t := checked.Tree
 	v.Total = count(len(checked.Found), "thing to look at", "things to look at")
-	counts, shown := map[string]int{}, 0
+	counts, shown := map[string]int{}, []sitemap.Finding{}
 	for _, f := range checked.Found {
 		counts[f.Rule]++
 		if rule != "" && rule != f.Rule {
 			continue
 		}
-		if shown++; shown > entriesShown {
-			continue
+		if shown = append(shown, f); rule != "" && len(v.Mends) < app.MaxMended && checked.Mend(f) != "" {
+			v.Mends = append(v.Mends, f.ID)
 		}
+	}
+	v.Pager = newPager(page, len(shown), func(page int) string { return urls.ChecksPage(rule, page) })
+	for _, f := range shown[v.Pager.first-1 : v.Pager.last] {
 		row := checkRow{ID: f.ID, Rule: f.Rule, Key: newKey(), Message: f.Message, Bad: f.Severity == sitemap.Error}
 		if i := t.Find(f.ID); i != sitemap.None {
 			row.Title, row.URL, row.Address = t.Ref(i).Title, urls.At(f.ID), address.Written(t.Claim(i))
 		}
-		if row.Mend = checked.Mend(f); row.Mend != "" {
-			v.Mends++
-		}
+		row.Mend = checked.Mend(f)
 		v.Rows = append(v.Rows, row)
-	}
-	if shown > entriesShown {
-		v.More = thousands(shown-entriesShown) + " more."
 	}
 	v.Chips = []countView{{Words: "All", N: thousands(len(checked.Found)), URL: urls.Checks, Here: rule == ""}}
 	for _, r := range sitemap.Rules() {

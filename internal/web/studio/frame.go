@@ -53,6 +53,8 @@ type shelfView struct {
 	Number   int
 	Words    string
 	Empty    bool
+	Again    string // where it comes from after each change
+	Later    bool   // it is not known yet and comes after the screen
 	Errors   int
 	Warnings int
 	Look     string
@@ -80,25 +82,30 @@ var stopTabs = map[string][]tab{
 
 var stopNames = []string{"Sitemap", "Menus & tiles", "Pages", "Addresses", "Edition"}
 
-// frameFor builds the frame of a screen, and hands over what it computed of
-// the next edition.
-func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, app.NextEdition, error) {
-	next, err := s.app.Summary(r.ctx(), r.who)
+// frameFor builds the frame of a screen, and hands over what it is about.
+func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, app.Overview, error) {
+	o, err := s.app.Overview(r.ctx(), r.who)
 	if err != nil {
-		return frame{}, next, err
+		return frame{}, o, err
 	}
-	return newFrame(r.who, next, stopName, tabName, title), next, nil
+	return newFrame(r.who, o, stopName, tabName, title), o, nil
 }
 
-func newFrame(who port.Person, next app.NextEdition, stopName, tabName, title string) frame {
+// newFrame builds the frame. What the next edition holds follows by itself where it
+// is not known yet.
+func newFrame(who port.Person, o app.Overview, stopName, tabName, title string) frame {
 	f := frame{
-		Title: title, Site: next.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
-		PersonID: who.ID, Shelf: newShelf(next), SignOut: urls.SignOut, FindURL: urls.Find,
+		Title: title, Site: o.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
+		PersonID: who.ID, Shelf: shelfView{Number: o.Site.Edition + 1, Look: urls.Edition, Later: true}, SignOut: urls.SignOut, FindURL: urls.Find,
 	}
-	if next.Site.Rights.May(who.Role, workflow.Govern) {
+	if o.Site.Rights.May(who.Role, workflow.Govern) {
 		f.SettingsURL, f.PeopleURL = urls.Settings, urls.People
 	}
-	waiting := waitingAt(next)
+	waiting := map[string]waits{}
+	if o.Next != nil {
+		f.Shelf, waiting = newShelf(*o.Next), waitingAt(*o.Next)
+	}
+	f.Shelf.Again = urls.ShelfOf(stopName)
 	for _, name := range stopNames {
 		f.Stops = append(f.Stops, stop{Name: name, URL: stopTabs[name][0].URL, Here: name == stopName, Waiting: waiting[name].n, Says: waiting[name].says})
 	}
@@ -228,10 +235,12 @@ func newKey() string { return uuid.NewString() }
 
 // shelf renders the shelf and the stops anew after an act.
 func (s *Studio) shelf(r *request) error {
-	f, _, err := s.frameFor(r, r.Query("stop"), "", "")
+	o, err := s.app.Summary(r.ctx(), r.who)
 	if err != nil {
 		return err
 	}
+	f := newFrame(r.who, o, r.Query("stop"), "", "")
+	f.Swapped, f.Shelf.Swapped = true, true
 	return s.set.Write(r.Writer, 200, "outline", "shelf-update", f)
 }
 

@@ -29,13 +29,13 @@ type mapView struct {
 
 // planURLs are the addresses that scripts act on Next with.
 type planURLs struct {
-	RowsURL, ViewsURL, ChecksURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, ShelfURL, PagesURL, SinceURL string
+	RowsURL, ViewsURL, ChecksURL, ActURL, UndoURL, RedoURL, BesideURL, FindAt, PagesURL, SinceURL string
 }
 
 func newPlanURLs() planURLs {
 	return planURLs{
 		RowsURL: urls.Rows, ViewsURL: urls.Views, ChecksURL: urls.Checks, ActURL: urls.Act, UndoURL: urls.Undo, RedoURL: urls.Redo,
-		BesideURL: urls.BesideOf, FindAt: urls.Find, ShelfURL: urls.Shelf, PagesURL: urls.Pages, SinceURL: urls.Since,
+		BesideURL: urls.BesideOf, FindAt: urls.Find, PagesURL: urls.Pages, SinceURL: urls.Since,
 	}
 }
 

@@ -19,7 +19,7 @@ import (
 
 type menusView struct {
 	frame
-	Self, ActURL, FindAt, UndoURL, RedoURL, ShelfURL, PreviewURL string
+	Self, ActURL, FindAt, UndoURL, RedoURL, PreviewURL string
 
 	ID, Title, Where string
 	Menus            []menuChoice
@@ -116,7 +116,7 @@ func (s *Studio) menus(r *request) error {
 
 func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView, error) {
 	v := menusView{
-		Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, ShelfURL: urls.Shelf, PreviewURL: urls.Preview,
+		Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, PreviewURL: urls.Preview,
 		ID: orElse(r.Query("menu"), menu.Top),
 	}
 	t := trees.Next

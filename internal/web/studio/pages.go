@@ -2,10 +2,8 @@ package studio
 
 import (
 	"encoding/json"
-	"fmt"
 	"html/template"
 	"net/http"
-	"strconv"
 	"strings"
 	"time"
 
@@ -19,13 +17,11 @@ import (
 
 type inventoryView struct {
 	frame
-	Filters    []countView
-	Rows       []inventoryRow
-	Q, Show    string
-	Action     string
-	Prev, Next string
-	Range      string
-	Total      int
+	Filters []countView
+	Rows    []inventoryRow
+	Q, Show string
+	Action  string
+	Pager   pager
 }
 
 type inventoryRow struct {
@@ -34,15 +30,17 @@ type inventoryRow struct {
 	By                                                       string
 }
 
-const inventoryPage = 100
-
 // inventory lists the pages of Next.
 func (s *Studio) inventory(r *request) error {
-	f, n, err := s.frameFor(r, "Pages", "Inventory", "Inventory")
+	f, _, err := s.frameFor(r, "Pages", "Inventory", "Inventory")
 	if err != nil {
 		return err
 	}
 	o, err := s.app.Outline(r.ctx())
+	if err != nil {
+		return err
+	}
+	templates, err := s.app.Templates(r.ctx())
 	if err != nil {
 		return err
 	}
@@ -51,8 +49,7 @@ func (s *Studio) inventory(r *request) error {
 		return err
 	}
 	v := inventoryView{frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages}
-	page, _ := strconv.Atoi(r.Query("page"))
-	v.fill(o, n.Templates, people, max(page, 1))
+	v.fill(o, templates, people, r.page())
 	return s.show(r, http.StatusOK, "inventory", v)
 }
 
@@ -82,13 +79,14 @@ func (v *inventoryView) fill(o app.Outline, templates []content.Template, people
 	}
 	counts := make([]int, len(filters))
 	q := strings.ToLower(v.Q)
+	var shown []int
 	for i := range t.Len() {
 		e := t.Ref(i)
 		if !e.Kind.IsPage() || q != "" && !strings.Contains(strings.ToLower(e.Title), q) && !strings.Contains(t.Address(i), q) {
 			continue
 		}
 		row := m.row(i)
-		h, written := heads[e.ID]
+		_, written := heads[e.ID]
 		for k, f := range filters {
 			if !f.fits(row, written) {
 				continue
@@ -97,36 +95,23 @@ func (v *inventoryView) fill(o app.Outline, templates []content.Template, people
 			if f.key != v.Show {
 				continue
 			}
-			v.Total++
-			if v.Total <= (page-1)*inventoryPage || v.Total > page*inventoryPage {
-				continue
-			}
-			ir := inventoryRow{Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
-			if path := t.Path(i); len(path) > 1 {
-				ir.Trail = strings.Join(path[:len(path)-1], " › ")
-			}
-			if written {
-				ir.Changed, ir.By = at(h.At), personName(people, h.PersonID)
-			}
-			v.Rows = append(v.Rows, ir)
+			shown = append(shown, i)
 		}
 	}
 	for k, f := range filters {
 		v.Filters = append(v.Filters, countView{Words: f.label, N: thousands(counts[k]), Here: f.key == v.Show, URL: urls.Inventory(f.key, v.Q, 1)})
 	}
-	v.pageBy(page)
-}
-
-func (v *inventoryView) pageBy(page int) {
-	first, last := (page-1)*inventoryPage+1, min(page*inventoryPage, v.Total)
-	if v.Total > 0 {
-		v.Range = fmt.Sprintf("%s–%s of %s", thousands(first), thousands(last), thousands(v.Total))
-	}
-	if page > 1 {
-		v.Prev = urls.Inventory(v.Show, v.Q, page-1)
-	}
-	if last < v.Total {
-		v.Next = urls.Inventory(v.Show, v.Q, page+1)
+	v.Pager = newPager(page, len(shown), func(page int) string { return urls.Inventory(v.Show, v.Q, page) })
+	for _, i := range shown[v.Pager.first-1 : v.Pager.last] {
+		e, row := t.Ref(i), m.row(i)
+		ir := inventoryRow{Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
+		if path := t.Path(i); len(path) > 1 {
+			ir.Trail = strings.Join(path[:len(path)-1], " › ")
+		}
+		if h, written := heads[e.ID]; written {
+			ir.Changed, ir.By = at(h.At), personName(people, h.PersonID)
+		}
+		v.Rows = append(v.Rows, ir)
 	}
 }
 

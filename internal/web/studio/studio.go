@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"strconv"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -87,6 +88,12 @@ func (r *request) PostFormArray(key string) []string {
 }
 
 func (r *request) Query(key string) string { return border.Text(r.Context.Query(key)) }
+
+// page is the page of a list that is asked for.
+func (r *request) page() int {
+	n, _ := strconv.Atoi(r.Query("page"))
+	return n
+}
 
 func (r *request) Param(key string) string { return border.Text(r.Context.Param(key)) }
 

@@ -92,7 +92,7 @@ func (s *Studio) trail(r *request) error {
 	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
 }
 
-func (s *Studio) showTrail(r *request, status int, f frame, n app.NextEdition, tr ways.Trail, problem error) error {
+func (s *Studio) showTrail(r *request, status int, f frame, n app.Overview, tr ways.Trail, problem error) error {
 	id := r.Param("id")
 	v := trailView{
 		frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: newKey(), Version: n.Site.PlanVersion,

@@ -19,6 +19,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/urls"
 )
 
 // Every block of every screen is executed with the view that its handler
@@ -27,7 +28,7 @@ func TestEveryBlockExecutes(t *testing.T) {
 	s, err := New(Config{})
 	require.NoError(t, err)
 	views := map[string]any{
-		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: 2, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Ways: []wayLine{{URL: "x"}}, Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}}, Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m"}, "people": peopleView{Rows: []personView{{Roles: []option{{}}}}, Link: &linkForView{}}, "begin": beginView{}, "password": passwordView{}, "inventory": inventoryView{}, "look": lookView{},
+		"bring-in": bringInView{}, "checks": checksView{Rule: "r", Mends: []string{"x", "y"}, Pager: pager{Prev: "p", Next: "n"}, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{}}, "alike": alikeView{Rows: []alikeRow{{}}}, "merge": mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}}, "split": splitView{Pieces: []pieceView{{}, {Index: 1}}}, "compare": compareView{Ways: []wayLine{{URL: "x"}}, Lines: []compareLine{{}}, Rows: []compareRow{{}}}, "bring-in-file": bringFileView{}, "edition": editionView{Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}}, Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m"}, "people": peopleView{Rows: []personView{{Roles: []option{{}}}}, Link: &linkForView{}}, "begin": beginView{}, "password": passwordView{}, "inventory": inventoryView{}, "look": lookView{},
 		"map": mapView{Overlays: []option{{}}}, "menus": menusView{Lines: []menuLine{{Tags: []string{"x"}}, {Twist: "open", DOM: "mi-1", Why: "x"}}, Item: &itemView{IsLink: true, Levels: []option{{}}, Symbols: []option{{}}}, Menus: []menuChoice{{}}}, "trails": trailsView{List: []trailLine{{Way: []string{"x"}}}, Gone: []trailLine{{}}}, "trail": trailView{Pages: []stepView{{}, {Why: "x"}}, Error: "x"}, "moves": movesView{}, "outline": outlineView{}, "page": pageView{Parts: []partView{{Kind: "lead"}}}, "past": pastView{},
 		"problem": problemView{}, "findability": findabilityView{Asks: true, Rows: []studyRow{{}}, Tasks: []taskField{{N: 1}}}, "study": studyView{Others: []option{{}}, Results: []taskResult{{Than: "x", Tree: []astrayLine{{Level: 1}}}}}, "reach": reachView{Rows: []reachRow{{Way: []wayStep{{}}}}, Savings: []savingView{{}}, Spread: []spreadView{{}}}, "redirects": redirectsView{}, "settings": settingsView{Marks: []option{{}}}, "removed": removedView{Any: true, Rows: []removedRow{{}}}, "sign-in": signInView{},
 	}
@@ -110,8 +111,23 @@ func next(t *testing.T) app.NextEdition {
 	return n
 }
 
+func overview(n app.NextEdition) app.Overview {
+	return app.Overview{Site: n.Site, Trees: n.Trees, Next: &n}
+}
+
+func TestAFrameDoesNotWaitForTheNextEdition(t *testing.T) {
+	o := overview(next(t))
+	o.Next = nil
+	f := newFrame(port.Person{Name: "Marta Oduya"}, o, "Menus & tiles", "Reach", "Reach")
+	require.True(t, f.Shelf.Later)
+	require.Equal(t, "/studio/shelf?stop=Menus+%26+tiles", f.Shelf.Again)
+	for _, s := range f.Stops {
+		require.Zero(t, s.Waiting)
+	}
+}
+
 func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
-	f := newFrame(port.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, next(t), "Pages", "Inventory", "Pages")
+	f := newFrame(port.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, overview(next(t)), "Pages", "Inventory", "Pages")
 	require.Equal(t, "MO", f.Initials)
 	require.Equal(t, 12, f.Shelf.Number)
 	require.Equal(t, "5 changes: 1 new, 1 renamed address, 1 removed, 1 retitled, 1 edited; 1 more page gets a new address", f.Shelf.Words)
@@ -205,7 +221,7 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	tr := trees(t)
 	found := []sitemap.Finding{{Rule: "same-title", Severity: sitemap.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: sitemap.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: sitemap.Error, ID: "n", Message: "three"}}
 	var v checksView
-	v.fill(app.Checked{Tree: tr.Next, Found: found}, "")
+	v.fill(app.Checked{Tree: tr.Next, Found: found}, "", 1)
 	require.Equal(t, "3 things to look at", v.Total)
 	require.Len(t, v.Rows, 3)
 	require.True(t, v.Rows[2].Bad)
@@ -215,11 +231,11 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	}
 	require.Equal(t, []string{"All 3", "Carried pages without a source 1", "Same title 2"}, chips)
 	v = checksView{}
-	v.fill(app.Checked{Tree: tr.Next, Found: found}, "no-source")
+	v.fill(app.Checked{Tree: tr.Next, Found: found}, "no-source", 1)
 	require.Len(t, v.Rows, 1)
 	require.Equal(t, []countView{{Words: "pages", N: "3"}, {Words: "carried page", N: "1"}, {Words: "reference", N: "1"}}, v.Kinds)
 	v = checksView{}
-	v.fill(app.Checked{Tree: tr.Next, Found: nil}, "")
+	v.fill(app.Checked{Tree: tr.Next, Found: nil}, "", 1)
 	require.Empty(t, v.Rows)
 }
 
@@ -319,5 +335,21 @@ func TestPlacesAreAsManyLevelsAsFit(t *testing.T) {
 			require.Len(t, got, c.want)
 			require.True(t, slices.ContainsFunc(got, func(o option) bool { return o.Chosen && o.Value == c.chosen }))
 		})
+	}
+}
+
+func TestPagesOfAList(t *testing.T) {
+	url := func(page int) string { return urls.ChecksPage("too-deep", page) }
+	for _, c := range []struct {
+		page, total int
+		want        pager
+	}{
+		{1, 0, pager{first: 1}},
+		{1, 100, pager{Range: "1–100 of 100", first: 1, last: 100}},
+		{0, 101, pager{Range: "1–100 of 101", Next: "/studio/sitemap/checks?page=2&rule=too-deep", first: 1, last: 100}},
+		{2, 1234, pager{Range: "101–200 of 1,234", Prev: "/studio/sitemap/checks?rule=too-deep", Next: "/studio/sitemap/checks?page=3&rule=too-deep", first: 101, last: 200}},
+		{99, 101, pager{Range: "101–101 of 101", Prev: "/studio/sitemap/checks?rule=too-deep", first: 101, last: 101}},
+	} {
+		require.Equal(t, c.want, newPager(c.page, c.total, url))
 	}
 }

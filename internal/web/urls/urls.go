@@ -139,6 +139,19 @@ func Comparison(from, to string, all bool, as string) string {
 // ChecksOf is the findings of one rule.
 func ChecksOf(rule string) string { return with(Checks, "rule", rule) }
 
+// ChecksPage is a page of the findings of one rule, or of all.
+func ChecksPage(rule string, page int) string {
+	return with(Checks, "rule", rule, "page", pageNumber(page))
+}
+
+// pageNumber is a page of a list as an address tells it: nothing for the first.
+func pageNumber(page int) string {
+	if page <= 1 {
+		return ""
+	}
+	return strconv.Itoa(page)
+}
+
 // Merging is where two pages are merged.
 func Merging(kept, gone string) string { return with(Merge, "keep", kept, "gone", gone) }
 
@@ -176,6 +189,9 @@ func FileIn(id, way, place string) string { return with(File(id), "way", way, "p
 // AcceptFile brings a file in.
 func AcceptFile(id string) string { return File(id) + "/accept" }
 
+// ShelfOf is the shelf, and what waits at the stops, beside a screen of a stop.
+func ShelfOf(stop string) string { return with(Shelf, "stop", stop) }
+
 // TakeOut is the sitemap as a file; of is "live" or "next".
 func TakeOut(format, of string) string { return with(TakeOutAt, "format", format, "of", of) }
 
@@ -187,11 +203,7 @@ func BringBack(id string) string { return Removed + "/" + url.PathEscape(id) + "
 
 // Inventory is the list of pages, filtered, searched and paged.
 func Inventory(filter, q string, page int) string {
-	p := ""
-	if page > 1 {
-		p = strconv.Itoa(page)
-	}
-	return with(Pages, "show", filter, "q", q, "page", p)
+	return with(Pages, "show", filter, "q", q, "page", pageNumber(page))
 }
 
 // PastEdition is one past edition, opened.

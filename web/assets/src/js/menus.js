@@ -1,5 +1,6 @@
 // The items of a menu: choosing, moving, saying; and how readers get it beside.
 import { say, post, fragment, key } from "./say.js";
+import { planChanged } from "./shelf.js";
 import { suggest } from "./suggest.js";
 
 const keys = [
@@ -100,14 +101,7 @@ export function startMenus(root) {
     remember();
     if (words) say(words);
     look.show("next"); // Live stays as it is
-    updateShelf();
-  }
-
-  async function updateShelf() {
-    const html = await fragment(root.dataset.shelf + "?stop=" + encodeURIComponent("Menus & tiles"));
-    if (html === null) return;
-    const page = new DOMParser().parseFromString(html, "text/html");
-    for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
+    planChanged();
   }
 
   function stepBack(what) {

@@ -1,6 +1,7 @@
 // Acts on Next, with their consequences and the facts beside: what the outline
 // and the map share. A view says what is chosen and how it shows an answer.
 import { say, post, fragment, key } from "./say.js";
+import { planChanged } from "./shelf.js";
 import { suggest } from "./suggest.js";
 import { runOf, pause, onThisComputer } from "./waiting.js";
 
@@ -9,7 +10,7 @@ import { runOf, pause, onThisComputer } from "./waiting.js";
 // where entries are added.
 export function planner(root, view) {
   const waiting = [], computer = onThisComputer(root.dataset.person || "");
-  let working = false, again = null, pending = null, shown = "", besideTimer, besideTurn = 0, shelfTimer;
+  let working = false, again = null, pending = null, shown = "", besideTimer, besideTurn = 0;
   const box = () => document.getElementById("beside");
   const many = () => view.chosen().length > 1;
   const on = () => (many() ? { ids: view.chosen() } : { id: view.selected() });
@@ -134,7 +135,7 @@ export function planner(root, view) {
         item.resolve(item.form.key in refused ? null : answer);
       }
       if (n > 0) say("Connected again; all is with the server.");
-      updateShelf();
+      planChanged();
       return;
     }
   }
@@ -159,7 +160,7 @@ export function planner(root, view) {
       else await view.others(answer);
       if (answer.say) say(answer.say);
       showFacts();
-      updateShelf();
+      planChanged();
     }
   }
   const news = async () => {
@@ -192,19 +193,7 @@ export function planner(root, view) {
     await view.settle(answer, form);
     showFacts();
     if (answer.say) say(answer.say);
-    updateShelf();
-  }
-
-  function updateShelf() {
-    clearTimeout(shelfTimer);
-    shelfTimer = setTimeout(async () => {
-      const html = await fragment(root.dataset.shelf + "?stop=Sitemap");
-      if (html === null) return;
-      const page = new DOMParser().parseFromString(html, "text/html");
-      const open = document.querySelector("#shelf details")?.open;
-      for (const id of ["stops", "shelf"]) document.getElementById(id)?.replaceWith(page.getElementById(id));
-      document.querySelector("#shelf details")?.toggleAttribute("open", !!open);
-    }, 250);
+    planChanged();
   }
 
   function ask(form, answer) {
@@ -256,7 +245,7 @@ export function planner(root, view) {
   const stepBackNext = (what) => later(() => stepBack(what));
 
   return {
-    act, on, run, many, showFacts, updateShelf, askMove, takeUp, watch,
+    act, on, run, many, showFacts, askMove, takeUp, watch,
     pending: () => pending, dropPending: () => { pending = null; }, confirmPending, leavePending,
   };
 }
