@@ -8,7 +8,7 @@ import (
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/testkit"
 )
 
@@ -127,7 +127,7 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	require.Empty(t, other.Problems())
 }
 
-func person(t testing.TB, site *testkit.Site, login string) port.Person {
+func person(t testing.TB, site *testkit.Site, login string) plan.Person {
 	people, err := site.App.Everyone(t.Context())
 	require.NoError(t, err)
 	for _, p := range people {
@@ -136,5 +136,5 @@ func person(t testing.TB, site *testkit.Site, login string) port.Person {
 		}
 	}
 	require.Fail(t, "nobody", login)
-	return port.Person{}
+	return plan.Person{}
 }

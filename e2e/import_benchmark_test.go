@@ -12,7 +12,8 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/web/server"
@@ -79,7 +80,7 @@ func importFile(b *testing.B, a *app.App, ending string, data []byte) {
 	ctx := b.Context()
 	people, err := a.Everyone(ctx)
 	require.NoError(b, err)
-	var who port.Person
+	var who plan.Person
 	for _, p := range people {
 		if p.Login == "marta" {
 			who = p
@@ -88,7 +89,7 @@ func importFile(b *testing.B, a *app.App, ending string, data []byte) {
 	id, err := a.PutFile(ctx, who, "plan."+ending, data)
 	require.NoError(b, err)
 	require.NoError(b, a.ReadFile(ctx, id, server.ReadSheet))
-	_, err = a.PreviewFile(ctx, who, id, app.BringChoice{Way: sitemap.Update})
+	_, err = a.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
 	require.NoError(b, err)
 	_, err = a.AcceptFile(ctx, who, id)
 	require.NoError(b, err)

@@ -10,8 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/urls"
@@ -23,7 +22,7 @@ import (
 func everyKind(t *testing.T, site *testkit.Site) []string {
 	who := person(t, site, "marta")
 	label := ""
-	for _, act := range []app.MenuAct{
+	for _, act := range []navigation.MenuAct{
 		{Do: "set", Settings: menu.Settings{Levels: 2}},
 		{Do: "add", Said: menu.Said{Kind: menu.Divider}},
 		{Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds"), Title: strings.Repeat("Oakum", 30)}},
@@ -43,7 +42,7 @@ func everyKind(t *testing.T, site *testkit.Site) []string {
 		}
 	}
 	publishOnly(t, site, "A top menu that opens", func(a string) bool { return a == "menu" })
-	study, err := site.App.BeginStudy(t.Context(), who, app.StudyAsk{Live: true, Title: "Where is it?", Ends: time.Now().AddDate(0, 0, 7), Tasks: []port.StudyTask{{Question: "Where are the ponds?", Right: []string{entryID(t, site, "/grounds/ponds-and-streams")}}}})
+	study, err := site.App.BeginStudy(t.Context(), who, navigation.StudyAsk{Live: true, Title: "Where is it?", Ends: time.Now().AddDate(0, 0, 7), Tasks: []navigation.StudyTask{{Question: "Where are the ponds?", Right: []string{entryID(t, site, "/grounds/ponds-and-streams")}}}})
 	require.NoError(t, err)
 	return []string{urls.Where + "/" + study.Secret, urls.Where + "/nothing", "/visitors/shop/shop-stock-list", "/visitor/openning", "/search", "/search?q=seed", "/search?q=zzzz", urls.TrailList}
 }

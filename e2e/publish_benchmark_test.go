@@ -11,7 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/server"
@@ -38,7 +40,7 @@ func BenchmarkPublish(b *testing.B) {
 	id, err := site.App.PutFile(ctx, who, "bench.csv", []byte(csv.String()))
 	require.NoError(b, err)
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
-	_, err = site.App.PreviewFile(ctx, who, id, app.BringChoice{Way: sitemap.Update})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
 	require.NoError(b, err)
 	_, err = site.App.AcceptFile(ctx, who, id)
 	require.NoError(b, err)
@@ -46,9 +48,9 @@ func BenchmarkPublish(b *testing.B) {
 	require.NoError(b, err)
 	for round := range 3 {
 		chosen := writeBench(b, site.App, who, round)
-		n, err := site.App.LookAhead(ctx, who, app.Select{})
+		n, err := site.App.LookAhead(ctx, who, editions.Select{})
 		require.NoError(b, err)
-		sel := app.Select{Chosen: true}
+		sel := editions.Select{Chosen: true}
 		for _, c := range n.All {
 			if !chosen[c.ID] {
 				sel.LeaveOut = append(sel.LeaveOut, c.Key)
@@ -67,7 +69,7 @@ func BenchmarkPublish(b *testing.B) {
 		require.NoError(b, err)
 		copied := time.Since(began)
 		began = time.Now()
-		_, err = site.App.Publish(ctx, who, app.PublishAsk{Key: uuid.NewString(), Why: "bench", Changes: sel})
+		_, err = site.App.Publish(ctx, who, editions.PublishAsk{Key: uuid.NewString(), Why: "bench", Changes: sel})
 		require.NoError(b, err)
 		published := time.Since(began)
 
@@ -76,7 +78,7 @@ func BenchmarkPublish(b *testing.B) {
 }
 
 // writeBench gives every page of the benchmark a new text of some 18 KB.
-func writeBench(b *testing.B, a *app.App, who port.Person, round int) map[string]bool {
+func writeBench(b *testing.B, a *app.App, who plan.Person, round int) map[string]bool {
 	b.Helper()
 	ctx := b.Context()
 	t, _, err := a.TakeOut(ctx, who, false)

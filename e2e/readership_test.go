@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/testkit"
 )
 
@@ -97,15 +97,15 @@ func header(t *testing.T, site *testkit.Site, login, path, name string) string {
 // edition up.
 func publishOnly(t testing.TB, site *testkit.Site, why string, goes func(aspect string) bool) {
 	who := person(t, site, "marta")
-	n, err := site.App.LookAhead(t.Context(), who, app.Select{})
+	n, err := site.App.LookAhead(t.Context(), who, editions.Select{})
 	require.NoError(t, err)
-	sel := app.Select{Chosen: true}
+	sel := editions.Select{Chosen: true}
 	for _, c := range n.All {
 		if !goes(string(c.Aspect)) {
 			sel.LeaveOut = append(sel.LeaveOut, c.Key)
 		}
 	}
-	_, err = site.App.Publish(t.Context(), who, app.PublishAsk{Key: uuid.NewString(), Why: why, Changes: sel})
+	_, err = site.App.Publish(t.Context(), who, editions.PublishAsk{Key: uuid.NewString(), Why: why, Changes: sel})
 	require.NoError(t, err)
 	require.NoError(t, site.Reader.Refresh(t.Context()))
 }

@@ -9,7 +9,8 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/markup"
 	"candlepath/internal/store"
 	"candlepath/internal/web/urls"
@@ -43,8 +44,8 @@ func (c *setupCmd) Run() error {
 		return err
 	}
 	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
-	_, token, err := a.SetUp(ctx, app.SetupAsk{Name: c.Site, Host: c.Host, Manager: port.Person{Login: c.Manager, Name: c.Name}})
-	if errors.Is(err, app.ErrDone) {
+	_, token, err := a.SetUp(ctx, account.SetupAsk{Name: c.Site, Host: c.Host, Manager: plan.Person{Login: c.Manager, Name: c.Name}})
+	if errors.Is(err, plan.ErrDone) {
 		return errors.New("there is a site in this database already; nothing was changed")
 	}
 	if err != nil {

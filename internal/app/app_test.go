@@ -14,7 +14,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/preflight"
@@ -38,7 +43,7 @@ type desk struct {
 	now    time.Time
 	store  *store.Store
 	pool   *pgxpool.Pool
-	people map[string]port.Person
+	people map[string]plan.Person
 }
 
 var topic = content.Template{Key: "topic", Name: "Topic page", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
@@ -52,13 +57,13 @@ func newDesk(t *testing.T) *desk {
 	pool := kit.Pool(t, false)
 	st, err := store.Open(pool)
 	require.NoError(t, err)
-	d := &desk{t: t, store: st, pool: pool, now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), people: map[string]port.Person{}}
+	d := &desk{t: t, store: st, pool: pool, now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), people: map[string]plan.Person{}}
 	d.restart()
-	var people []port.Person
+	var people []plan.Person
 	for login, role := range map[string]workflow.Role{"marta": workflow.Manager, "anselm": workflow.Approver, "ines": workflow.Editor, "noor": workflow.Reader} {
-		people = append(people, port.Person{Login: login, Name: login + " of Quillmere", Role: role})
+		people = append(people, plan.Person{Login: login, Name: login + " of Quillmere", Role: role})
 	}
-	_, err = d.Found(t.Context(), app.Founding{Site: port.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
+	_, err = d.Found(t.Context(), account.Founding{Site: plan.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
 	require.NoError(t, err)
 	all, err := d.Everyone(t.Context())
 	require.NoError(t, err)
@@ -98,13 +103,13 @@ func (d *desk) id(addr string) string {
 	return d.next().At(i).ID
 }
 
-func (d *desk) try(login string, a app.PlanAct) (app.PlanResult, error) {
+func (d *desk) try(login string, a appsitemap.PlanAct) (plan.PlanResult, error) {
 	a.Key, a.Confirmed = uuid.NewString(), true
 	d.now = d.now.Add(time.Second)
 	return d.Plan(d.t.Context(), d.people[login], a)
 }
 
-func (d *desk) act(login string, a app.PlanAct) app.PlanResult {
+func (d *desk) act(login string, a appsitemap.PlanAct) plan.PlanResult {
 	d.t.Helper()
 	r, err := d.try(login, a)
 	require.NoError(d.t, err)
@@ -117,7 +122,7 @@ func (d *desk) bring(login string, way sitemap.Way, csv string) {
 	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
-	_, err = d.PreviewFile(ctx, who, id, app.BringChoice{Way: way})
+	_, err = d.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: way})
 	require.NoError(d.t, err)
 	_, err = d.AcceptFile(ctx, who, id)
 	require.NoError(d.t, err)
@@ -138,19 +143,19 @@ func (d *desk) write(login, entry, text string) {
 	require.NoError(d.t, d.ClosePage(ctx, entry, window))
 }
 
-func (d *desk) look(login string, leave ...change.Key) app.NextEdition {
+func (d *desk) look(login string, leave ...change.Key) editions.NextEdition {
 	d.t.Helper()
-	n, err := d.LookAhead(d.t.Context(), d.people[login], app.Select{Chosen: len(leave) > 0, LeaveOut: leave})
+	n, err := d.LookAhead(d.t.Context(), d.people[login], editions.Select{Chosen: len(leave) > 0, LeaveOut: leave})
 	require.NoError(d.t, err)
 	return n
 }
 
-func (d *desk) tryPublish(login, why string, leave ...change.Key) (port.Edition, error) {
+func (d *desk) tryPublish(login, why string, leave ...change.Key) (plan.Edition, error) {
 	d.now = d.now.Add(time.Minute)
-	return d.Publish(d.t.Context(), d.people[login], app.PublishAsk{Key: uuid.NewString(), Why: why, Changes: app.Select{Chosen: len(leave) > 0, LeaveOut: leave}})
+	return d.Publish(d.t.Context(), d.people[login], editions.PublishAsk{Key: uuid.NewString(), Why: why, Changes: editions.Select{Chosen: len(leave) > 0, LeaveOut: leave}})
 }
 
-func (d *desk) publish(login, why string, leave ...change.Key) port.Edition {
+func (d *desk) publish(login, why string, leave ...change.Key) plan.Edition {
 	d.t.Helper()
 	e, err := d.tryPublish(login, why, leave...)
 	require.NoError(d.t, err)
@@ -170,7 +175,7 @@ func (d *desk) planned() map[string]bool {
 	return out
 }
 
-func (d *desk) live() app.LiveSite {
+func (d *desk) live() reading.LiveSite {
 	l, err := d.LoadLive(context.WithoutCancel(d.t.Context()))
 	require.NoError(d.t, err)
 	return l
@@ -188,16 +193,16 @@ func (d *desk) body(entry string) string {
 func TestWhatStaysPlannedKeepsItsPlanner(t *testing.T) {
 	d := newDesk(t)
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("anselm", app.PlanAct{Do: "retitle", ID: ponds, Value: "Ponds and streams"})
-	d.act("ines", app.PlanAct{Do: "retitle", ID: compost, Value: "Compost and mulch"})
+	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Ponds and streams"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost and mulch"})
 	_, err := d.tryPublish("anselm", "Better names")
-	require.ErrorIs(t, err, app.ErrOwnWork, "an approver does not publish own work")
+	require.ErrorIs(t, err, editions.ErrOwnWork, "an approver does not publish own work")
 	d.publish("anselm", "A better name", change.Key{ID: ponds, Aspect: change.Title})
 	n := d.look("marta")
 	require.Equal(t, d.people["anselm"].ID, n.Makers[change.Key{ID: ponds, Aspect: change.Title}].PersonID)
 	require.Equal(t, map[string]bool{"title Ponds and streams": true}, d.planned())
 	_, err = d.tryPublish("anselm", "The other, too")
-	require.ErrorIs(t, err, app.ErrOwnWork, "still")
+	require.ErrorIs(t, err, editions.ErrOwnWork, "still")
 	d.publish("marta", "The other, too")
 	require.Equal(t, 3, d.live().Site.Edition)
 	require.Empty(t, d.planned())
@@ -208,17 +213,17 @@ func TestUndoIsAPersonsOwnAndSurvivesARestart(t *testing.T) {
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
 	before := d.next().Entries()
 	for i := range 5 {
-		d.act("ines", app.PlanAct{Do: "retitle", ID: ponds, Value: fmt.Sprintf("Ponds %d", i)})
+		d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: fmt.Sprintf("Ponds %d", i)})
 	}
-	added := d.act("ines", app.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Bog garden"})
-	d.act("marta", app.PlanAct{Do: "fact", ID: ponds, Field: "owner", Value: "Gwen Hale"})
+	added := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Bog garden"})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "owner", Value: "Gwen Hale"})
 	d.restart()
 	for range 6 {
 		_, err := d.Undo(ctx, d.people["ines"])
 		require.NoError(t, err)
 	}
 	_, err := d.Undo(ctx, d.people["ines"])
-	require.ErrorIs(t, err, app.ErrNothing)
+	require.ErrorIs(t, err, plan.ErrNothing)
 	require.Equal(t, sitemap.None, d.next().Find(added.ID))
 	require.Equal(t, "Ponds", d.next().At(d.next().Find(ponds)).Title)
 	require.Equal(t, "Gwen Hale", d.next().At(d.next().Find(ponds)).Owner, "marta's act stays")
@@ -231,11 +236,11 @@ func TestUndoIsAPersonsOwnAndSurvivesARestart(t *testing.T) {
 		require.NoError(t, err)
 	}
 	require.Equal(t, "Ponds 4", d.next().At(d.next().Find(ponds)).Title)
-	d.act("marta", app.PlanAct{Do: "retitle", ID: ponds, Value: "Still waters"})
+	d.act("marta", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Still waters"})
 	_, err = d.Undo(ctx, d.people["ines"]) // of adding
 	require.NoError(t, err)
 	_, err = d.Undo(ctx, d.people["ines"])
-	meanwhile := (*app.Meanwhile)(nil)
+	meanwhile := (*plan.Meanwhile)(nil)
 	require.ErrorAs(t, err, &meanwhile)
 	require.Equal(t, "marta of Quillmere", meanwhile.Who)
 }
@@ -245,7 +250,7 @@ func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
 	d.write("marta", d.id("/visitors"), fmt.Sprintf("[See](page:%s) and [see](page:%s)", d.id("/grounds/ponds"), d.id("/grounds/compost")))
 	d.publish("marta", "Links")
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
-	for _, a := range []app.PlanAct{
+	for _, a := range []appsitemap.PlanAct{
 		{Do: "move", ID: grounds, Parent: visitors},
 		{Do: "slug", ID: grounds, Value: "outside"},
 		{Do: "kind", ID: grounds, Value: "group"},
@@ -261,7 +266,7 @@ func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
 		require.Positive(t, r.Confirm.FromLive, a.Do)
 		require.Equal(t, was.Entries(), d.next().Entries(), "nothing is done yet: %s", a.Do)
 	}
-	a := app.PlanAct{Key: uuid.NewString(), Do: "move", ID: grounds, Parent: visitors}
+	a := appsitemap.PlanAct{Key: uuid.NewString(), Do: "move", ID: grounds, Parent: visitors}
 	r, err := d.Plan(t.Context(), d.people["ines"], a)
 	require.NoError(t, err)
 	require.Equal(t, []int{3, 3, 2, 1}, []int{r.Confirm.FromLive, r.Confirm.Redirects, r.Links, r.LinkPages})
@@ -274,7 +279,7 @@ func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
 	again, err := d.Plan(t.Context(), d.people["ines"], a)
 	require.NoError(t, err)
 	require.Equal(t, r.Version, again.Version, "sent twice, done once")
-	for _, quiet := range []app.PlanAct{{Do: "retitle", ID: grounds, Value: "Outdoors"}, {Do: "step", ID: d.id("/visitors/grounds/ponds"), Step: sitemap.Up}, {Do: "add", Value: "Science"}} {
+	for _, quiet := range []appsitemap.PlanAct{{Do: "retitle", ID: grounds, Value: "Outdoors"}, {Do: "step", ID: d.id("/visitors/grounds/ponds"), Step: sitemap.Up}, {Do: "add", Value: "Science"}} {
 		quiet.Key = uuid.NewString()
 		r, err := d.Plan(t.Context(), d.people["ines"], quiet)
 		require.NoError(t, err)
@@ -286,48 +291,48 @@ func TestRightsAreCheckedForEveryAct(t *testing.T) {
 	d := newDesk(t)
 	ctx, grounds := t.Context(), d.id("/grounds")
 	noor, ines := d.people["noor"], d.people["ines"]
-	acts := map[string]func(port.Person) error{
-		"plan": func(p port.Person) error {
-			_, err := d.Plan(ctx, p, app.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: grounds, Value: "X"})
+	acts := map[string]func(plan.Person) error{
+		"plan": func(p plan.Person) error {
+			_, err := d.Plan(ctx, p, appsitemap.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: grounds, Value: "X"})
 			return err
 		},
-		"undo":    func(p port.Person) error { _, err := d.Undo(ctx, p); return err },
-		"upload":  func(p port.Person) error { _, err := d.PutFile(ctx, p, "a.csv", nil); return err },
-		"takeout": func(p port.Person) error { _, _, err := d.TakeOut(ctx, p, true); return err },
-		"open":    func(p port.Person) error { _, err := d.OpenPage(ctx, p, grounds, uuid.NewString()); return err },
-		"save": func(p port.Person) error {
+		"undo":    func(p plan.Person) error { _, err := d.Undo(ctx, p); return err },
+		"upload":  func(p plan.Person) error { _, err := d.PutFile(ctx, p, "a.csv", nil); return err },
+		"takeout": func(p plan.Person) error { _, _, err := d.TakeOut(ctx, p, true); return err },
+		"open":    func(p plan.Person) error { _, err := d.OpenPage(ctx, p, grounds, uuid.NewString()); return err },
+		"save": func(p plan.Person) error {
 			_, err := d.SavePage(ctx, p, grounds, uuid.NewString(), page("x"), 0)
 			return err
 		},
-		"lock": func(p port.Person) error {
-			_, err := d.KeepLock(ctx, p, grounds, app.LockAsk{Window: uuid.NewString()})
+		"lock": func(p plan.Person) error {
+			_, err := d.KeepLock(ctx, p, grounds, pages.LockAsk{Window: uuid.NewString()})
 			return err
 		},
-		"drop":    func(p port.Person) error { return d.DropDraft(ctx, p, grounds, uuid.NewString()) },
-		"preview": func(p port.Person) error { _, _, err := d.PreviewPage(ctx, p, grounds); return err },
-		"decide":  func(p port.Person) error { return d.Decide(ctx, p, grounds, "gone", false, "") },
-		"look":    func(p port.Person) error { _, err := d.LookAhead(ctx, p, app.Select{}); return err },
-		"past":    func(p port.Person) error { _, _, err := d.PastEditions(ctx, p); return err },
+		"drop":    func(p plan.Person) error { return d.DropDraft(ctx, p, grounds, uuid.NewString()) },
+		"preview": func(p plan.Person) error { _, _, err := d.PreviewPage(ctx, p, grounds); return err },
+		"decide":  func(p plan.Person) error { return d.Decide(ctx, p, grounds, "gone", false, "") },
+		"look":    func(p plan.Person) error { _, err := d.LookAhead(ctx, p, editions.Select{}); return err },
+		"past":    func(p plan.Person) error { _, _, err := d.PastEditions(ctx, p); return err },
 	}
 	for name, act := range acts {
-		require.ErrorIs(t, act(noor), app.ErrForbidden, "a reader may not %s", name)
+		require.ErrorIs(t, act(noor), plan.ErrForbidden, "a reader may not %s", name)
 	}
-	for _, p := range []port.Person{noor, ines} {
-		_, err := d.Publish(ctx, p, app.PublishAsk{Key: uuid.NewString(), Why: "x"})
-		require.ErrorIs(t, err, app.ErrForbidden)
+	for _, p := range []plan.Person{noor, ines} {
+		_, err := d.Publish(ctx, p, editions.PublishAsk{Key: uuid.NewString(), Why: "x"})
+		require.ErrorIs(t, err, plan.ErrForbidden)
 		_, err = d.Rollback(ctx, p, uuid.NewString(), 1, "x")
-		require.ErrorIs(t, err, app.ErrForbidden)
+		require.ErrorIs(t, err, plan.ErrForbidden)
 	}
 }
 
 func TestPublishingTwiceActsOnceAndNumbersHaveNoGaps(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta := t.Context(), d.people["marta"]
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
 	_, err := d.tryPublish("marta", "  ")
 	require.Error(t, err, "a sentence why is needed")
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
-	ask := app.PublishAsk{Key: uuid.NewString(), Why: "Names"}
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
+	ask := editions.PublishAsk{Key: uuid.NewString(), Why: "Names"}
 	first, err := d.Publish(ctx, marta, ask)
 	require.NoError(t, err)
 	again, err := d.Publish(ctx, marta, ask)
@@ -345,9 +350,9 @@ func TestPublishingTwiceActsOnceAndNumbersHaveNoGaps(t *testing.T) {
 func TestAddressesSwapPlaces(t *testing.T) {
 	d := newDesk(t)
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("ines", app.PlanAct{Do: "slug", ID: ponds, Value: "aside"})
-	d.act("ines", app.PlanAct{Do: "slug", ID: compost, Value: "ponds"})
-	d.act("ines", app.PlanAct{Do: "slug", ID: ponds, Value: "compost"})
+	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "aside"})
+	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: compost, Value: "ponds"})
+	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "compost"})
 	d.publish("marta", "They change places")
 	l := d.live()
 	require.Equal(t, ponds, l.Tree.At(l.Tree.PageAt("/grounds/compost")).ID)
@@ -358,9 +363,9 @@ func TestAddressesSwapPlaces(t *testing.T) {
 func TestRemovedPagesWantADecision(t *testing.T) {
 	d := newDesk(t)
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
-	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: ponds})
 	_, err := d.tryPublish("marta", "Away with it")
-	notReady := (*app.NotReady)(nil)
+	notReady := (*editions.NotReady)(nil)
 	require.ErrorAs(t, err, &notReady)
 	require.Equal(t, preflight.UndecidedPage, notReady.Findings[0].Rule)
 	for _, wrong := range []string{"/nowhere", ponds, "some-id"} {
@@ -371,7 +376,7 @@ func TestRemovedPagesWantADecision(t *testing.T) {
 	got := d.live().Table.Resolve("/grounds/ponds?x=1")
 	require.Equal(t, 302, got.Code)
 	require.Equal(t, "/grounds?x=1", got.Location)
-	d.act("ines", app.PlanAct{Do: "slug", ID: d.id("/grounds"), Value: "outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: d.id("/grounds"), Value: "outdoors"})
 	d.publish("marta", "Its target moves")
 	require.Equal(t, "/outdoors", d.live().Table.Resolve("/grounds/ponds").Location, "no chain")
 	require.Empty(t, redirect.Unanswered(d.live().Table, []string{"/grounds", "/grounds/ponds", "/grounds/compost"}))
@@ -380,9 +385,9 @@ func TestRemovedPagesWantADecision(t *testing.T) {
 func TestGoingBackReturnsTheRestToThePlan(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
-	d.act("ines", app.PlanAct{Do: "retitle", ID: ponds, Value: "Waters"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Waters"})
 	d.write("ines", ponds, "The second text")
-	added := d.act("ines", app.PlanAct{Do: "add", Value: "Science"}).ID
+	added := d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Science"}).ID
 	d.write("ines", added, "Born in the second edition")
 	d.publish("marta", "Second")
 	d.write("ines", d.id("/visitors"), "A draft that waits")
@@ -413,10 +418,10 @@ func TestAnotherTemplateRendersAPageAgain(t *testing.T) {
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
 	require.Contains(t, d.body(compost), "Ask before you start.")
 	require.NotContains(t, d.body(ponds), "Ask before you start.")
-	d.act("ines", app.PlanAct{Do: "fact", ID: ponds, Field: "template", Value: "procedure"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "template", Value: "procedure"})
 	d.write("ines", compost, "")
 	_, err := d.tryPublish("marta", "Procedures")
-	notReady := (*app.NotReady)(nil)
+	notReady := (*editions.NotReady)(nil)
 	require.ErrorAs(t, err, &notReady)
 	require.Equal(t, preflight.RequiredSlot, notReady.Findings[0].Rule)
 	d.write("ines", compost, "Turn it")
@@ -457,20 +462,20 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
 	b, _, err := d.BringState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, app.BringReady, b.State)
+	require.Equal(t, appsitemap.BringReady, b.State)
 	_, _, err = d.BringState(ctx, d.people["marta"], id)
-	require.ErrorIs(t, err, app.ErrNotFound, "somebody else's file")
+	require.ErrorIs(t, err, plan.ErrNotFound, "somebody else's file")
 
-	require.NoError(t, d.store.Note(ctx, func(tx port.Tx, _ port.Site) error {
-		return tx.SetBringIn(ctx, id, app.BringWriting, 0, 1, "", d.now)
+	require.NoError(t, d.store.Note(ctx, func(tx app.Tx, _ plan.Site) error {
+		return tx.SetBringIn(ctx, id, appsitemap.BringWriting, 0, 1, "", d.now)
 	}))
 	_, err = d.AcceptFile(ctx, ines, id)
-	require.ErrorIs(t, err, app.ErrDone)
+	require.ErrorIs(t, err, plan.ErrDone)
 	d.now = d.now.Add(2 * time.Minute)
 	b, _, err = d.BringState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, app.BringReady, b.State)
-	_, err = d.PreviewFile(ctx, ines, id, app.BringChoice{Way: sitemap.Update})
+	require.Equal(t, appsitemap.BringReady, b.State)
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.BringChoice{Way: sitemap.Update})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
@@ -480,9 +485,9 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 func TestAnyTwoStatesCompare(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines := t.Context(), d.people["ines"]
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
 	d.publish("marta", "A name")
-	d.act("ines", app.PlanAct{Do: "add", Value: "Science"})
+	d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Science"})
 	for states, want := range map[[2]string]int{{"live", "next"}: 1, {"1", "2"}: 1, {"1", "next"}: 2, {"2", "live"}: 0, {"next", "1"}: 2} {
 		c, err := d.Compare(ctx, ines, states[0], states[1])
 		require.NoError(t, err)
@@ -490,25 +495,25 @@ func TestAnyTwoStatesCompare(t *testing.T) {
 	}
 	for _, none := range []string{"0", "3", "x", ""} {
 		_, err := d.Compare(ctx, ines, none, "next")
-		require.ErrorIs(t, err, app.ErrNotFound, none)
+		require.ErrorIs(t, err, plan.ErrNotFound, none)
 	}
 	_, err := d.Compare(ctx, d.people["noor"], "live", "next")
-	require.ErrorIs(t, err, app.ErrForbidden)
+	require.ErrorIs(t, err, plan.ErrForbidden)
 }
 
 func TestAPastedListIsOneAct(t *testing.T) {
 	d := newDesk(t)
 	before := d.next().Entries()
-	r := d.act("ines", app.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Ponds\n\tNewts\nBeds"})
+	r := d.act("ines", appsitemap.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Ponds\n\tNewts\nBeds"})
 	require.Equal(t, "pasted 2 entries; 1 was there already", r.Label)
 	require.Len(t, r.Patches, 2)
 	d.id("/grounds/ponds/newts")
 	_, err := d.Undo(t.Context(), d.people["ines"])
 	require.NoError(t, err)
 	require.Equal(t, before, d.next().Entries())
-	_, err = d.try("ines", app.PlanAct{Do: "paste", Value: " "})
+	_, err = d.try("ines", appsitemap.PlanAct{Do: "paste", Value: " "})
 	require.ErrorIs(t, err, sitemap.ErrPastedNothing)
-	_, err = d.try("ines", app.PlanAct{Do: "paste", Parent: "zzz", Value: "A"})
+	_, err = d.try("ines", appsitemap.PlanAct{Do: "paste", Parent: "zzz", Value: "A"})
 	require.ErrorIs(t, err, sitemap.ErrNoEntry)
 }
 
@@ -520,7 +525,7 @@ func TestABranchIsCopiedWithItsText(t *testing.T) {
 	d.write("ines", compost, "A draft about [ponds](page:"+ponds+")")
 
 	key := uuid.NewString()
-	res, err := d.Plan(ctx, ines, app.PlanAct{Key: key, Do: "copy", ID: grounds})
+	res, err := d.Plan(ctx, ines, appsitemap.PlanAct{Key: key, Do: "copy", ID: grounds})
 	require.NoError(t, err)
 	require.Equal(t, `copied "Grounds"`, res.Label)
 	next := d.next()
@@ -536,7 +541,7 @@ func TestABranchIsCopiedWithItsText(t *testing.T) {
 	require.Equal(t, "A draft about [ponds](page:"+twins[ponds]+")", text(twins[compost]))
 	require.Equal(t, "A draft about [ponds](page:"+ponds+")", text(compost), "the first keeps its links")
 
-	_, err = d.Plan(ctx, ines, app.PlanAct{Key: key, Do: "copy", ID: grounds})
+	_, err = d.Plan(ctx, ines, appsitemap.PlanAct{Key: key, Do: "copy", ID: grounds})
 	require.NoError(t, err, "the same form again")
 	require.Equal(t, next.Len(), d.next().Len())
 	_, err = d.Undo(ctx, ines)
@@ -554,26 +559,26 @@ func TestActsOnSeveral(t *testing.T) {
 	ctx, ines, ponds, compost := t.Context(), d.people["ines"], d.id("/grounds/ponds"), d.id("/grounds/compost")
 	before := d.next()
 	both := []string{ponds, compost}
-	d.act("ines", app.PlanAct{Do: "fact", IDs: both, Field: "readership", Value: "editor"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", IDs: both, Field: "readership", Value: "editor"})
 	for _, id := range both {
 		require.Equal(t, "editor", d.next().Ref(d.next().Find(id)).Readership)
 	}
 	to := d.id("/visitors")
-	res, err := d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to})
+	res, err := d.Plan(ctx, ines, appsitemap.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to})
 	require.NoError(t, err)
 	require.NotNil(t, res.Confirm, "colleagues use these addresses")
 	require.Equal(t, 2, res.Confirm.FromLive)
 	require.Empty(t, res.Patches)
-	res, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to, Confirmed: true})
+	res, err = d.Plan(ctx, ines, appsitemap.PlanAct{Key: uuid.NewString(), Do: "move", IDs: both, Parent: to, Confirmed: true})
 	require.NoError(t, err)
 	require.Equal(t, "moved 2 entries", res.Label)
 	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/visitors/ponds"))
 
-	_, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: []string{ponds, "gone"}})
+	_, err = d.Plan(ctx, ines, appsitemap.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: []string{ponds, "gone"}})
 	require.ErrorIs(t, err, sitemap.ErrNoEntry)
 	require.NotEqual(t, sitemap.None, d.next().Find(ponds), "all or none")
-	_, err = d.Plan(ctx, d.people["noor"], app.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: both, Confirmed: true})
-	require.ErrorIs(t, err, app.ErrForbidden)
+	_, err = d.Plan(ctx, d.people["noor"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "remove", IDs: both, Confirmed: true})
+	require.ErrorIs(t, err, plan.ErrForbidden)
 	for range 2 {
 		_, err = d.Undo(ctx, ines)
 		require.NoError(t, err)
@@ -584,10 +589,10 @@ func TestActsOnSeveral(t *testing.T) {
 func TestSortingIsOneActAndFewReorderings(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines, grounds := t.Context(), d.people["ines"], d.id("/grounds")
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds/compost"), Value: "Composting"})
-	d.act("ines", app.PlanAct{Do: "add", Parent: grounds, After: d.id("/grounds/ponds"), Value: "benches"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/compost"), Value: "Composting"})
+	d.act("ines", appsitemap.PlanAct{Do: "add", Parent: grounds, After: d.id("/grounds/ponds"), Value: "benches"})
 	before := d.next()
-	res, err := d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "sort", ID: grounds})
+	res, err := d.Plan(ctx, ines, appsitemap.PlanAct{Key: uuid.NewString(), Do: "sort", ID: grounds})
 	require.NoError(t, err)
 	var titles []string
 	for c := range d.next().Children(d.next().Find(grounds)) {
@@ -598,17 +603,17 @@ func TestSortingIsOneActAndFewReorderings(t *testing.T) {
 	_, err = d.Undo(ctx, ines)
 	require.NoError(t, err)
 	require.Equal(t, before.Entries(), d.next().Entries())
-	_, err = d.Plan(ctx, ines, app.PlanAct{Key: uuid.NewString(), Do: "sort", ID: d.id("/grounds/ponds")})
+	_, err = d.Plan(ctx, ines, appsitemap.PlanAct{Key: uuid.NewString(), Do: "sort", ID: d.id("/grounds/ponds")})
 	require.ErrorIs(t, err, sitemap.ErrNothingBelow)
 }
 
 func TestPasswords(t *testing.T) {
-	hash, err := app.HashPassword("sesame")
+	hash, err := account.HashPassword("sesame")
 	require.NoError(t, err)
-	require.True(t, app.CheckPassword(hash, "sesame"))
-	require.False(t, app.CheckPassword(hash, "Sesame"))
-	require.False(t, app.CheckPassword("", ""))
-	require.False(t, app.CheckPassword("$argon2id$v=19$m=x$a$b", ""))
+	require.True(t, account.CheckPassword(hash, "sesame"))
+	require.False(t, account.CheckPassword(hash, "Sesame"))
+	require.False(t, account.CheckPassword("", ""))
+	require.False(t, account.CheckPassword("$argon2id$v=19$m=x$a$b", ""))
 }
 
 func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
@@ -627,7 +632,7 @@ func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
 	require.Equal(t, 1, hits("ponds"), "by title")
 	require.Zero(t, hits("') OR 1=1 --"))
 	require.Zero(t, hits("!!! ((("))
-	d.act("ines", app.PlanAct{Do: "withdraw", ID: ponds})
+	d.act("ines", appsitemap.PlanAct{Do: "withdraw", ID: ponds})
 	require.NoError(t, d.Decide(ctx, d.people["ines"], ponds, "/grounds", false, ""))
 	d.publish("marta", "Dry season")
 	require.Zero(t, hits("newt"))
@@ -642,7 +647,7 @@ func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	for i := range 40 {
 		titles = append(titles, fmt.Sprintf("Newts %d", i))
 	}
-	d.act("marta", app.PlanAct{Do: "paste", Parent: d.id("/shed"), Value: strings.Join(titles, "\n")})
+	d.act("marta", appsitemap.PlanAct{Do: "paste", Parent: d.id("/shed"), Value: strings.Join(titles, "\n")})
 	d.publish("marta", "Newts everywhere")
 	visible, err := d.live().Tree.Remove(d.id("/shed"))
 	require.NoError(t, err)

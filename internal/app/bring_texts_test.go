@@ -10,7 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 )
@@ -49,22 +49,22 @@ func TestTextsOfAnOlderSite(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "old.zip", []byte("zip"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readShelf))
-	_, err = d.PreviewFile(ctx, ines, id, app.BringChoice{Way: sitemap.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.BringChoice{Way: sitemap.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
 	d.write("marta", d.id("/grounds/p44"), "Marta was quicker")
 
 	stopped, cancel := context.WithCancel(ctx)
-	err = d.BringTexts(stopped, id, func([]byte) (app.OldSite, error) { return oldShelf{"p25.html", cancel}, nil })
+	err = d.BringTexts(stopped, id, func([]byte) (appsitemap.OldSite, error) { return oldShelf{"p25.html", cancel}, nil })
 	require.Error(t, err)
 	b, _, err := d.BringState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, app.BringTexts, b.State)
-	require.NoError(t, d.BringTexts(ctx, id, func([]byte) (app.OldSite, error) { return oldShelf{}, nil }))
+	require.Equal(t, appsitemap.BringTexts, b.State)
+	require.NoError(t, d.BringTexts(ctx, id, func([]byte) (appsitemap.OldSite, error) { return oldShelf{}, nil }))
 	b, _, err = d.BringState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, app.BringWritten, b.State)
+	require.Equal(t, appsitemap.BringWritten, b.State)
 	require.Contains(t, b.Message, "On 1 page something could not be kept")
 
 	text := func(addr string) string {

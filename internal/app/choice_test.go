@@ -8,20 +8,21 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
 )
 
 // own is the next edition as somebody chose it, and the form that it would send.
-func (d *desk) own(login string) (app.NextEdition, app.ChoiceForm) {
+func (d *desk) own(login string) (editions.NextEdition, editions.ChoiceForm) {
 	d.t.Helper()
 	n, err := d.LookOwn(d.t.Context(), d.people[login], nil)
 	require.NoError(d.t, err)
-	return n, app.ChoiceForm{Looked: n.Looked(), Why: "Because"}
+	return n, editions.ChoiceForm{Looked: n.Looked(), Why: "Because"}
 }
 
-func (d *desk) choose(login string, press func(*app.ChoiceForm)) app.NextEdition {
+func (d *desk) choose(login string, press func(*editions.ChoiceForm)) editions.NextEdition {
 	d.t.Helper()
 	_, form := d.own(login)
 	press(&form)
@@ -30,12 +31,12 @@ func (d *desk) choose(login string, press func(*app.ChoiceForm)) app.NextEdition
 	return n
 }
 
-func (d *desk) publishForm(login string, form app.ChoiceForm) error {
-	_, err := d.Publish(d.t.Context(), d.people[login], app.PublishAsk{Key: uuid.NewString(), Why: form.Why, Form: &form})
+func (d *desk) publishForm(login string, form editions.ChoiceForm) error {
+	_, err := d.Publish(d.t.Context(), d.people[login], editions.PublishAsk{Key: uuid.NewString(), Why: form.Why, Form: &form})
 	return err
 }
 
-func goes(n app.NextEdition) []string {
+func goes(n editions.NextEdition) []string {
 	var out []string
 	for k := range n.Chosen {
 		out = append(out, n.Trees.Title(k.ID))
@@ -47,10 +48,10 @@ func goes(n app.NextEdition) []string {
 func TestAChoiceIsKeptUntilPublished(t *testing.T) {
 	d := newDesk(t)
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
-	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
-	n := d.choose("marta", func(f *app.ChoiceForm) {
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds"), Value: "Outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/visitors"), Value: "Guests"})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: ponds})
+	n := d.choose("marta", func(f *editions.ChoiceForm) {
 		f.Off = []change.Key{{ID: d.id("/visitors"), Aspect: change.Title}}
 		f.Why = "Ponds go"
 	})
@@ -64,7 +65,7 @@ func TestAChoiceIsKeptUntilPublished(t *testing.T) {
 	other, _ := d.own("anselm")
 	require.Equal(t, []string{"Guests", "Outdoors", "Ponds"}, goes(other), "a choice is a person's own")
 
-	d.act("ines", app.PlanAct{Do: "add", Value: "Orchard"})
+	d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Orchard"})
 	form.Why = "Ponds go"
 	require.NoError(t, d.publishForm("marta", form), "what nobody chose does not stand in the way")
 	n, _ = d.own("marta")
@@ -75,17 +76,17 @@ func TestAChoiceIsKeptUntilPublished(t *testing.T) {
 func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 	d := newDesk(t)
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
-	d.act("ines", app.PlanAct{Do: "retitle", ID: grounds, Value: "Outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: grounds, Value: "Outdoors"})
 	d.write("ines", visitors, "Looked at")
-	d.act("ines", app.PlanAct{Do: "add", Value: "Orchard"})
+	d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Orchard"})
 	orchard := d.id("/orchard")
-	d.choose("marta", func(f *app.ChoiceForm) { f.Off = []change.Key{{ID: grounds, Aspect: change.Title}} })
+	d.choose("marta", func(f *editions.ChoiceForm) { f.Off = []change.Key{{ID: grounds, Aspect: change.Title}} })
 	_, form := d.own("marta")
 
-	d.act("ines", app.PlanAct{Do: "retitle", ID: grounds, Value: "Gardens"})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: grounds, Value: "Gardens"})
 	d.now = d.now.Add(1e9)
 	d.write("ines", visitors, "Nobody looked at this")
-	moved := (*app.Moved)(nil)
+	moved := (*editions.Moved)(nil)
 	require.ErrorAs(t, d.publishForm("marta", form), &moved)
 	require.Equal(t, `"Visitors"`, moved.What)
 	n, form := d.own("marta")
@@ -95,7 +96,7 @@ func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 	}
 	require.Equal(t, []change.BeneathKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
 
-	d.act("ines", app.PlanAct{Do: "remove", ID: orchard})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: orchard})
 	require.ErrorAs(t, d.publishForm("marta", form), &moved, "what was to go is not planned any more")
 	_, form = d.own("marta")
 	require.NoError(t, d.publishForm("marta", form), "looked at again")
@@ -104,17 +105,17 @@ func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 
 func TestAPageInsideANewBranchIsLeftOut(t *testing.T) {
 	d := newDesk(t)
-	d.act("ines", app.PlanAct{Do: "paste", Value: "Machines\n\tMowers\n\t\tSmall mowers\n\tSaws\nOaks"})
+	d.act("ines", appsitemap.PlanAct{Do: "paste", Value: "Machines\n\tMowers\n\t\tSmall mowers\n\tSaws\nOaks"})
 	added := func(a string) change.Key { return change.Key{ID: d.id(a), Aspect: change.Added} }
 	mowers, machines := added("/machines/mowers"), added("/machines")
-	n := d.choose("marta", func(f *app.ChoiceForm) { f.Off = []change.Key{mowers} })
+	n := d.choose("marta", func(f *editions.ChoiceForm) { f.Off = []change.Key{mowers} })
 	require.Equal(t, []string{"Machines", "Oaks", "Saws"}, goes(n))
 	require.Empty(t, n.Pulled)
-	n = d.choose("marta", func(f *app.ChoiceForm) { f.Every = "out" })
+	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every = "out" })
 	require.Empty(t, goes(n))
-	n = d.choose("marta", func(f *app.ChoiceForm) { f.On = []change.Key{mowers} })
+	n = d.choose("marta", func(f *editions.ChoiceForm) { f.On = []change.Key{mowers} })
 	require.Equal(t, []string{"Machines", "Mowers", "Small mowers"}, goes(n))
-	n = d.choose("marta", func(f *app.ChoiceForm) { f.Listed, f.Rest = []change.Key{machines}, "in" })
+	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Listed, f.Rest = []change.Key{machines}, "in" })
 	require.Equal(t, []string{"Machines", "Mowers", "Oaks", "Small mowers"}, goes(n), "the rest is what has no box, nor is new below what has")
 }
 
@@ -131,9 +132,9 @@ func TestAllLinksToAPageThatGoesAreMendedAtOnce(t *testing.T) {
 				d.write("ines", h, "See [the ponds](page:"+ponds+") today.")
 			}
 			d.publish("marta", "Links")
-			d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+			d.act("ines", appsitemap.PlanAct{Do: "remove", ID: ponds})
 			require.NoError(t, d.Decide(ctx, marta, ponds, "gone", false, ""))
-			d.choose("marta", func(f *app.ChoiceForm) {})
+			d.choose("marta", func(f *editions.ChoiceForm) {})
 			links := func() (out int) {
 				n, _ := d.own("marta")
 				for _, f := range n.Findings {
@@ -168,7 +169,7 @@ func TestAllLinksToAPageThatGoesAreMendedAtOnce(t *testing.T) {
 func TestUndecidedStopsOnlyWhereSomebodyMayHaveVisited(t *testing.T) {
 	d := newDesk(t)
 	ctx, ponds, compost := t.Context(), d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("ines", app.PlanAct{Do: "remove", IDs: []string{ponds, compost}})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", IDs: []string{ponds, compost}})
 	undecided := func() (errs, warnings int) {
 		n, _ := d.own("marta")
 		for _, f := range n.Findings {

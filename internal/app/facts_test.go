@@ -6,7 +6,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -14,8 +15,8 @@ import (
 func TestFactsOfManyAtOnce(t *testing.T) {
 	d := newDesk(t)
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
-	fill := func(field, a, b string) (app.PlanResult, error) {
-		return d.try("ines", app.PlanAct{Do: "facts", Field: field, Values: map[string]string{ponds: a, compost: b}})
+	fill := func(field, a, b string) (plan.PlanResult, error) {
+		return d.try("ines", appsitemap.PlanAct{Do: "facts", Field: field, Values: map[string]string{ponds: a, compost: b}})
 	}
 	at := func(id string) sitemap.Entry { n := d.next(); return n.At(n.Find(id)) }
 
@@ -49,7 +50,7 @@ func TestFactsOfManyAtOnce(t *testing.T) {
 		require.Error(t, err, c[0])
 		require.Equal(t, was, d.next().Entries(), c[0])
 	}
-	_, err := d.try("ines", app.PlanAct{Do: "facts", Field: "notes"})
+	_, err := d.try("ines", appsitemap.PlanAct{Do: "facts", Field: "notes"})
 	require.Error(t, err)
 
 	_, err = d.Undo(t.Context(), d.people["ines"])
@@ -61,11 +62,11 @@ func TestFactsOfManyAtOnce(t *testing.T) {
 func TestOneOfTwoBecomesAReference(t *testing.T) {
 	d := newDesk(t)
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("ines", app.PlanAct{Do: "refer", ID: compost, Value: ponds})
+	d.act("ines", appsitemap.PlanAct{Do: "refer", ID: compost, Value: ponds})
 	n := d.next()
 	e := n.At(n.Find(compost))
 	require.Equal(t, []string{"reference", ponds}, []string{string(e.Kind), e.Target})
-	_, err := d.try("ines", app.PlanAct{Do: "refer", ID: ponds, Value: ponds})
+	_, err := d.try("ines", appsitemap.PlanAct{Do: "refer", ID: ponds, Value: ponds})
 	require.ErrorIs(t, err, sitemap.ErrNotTwoPages)
 	_, err = d.Undo(t.Context(), d.people["ines"])
 	require.NoError(t, err)
@@ -75,20 +76,20 @@ func TestOneOfTwoBecomesAReference(t *testing.T) {
 func TestKeptViewsAreOnesOwn(t *testing.T) {
 	d := newDesk(t)
 	ctx := t.Context()
-	views, err := d.SaveView(ctx, d.people["ines"], app.SavedView{Name: " No  owner ", Query: "?show=no-owner&at=x"})
+	views, err := d.SaveView(ctx, d.people["ines"], appsitemap.SavedView{Name: " No  owner ", Query: "?show=no-owner&at=x"})
 	require.NoError(t, err)
-	require.Equal(t, []app.SavedView{{Name: "No owner", Query: "show=no-owner"}}, views)
-	views, err = d.SaveView(ctx, d.people["ines"], app.SavedView{Name: "No owner", Query: "only=kind:page"})
+	require.Equal(t, []appsitemap.SavedView{{Name: "No owner", Query: "show=no-owner"}}, views)
+	views, err = d.SaveView(ctx, d.people["ines"], appsitemap.SavedView{Name: "No owner", Query: "only=kind:page"})
 	require.NoError(t, err)
-	require.Equal(t, []app.SavedView{{Name: "No owner", Query: "only=kind%3Apage"}}, views, "in place of the one before")
+	require.Equal(t, []appsitemap.SavedView{{Name: "No owner", Query: "only=kind%3Apage"}}, views, "in place of the one before")
 	others, err := d.SavedViews(ctx, d.people["marta"])
 	require.NoError(t, err)
 	require.Empty(t, others)
-	for _, bad := range []app.SavedView{{Name: "  "}, {Name: strings.Repeat("n", 61)}, {Name: "x", Query: "%zz"}, {Name: "x", Query: "a=" + strings.Repeat("b", 2000)}} {
+	for _, bad := range []appsitemap.SavedView{{Name: "  "}, {Name: strings.Repeat("n", 61)}, {Name: "x", Query: "%zz"}, {Name: "x", Query: "a=" + strings.Repeat("b", 2000)}} {
 		_, err := d.SaveView(ctx, d.people["ines"], bad)
 		require.Error(t, err)
 	}
-	views, err = d.DropView(ctx, d.people["ines"], app.SavedView{Name: "No owner"})
+	views, err = d.DropView(ctx, d.people["ines"], appsitemap.SavedView{Name: "No owner"})
 	require.NoError(t, err)
 	require.Empty(t, views)
 }
@@ -99,7 +100,7 @@ func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
-	p, err := d.PreviewFile(ctx, ines, id, app.BringChoice{Way: sitemap.Update})
+	p, err := d.PreviewFile(ctx, ines, id, appsitemap.BringChoice{Way: sitemap.Update})
 	require.NoError(t, err)
 	require.Equal(t, 1, p.Brought.Count[sitemap.IsAnnotate])
 	require.Contains(t, p.Brought.Lines[1].Why, `the owner "Old Tom", named 2 times`)

@@ -8,8 +8,9 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/findability"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
@@ -21,20 +22,22 @@ import (
 func TestStudies(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds, compost := t.Context(), d.people["marta"], d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("marta", app.PlanAct{Do: "fact", Field: "readership", ID: compost, Value: "editor"})
-	ask := app.StudyAsk{Title: " Where  would it be? ", Ends: d.now, Tasks: []port.StudyTask{{Question: "Where are frogs?", Right: []string{ponds}}}}
-	for name, change := range map[string]func(*app.StudyAsk){
-		"no title": func(a *app.StudyAsk) { a.Title = " " }, "over": func(a *app.StudyAsk) { a.Ends = d.now.AddDate(0, 0, -2) }, "no task": func(a *app.StudyAsk) { a.Tasks = nil },
-		"no question": func(a *app.StudyAsk) { a.Tasks = []port.StudyTask{{Right: []string{ponds}}} }, "no page": func(a *app.StudyAsk) { a.Tasks = []port.StudyTask{{Question: "?"}} },
-		"a page that not everybody may read": func(a *app.StudyAsk) { a.Tasks = []port.StudyTask{{Question: "?", Right: []string{compost}}} },
+	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "readership", ID: compost, Value: "editor"})
+	ask := navigation.StudyAsk{Title: " Where  would it be? ", Ends: d.now, Tasks: []navigation.StudyTask{{Question: "Where are frogs?", Right: []string{ponds}}}}
+	for name, change := range map[string]func(*navigation.StudyAsk){
+		"no title": func(a *navigation.StudyAsk) { a.Title = " " }, "over": func(a *navigation.StudyAsk) { a.Ends = d.now.AddDate(0, 0, -2) }, "no task": func(a *navigation.StudyAsk) { a.Tasks = nil },
+		"no question": func(a *navigation.StudyAsk) { a.Tasks = []navigation.StudyTask{{Right: []string{ponds}}} }, "no page": func(a *navigation.StudyAsk) { a.Tasks = []navigation.StudyTask{{Question: "?"}} },
+		"a page that not everybody may read": func(a *navigation.StudyAsk) {
+			a.Tasks = []navigation.StudyTask{{Question: "?", Right: []string{compost}}}
+		},
 	} {
 		bad := ask
 		change(&bad)
 		_, err := d.BeginStudy(ctx, marta, bad)
-		require.ErrorAs(t, err, new(*app.Invalid), name)
+		require.ErrorAs(t, err, new(*plan.Invalid), name)
 	}
 	_, err := d.BeginStudy(ctx, d.people["anselm"], ask)
-	require.ErrorIs(t, err, app.ErrForbidden)
+	require.ErrorIs(t, err, plan.ErrForbidden)
 	st, err := d.BeginStudy(ctx, marta, ask)
 	require.NoError(t, err)
 	require.Equal(t, "Where would it be?", st.Title)
@@ -50,31 +53,31 @@ func TestStudies(t *testing.T) {
 	for range 2 {
 		require.NoError(t, d.AnswerTask(ctx, st.Secret, 0, visitor, try))
 	}
-	d.act("marta", app.PlanAct{Do: "remove", ID: ponds})
+	d.act("marta", appsitemap.PlanAct{Do: "remove", ID: ponds})
 	r, err := d.StudyResults(ctx, d.people["ines"], st.ID)
 	require.NoError(t, err)
 	require.Equal(t, []int{1, 1, 1}, []int{r.People, r.Results[0].Tries, r.Results[0].Direct.N}, "sent twice, counted once; the hierarchy is the one that was asked about")
 	_, err = d.OpenStudy(ctx, st.Secret+"x")
-	require.ErrorIs(t, err, port.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 	d.now = d.now.AddDate(0, 0, 1)
-	require.ErrorIs(t, d.AnswerTask(ctx, st.Secret, 0, uuid.NewString(), try), app.ErrEnded)
+	require.ErrorIs(t, d.AnswerTask(ctx, st.Secret, 0, uuid.NewString(), try), navigation.ErrEnded)
 	require.NoError(t, d.DropStudy(ctx, marta, st.ID))
 	_, err = d.StudyResults(ctx, marta, st.ID)
-	require.ErrorIs(t, err, port.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 }
 
 // A study takes only so many answers, from one place and at all.
 func TestAStudyTakesOnlySoManyAnswers(t *testing.T) {
 	d := newDesk(t)
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
-	st, err := d.BeginStudy(ctx, d.people["marta"], app.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []port.StudyTask{{Question: "Newts?", Right: []string{ponds}}}})
+	st, err := d.BeginStudy(ctx, d.people["marta"], navigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []navigation.StudyTask{{Question: "Newts?", Right: []string{ponds}}}})
 	require.NoError(t, err)
 	begun := 0
 	for range 300 {
 		if _, err := d.BeginVisit(ctx, st, "10.0.0.1"); err == nil {
 			begun++
 		} else {
-			require.ErrorIs(t, err, app.ErrFull)
+			require.ErrorIs(t, err, navigation.ErrFull)
 		}
 	}
 	require.Less(t, begun, 100)
@@ -86,10 +89,10 @@ func TestAStudyTakesOnlySoManyAnswers(t *testing.T) {
 		}
 	}
 	_, err = d.BeginVisit(ctx, st, "10.0.0.3")
-	require.ErrorIs(t, err, app.ErrFull)
+	require.ErrorIs(t, err, navigation.ErrFull)
 	var most int
 	require.NoError(t, d.pool.QueryRow(ctx, `SELECT count(*) FROM study_visits`).Scan(&most))
-	require.Equal(t, app.MostVisitors, most)
+	require.Equal(t, navigation.MostVisitors, most)
 }
 
 // What is not for everybody any more is not told by a study that began before.
@@ -97,11 +100,11 @@ func TestAStudyHidesWhatWasRestrictedSince(t *testing.T) {
 	for _, published := range []bool{false, true} {
 		d := newDesk(t)
 		ctx, ponds, grounds, hours := t.Context(), d.id("/grounds/ponds"), d.id("/grounds"), d.id("/visitors/opening-hours")
-		st, err := d.BeginStudy(ctx, d.people["marta"], app.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []port.StudyTask{
+		st, err := d.BeginStudy(ctx, d.people["marta"], navigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []navigation.StudyTask{
 			{Question: "Newts?", Right: []string{ponds}}, {Question: "When?", Right: []string{hours}},
 		}})
 		require.NoError(t, err)
-		d.act("marta", app.PlanAct{Do: "fact", ID: grounds, Field: "readership", Value: "approver"})
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: grounds, Field: "readership", Value: "approver"})
 		if published {
 			d.publish("marta", "Not for everybody")
 		}
@@ -117,17 +120,17 @@ func TestAStudyHidesWhatWasRestrictedSince(t *testing.T) {
 func TestReadershipsThatCannotBeUnderstoodAreRefused(t *testing.T) {
 	d := newDesk(t)
 	ponds := d.id("/grounds/ponds")
-	d.act("marta", app.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "approver"})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "approver"})
 	for _, bad := range []string{" ; ", ";", "Nobody Here", "approver; Nobody Here"} {
-		_, err := d.try("marta", app.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: bad})
-		require.ErrorAs(t, err, new(*app.Invalid), bad)
-		_, err = d.try("marta", app.PlanAct{Do: "facts", Field: "readership", Values: map[string]string{ponds: bad}})
-		require.ErrorAs(t, err, new(*app.Invalid), bad)
-		_, err = d.PlanTrail(t.Context(), d.people["marta"], app.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
-		require.ErrorAs(t, err, new(*app.Invalid), bad)
+		_, err := d.try("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: bad})
+		require.ErrorAs(t, err, new(*plan.Invalid), bad)
+		_, err = d.try("marta", appsitemap.PlanAct{Do: "facts", Field: "readership", Values: map[string]string{ponds: bad}})
+		require.ErrorAs(t, err, new(*plan.Invalid), bad)
+		_, err = d.PlanTrail(t.Context(), d.people["marta"], navigation.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
+		require.ErrorAs(t, err, new(*plan.Invalid), bad)
 	}
 	require.Equal(t, "approver", d.next().Ref(d.next().Find(ponds)).Readership)
-	d.act("marta", app.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "ines of Quillmere, EDITOR ; approver"})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "ines of Quillmere, EDITOR ; approver"})
 	require.Equal(t, "ines of Quillmere; EDITOR; approver", d.next().Ref(d.next().Find(ponds)).Readership)
 	d.bring("marta", sitemap.Update, "id,title,level,readership\n"+ponds+",Ponds,1,\" ; \"\n")
 	require.False(t, readership.Reader{}.In(d.next().Ref(d.next().Find(ponds)).Readership), "a file that cannot be understood does not widen either")

@@ -7,7 +7,9 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -37,11 +39,11 @@ func (d *desk) state() any {
 	return []any{n.Trees.Next.Entries(), texts, n.Chosen, n.Decisions, n.All}
 }
 
-func (d *desk) merge(login, kept, gone string, change func(*app.MergeAsk)) (app.PlanResult, error) {
+func (d *desk) merge(login, kept, gone string, change func(*appsitemap.MergeAsk)) (plan.PlanResult, error) {
 	d.t.Helper()
 	m, err := d.LookAtMerge(d.t.Context(), d.people[login], kept, gone)
 	require.NoError(d.t, err)
-	ask := app.MergeAsk{Key: uuid.NewString(), Kept: kept, Gone: gone, KeptMark: m.Kept.Mark, GoneMark: m.Gone.Mark}
+	ask := appsitemap.MergeAsk{Key: uuid.NewString(), Kept: kept, Gone: gone, KeptMark: m.Kept.Mark, GoneMark: m.Gone.Mark}
 	for _, b := range m.Kept.Blocks {
 		ask.Keep = append(ask.Keep, b.Take)
 	}
@@ -63,9 +65,9 @@ func TestTwoPagesBecomeOne(t *testing.T) {
 	ponds, compost, hours, grounds, visitors := d.id("/grounds/ponds"), d.id("/grounds/compost"), d.id("/visitors/opening-hours"), d.id("/grounds"), d.id("/visitors")
 	d.write("marta", visitors, "See [compost](page:"+compost+"), [its heaps](page:"+compost+"#heaps) and [ponds](page:"+ponds+").")
 	d.publish("marta", "Links")
-	d.act("ines", app.PlanAct{Do: "move", ID: hours, Parent: compost, Last: true})
-	d.act("ines", app.PlanAct{Do: "fact", Field: "topics", ID: compost, Value: "heaps"})
-	d.act("ines", app.PlanAct{Do: "fact", Field: "readership", ID: ponds, Value: "editor"})
+	d.act("ines", appsitemap.PlanAct{Do: "move", ID: hours, Parent: compost, Last: true})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "topics", ID: compost, Value: "heaps"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "readership", ID: ponds, Value: "editor"})
 	before := d.state()
 
 	m, err := d.LookAtMerge(ctx, d.people["ines"], ponds, compost)
@@ -76,7 +78,7 @@ func TestTwoPagesBecomeOne(t *testing.T) {
 	require.Equal(t, 1, m.Of.Redirects, "what is below it had moved before")
 	require.Empty(t, m.Of.Undecided)
 
-	res, err := d.merge("ines", ponds, compost, func(a *app.MergeAsk) { a.Facts = []string{"title", "template"} })
+	res, err := d.merge("ines", ponds, compost, func(a *appsitemap.MergeAsk) { a.Facts = []string{"title", "template"} })
 	require.NoError(t, err)
 	require.Equal(t, ponds, res.ID)
 	n := d.next()
@@ -114,11 +116,11 @@ func TestMergingRefusesWhatCannotBe(t *testing.T) {
 	_, err = d.LookAtMerge(ctx, d.people["noor"], ponds, compost)
 	require.Error(t, err, "a reader may not")
 	before := d.state()
-	for name, change := range map[string]func(*app.MergeAsk){
-		"another text":  func(a *app.MergeAsk) { a.GoneMark = "other" },
-		"another fact":  func(a *app.MergeAsk) { a.Facts = []string{"slug"} },
-		"not two pages": func(a *app.MergeAsk) { a.Gone = a.Kept },
-		"no entry":      func(a *app.MergeAsk) { a.Gone = "nothing" },
+	for name, change := range map[string]func(*appsitemap.MergeAsk){
+		"another text":  func(a *appsitemap.MergeAsk) { a.GoneMark = "other" },
+		"another fact":  func(a *appsitemap.MergeAsk) { a.Facts = []string{"slug"} },
+		"not two pages": func(a *appsitemap.MergeAsk) { a.Gone = a.Kept },
+		"no entry":      func(a *appsitemap.MergeAsk) { a.Gone = "nothing" },
 	} {
 		_, err := d.merge("ines", ponds, compost, change)
 		require.Error(t, err, name)
@@ -151,10 +153,10 @@ func TestAPageIsSplit(t *testing.T) {
 	look, err := d.LookAtSplit(ctx, d.people["ines"], ponds)
 	require.NoError(t, err)
 	require.Len(t, look.Pieces, 4)
-	ask := app.SplitAsk{Key: uuid.NewString(), Entry: ponds, Mark: look.Mark, Pieces: []int{1}}
-	for name, change := range map[string]func(*app.SplitAsk){
-		"nothing": func(a *app.SplitAsk) { a.Pieces = nil }, "all": func(a *app.SplitAsk) { a.Pieces = []int{0, 1, 3} },
-		"another text": func(a *app.SplitAsk) { a.Mark = "other" }, "no title": func(a *app.SplitAsk) { a.Pieces = []int{0} },
+	ask := pages.SplitAsk{Key: uuid.NewString(), Entry: ponds, Mark: look.Mark, Pieces: []int{1}}
+	for name, change := range map[string]func(*pages.SplitAsk){
+		"nothing": func(a *pages.SplitAsk) { a.Pieces = nil }, "all": func(a *pages.SplitAsk) { a.Pieces = []int{0, 1, 3} },
+		"another text": func(a *pages.SplitAsk) { a.Mark = "other" }, "no title": func(a *pages.SplitAsk) { a.Pieces = []int{0} },
 	} {
 		bad := ask
 		change(&bad)
@@ -184,7 +186,7 @@ func TestAPageIsSplit(t *testing.T) {
 
 	look, err = d.LookAtSplit(ctx, d.people["ines"], ponds)
 	require.NoError(t, err)
-	_, err = d.Split(ctx, d.people["ines"], app.SplitAsk{Key: uuid.NewString(), Entry: ponds, Mark: look.Mark, Pieces: []int{0}, Title: "About our ponds", Beside: true})
+	_, err = d.Split(ctx, d.people["ines"], pages.SplitAsk{Key: uuid.NewString(), Entry: ponds, Mark: look.Mark, Pieces: []int{0}, Title: "About our ponds", Beside: true})
 	require.NoError(t, err)
 	require.Equal(t, "Two ponds. See [frogs](page:"+frogs+").", d.text(d.id("/grounds/about-our-ponds")))
 }
@@ -213,6 +215,6 @@ func TestPagesThatAreAlike(t *testing.T) {
 	for _, p := range pairs {
 		require.Equal(t, o.Trees.Next.Home(), p.A, "home is the one to keep, however much the other is read")
 	}
-	require.ErrorIs(t, d.SayDifferent(ctx, d.people["ines"], ponds, ponds), app.ErrNotFound)
+	require.ErrorIs(t, d.SayDifferent(ctx, d.people["ines"], ponds, ponds), plan.ErrNotFound)
 	require.Error(t, d.SayDifferent(ctx, d.people["noor"], ponds, compost))
 }

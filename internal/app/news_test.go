@@ -5,7 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	appsitemap "candlepath/internal/app/sitemap"
 )
 
 // What colleagues are told of editions: one line a page, the latest that became
@@ -23,9 +23,9 @@ func TestNews(t *testing.T) {
 	}
 	require.Equal(t, "new", kinds()[ponds])
 	d.write("marta", ponds, "Another text")
-	d.act("marta", app.PlanAct{Do: "move", ID: ponds, Parent: ""})
-	d.act("marta", app.PlanAct{Do: "move", ID: compost, Parent: ""})
-	d.act("marta", app.PlanAct{Do: "fact", Field: "owner", ID: d.id("/visitors"), Value: "ines of Quillmere"})
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: ponds, Parent: ""})
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: compost, Parent: ""})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "owner", ID: d.id("/visitors"), Value: "ines of Quillmere"})
 	d.publish("marta", "Moves")
 	got := kinds()
 	require.Equal(t, []string{"changed", "moved", "new"}, []string{got[ponds], got[compost], got[d.id("/visitors")]}, "an owner is no news")

@@ -12,8 +12,9 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -29,7 +30,7 @@ func (d *desk) withPassword(login string) {
 }
 
 func (d *desk) signIn(login, password, host, browser string) (string, error) {
-	_, known, err := d.SignIn(d.t.Context(), app.SignInAsk{Login: login, Password: password, Host: host, Browser: browser})
+	_, known, err := d.SignIn(d.t.Context(), account.SignInAsk{Login: login, Password: password, Host: host, Browser: browser})
 	return known, err
 }
 
@@ -43,11 +44,11 @@ func TestTriesAtOnceAreCounted(t *testing.T) {
 	for n := range 40 {
 		work.Go(func() {
 			_, err := d.signIn("ines", fmt.Sprint("wrong ", n), "10.0.0.9", "")
-			soon := (*app.TooSoon)(nil)
+			soon := (*account.TooSoon)(nil)
 			switch {
 			case errors.As(err, &soon):
 				refused.Add(1)
-			case errors.Is(err, app.ErrSignIn):
+			case errors.Is(err, account.ErrSignIn):
 				looked.Add(1)
 			default:
 				t.Errorf("unexpected: %v", err)
@@ -69,9 +70,9 @@ func TestFewPasswordsAreLookedAtAtOnce(t *testing.T) {
 		work.Go(func() {
 			_, err := d.signIn(fmt.Sprint("nobody", n), "wrong", fmt.Sprintf("10.0.1.%d", n), "")
 			switch {
-			case errors.Is(err, app.ErrBusy):
+			case errors.Is(err, account.ErrBusy):
 				busy.Add(1)
-			case errors.Is(err, app.ErrSignIn):
+			case errors.Is(err, account.ErrSignIn):
 				looked.Add(1)
 			default:
 				t.Errorf("unexpected: %v", err)
@@ -97,7 +98,7 @@ func TestAKnownBrowserIsNotShutOut(t *testing.T) {
 	for range 9 {
 		_, _ = d.signIn("ines", "wrong", "10.0.0.1", "")
 	}
-	soon := (*app.TooSoon)(nil)
+	soon := (*account.TooSoon)(nil)
 	_, err = d.signIn("ines", secret, "10.0.0.1", "")
 	require.ErrorAs(t, err, &soon, "another browser at the same place has to wait")
 	_, err = d.signIn("ines", secret, "10.0.0.1", browser)
@@ -106,29 +107,29 @@ func TestAKnownBrowserIsNotShutOut(t *testing.T) {
 	_, err = d.signIn("ines", secret, "10.0.0.1", "")
 	require.NoError(t, err, "and then only a little")
 	_, err = d.signIn("anselm", "wrong", "10.0.0.7", browser)
-	require.ErrorIs(t, err, app.ErrSignIn, "a browser is known for whoever signed in there")
+	require.ErrorIs(t, err, account.ErrSignIn, "a browser is known for whoever signed in there")
 }
 
 func TestPeopleComeAndGo(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta := t.Context(), d.people["marta"]
-	_, err := d.AddPerson(ctx, d.people["anselm"], port.Person{Login: "tess", Name: "Tess", Role: workflow.Editor})
-	require.ErrorIs(t, err, app.ErrForbidden)
-	for field, p := range map[string]port.Person{
+	_, err := d.AddPerson(ctx, d.people["anselm"], plan.Person{Login: "tess", Name: "Tess", Role: workflow.Editor})
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	for field, p := range map[string]plan.Person{
 		"login": {Login: "a b", Name: "A", Role: workflow.Editor}, "name": {Login: "ab", Name: "Both; of them", Role: workflow.Editor}, "role": {Login: "ab", Name: "A", Role: "king"},
 	} {
 		_, err = d.AddPerson(ctx, marta, p)
-		invalid := (*app.Invalid)(nil)
+		invalid := (*plan.Invalid)(nil)
 		require.ErrorAs(t, err, &invalid)
 		require.Equal(t, field, invalid.Field)
 	}
-	_, err = d.AddPerson(ctx, marta, port.Person{Login: "INES", Name: "Another", Role: workflow.Editor})
+	_, err = d.AddPerson(ctx, marta, plan.Person{Login: "INES", Name: "Another", Role: workflow.Editor})
 	require.Error(t, err, "the name is taken")
 
-	token, err := d.AddPerson(ctx, marta, port.Person{Login: "Tess", Name: "Tess  Arden", Role: workflow.Editor})
+	token, err := d.AddPerson(ctx, marta, plan.Person{Login: "Tess", Name: "Tess  Arden", Role: workflow.Editor})
 	require.NoError(t, err)
 	_, err = d.signIn("tess", "", "h", "")
-	require.ErrorIs(t, err, app.ErrSignIn, "nobody gets in without a password")
+	require.ErrorIs(t, err, account.ErrSignIn, "nobody gets in without a password")
 	_, err = d.SetPassword(ctx, token, "short")
 	require.Error(t, err)
 	_, err = d.SetPassword(ctx, token, strings.Repeat("x", 300))
@@ -137,7 +138,7 @@ func TestPeopleComeAndGo(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "Tess Arden", p.Name)
 	_, err = d.SetPassword(ctx, token, secret)
-	require.ErrorIs(t, err, app.ErrNotFound, "a link serves once")
+	require.ErrorIs(t, err, plan.ErrNotFound, "a link serves once")
 	_, err = d.signIn("tess", secret, "h", "")
 	require.NoError(t, err)
 
@@ -147,12 +148,12 @@ func TestPeopleComeAndGo(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, d.ChangePerson(ctx, marta, p.ID, workflow.Editor, true))
 	_, _, err = d.Person(ctx, p.ID, began)
-	require.ErrorIs(t, err, app.ErrNotFound, "sessions end at once")
+	require.ErrorIs(t, err, plan.ErrNotFound, "sessions end at once")
 	_, err = d.signIn("tess", secret, "h2", "")
-	require.ErrorIs(t, err, app.ErrSignIn)
+	require.ErrorIs(t, err, account.ErrSignIn)
 	require.NoError(t, d.ChangePerson(ctx, marta, p.ID, workflow.Approver, false))
 	_, _, err = d.Person(ctx, p.ID, began)
-	require.ErrorIs(t, err, app.ErrNotFound, "and stay ended")
+	require.ErrorIs(t, err, plan.ErrNotFound, "and stay ended")
 	require.Error(t, d.ChangePerson(ctx, marta, marta.ID, workflow.Editor, false), "nobody takes their own role away")
 
 	old, err := d.NewPassword(ctx, marta, p.ID)
@@ -160,12 +161,12 @@ func TestPeopleComeAndGo(t *testing.T) {
 	_, err = d.NewPassword(ctx, marta, p.ID)
 	require.NoError(t, err)
 	_, err = d.SetPassword(ctx, old, secret)
-	require.ErrorIs(t, err, app.ErrNotFound, "a newer link ends the older")
+	require.ErrorIs(t, err, plan.ErrNotFound, "a newer link ends the older")
 	late, err := d.NewPassword(ctx, marta, p.ID)
 	require.NoError(t, err)
 	d.now = d.now.Add(73 * time.Hour)
 	_, err = d.SetPassword(ctx, late, secret)
-	require.ErrorIs(t, err, app.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 }
 
 // What nobody needs any more goes; everything else stays.
@@ -196,7 +197,7 @@ func TestCleaningUp(t *testing.T) {
 	d.now = d.now.Add(31 * 24 * time.Hour)
 	require.NoError(t, d.CleanUp(ctx))
 	_, _, err = d.BringState(ctx, d.people["ines"], waiting)
-	require.ErrorIs(t, err, app.ErrNotFound, "but not for ever")
+	require.ErrorIs(t, err, plan.ErrNotFound, "but not for ever")
 	require.Equal(t, before, count(`SELECT count(*) FROM acts`))
 }
 
@@ -208,11 +209,11 @@ func TestConflictsAreFoundBehindManyActs(t *testing.T) {
 	require.NoError(t, err)
 	seen := o.Site.PlanVersion
 	for n := range 510 {
-		d.act("anselm", app.PlanAct{Do: "retitle", ID: grounds, Value: fmt.Sprint("Grounds ", n)})
+		d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: grounds, Value: fmt.Sprint("Grounds ", n)})
 	}
-	d.act("anselm", app.PlanAct{Do: "retitle", ID: ponds, Value: "Bogs"})
-	_, err = d.Plan(t.Context(), d.people["ines"], app.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: ponds, Value: "Pools", Seen: seen, Confirmed: true})
-	meanwhile := (*app.Meanwhile)(nil)
+	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Bogs"})
+	_, err = d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: ponds, Value: "Pools", Seen: seen, Confirmed: true})
+	meanwhile := (*plan.Meanwhile)(nil)
 	require.ErrorAs(t, err, &meanwhile)
 	require.Contains(t, meanwhile.Label, "Bogs")
 }

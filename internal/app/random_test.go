@@ -12,7 +12,10 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
@@ -45,7 +48,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 		return fmt.Sprintf("%s %d", []string{"Rain", "Öl", "=Summe", "Бук"}[r.IntN(4)], r.IntN(30))
 	}
 	who, ctx := d.people[login], d.t.Context()
-	acts := []app.PlanAct{
+	acts := []appsitemap.PlanAct{
 		{Do: "add", Parent: pick(), Value: word()},
 		{Do: "paste", Parent: pick(), Value: word() + "\n\t" + word() + "\n" + word()},
 		{Do: "retitle", ID: pick(), Value: word()},
@@ -75,12 +78,12 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 		if _, err := d.LookAtMerge(ctx, who, kept, gone); err != nil {
 			return false
 		}
-		_, err := d.merge(login, kept, gone, func(a *app.MergeAsk) { a.Facts = []string{"title"} })
+		_, err := d.merge(login, kept, gone, func(a *appsitemap.MergeAsk) { a.Facts = []string{"title"} })
 		return err == nil
 	case n < len(acts)+6:
 		return d.anyMenuAct(login, pick, word, r)
 	case n < len(acts)+8:
-		ask := app.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: word(), Pages: some()}}
+		ask := navigation.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: word(), Pages: some()}}
 		if all := d.look("marta").Trees.Ways.Next.Trails(); len(all) > 0 && r.IntN(3) > 0 {
 			ask.ID, ask.Remove = all[0].ID, r.IntN(4) == 0
 		}
@@ -92,7 +95,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 	if err != nil || len(look.Pieces) < 2 {
 		return false
 	}
-	_, err = d.Split(ctx, who, app.SplitAsk{Key: uuid.NewString(), Entry: entry, Mark: look.Mark, Pieces: []int{1 + r.IntN(len(look.Pieces)-1)}, Title: word(), Beside: r.IntN(2) == 0})
+	_, err = d.Split(ctx, who, pages.SplitAsk{Key: uuid.NewString(), Entry: entry, Mark: look.Mark, Pieces: []int{1 + r.IntN(len(look.Pieces)-1)}, Title: word(), Beside: r.IntN(2) == 0})
 	return err == nil
 }
 
@@ -100,7 +103,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 func (d *desk) anyMenuAct(login string, pick, word func() string, r *rand.Rand) bool {
 	trees := d.look("marta").Trees
 	m := menu.For(trees.Next, trees.Ways.Next.Menus())
-	act := app.MenuAct{Menu: m.IDs()[r.IntN(len(m.IDs()))], Do: []string{"add", "add", "move", "step", "say", "out", "in", "back", "set"}[r.IntN(9)], Item: pick(), After: menu.Last}
+	act := navigation.MenuAct{Menu: m.IDs()[r.IntN(len(m.IDs()))], Do: []string{"add", "add", "move", "step", "say", "out", "in", "back", "set"}[r.IntN(9)], Item: pick(), After: menu.Last}
 	if lines := m.Layout(act.Menu).Lines(); len(lines) > 0 {
 		act.Item = lines[r.IntN(len(lines))].Key
 		if act.Do == "move" {
@@ -117,7 +120,7 @@ func (d *desk) anyMenuAct(login string, pick, word func() string, r *rand.Rand) 
 // grown is a desk with texts that link to each other and can be split.
 func grown(t *testing.T) *desk {
 	d := newDesk(t)
-	d.act("marta", app.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Machines\n\tMowers\n\tChipper\nOaks\n\tOld oak"})
+	d.act("marta", appsitemap.PlanAct{Do: "paste", Parent: d.id("/grounds"), Value: "Machines\n\tMowers\n\tChipper\nOaks\n\tOld oak"})
 	for _, a := range []string{"/grounds/machines", "/grounds/machines/mowers", "/grounds/oaks"} {
 		d.write("marta", d.id(a), "Begin.\n\n## One of "+a+"\n\nSee [it](page:"+d.id("/grounds/ponds")+") and [there](#two).\n\n## Two\n\nEnd.")
 	}
@@ -149,7 +152,7 @@ func TestAHundredActsAreUndone(t *testing.T) {
 			require.NoError(t, err)
 		}
 		_, err := d.Undo(t.Context(), d.people["ines"])
-		require.ErrorIs(t, err, app.ErrNothing)
+		require.ErrorIs(t, err, plan.ErrNothing)
 		require.Equal(t, before, d.taken(), "undone, seed %d", seed)
 		d.restart()
 		for range done {
@@ -187,7 +190,7 @@ func TestTwoPlannersUndoTheirOwn(t *testing.T) {
 				case err == nil:
 					left[login]--
 					stuck = false
-				case errors.Is(err, app.ErrNothing):
+				case errors.Is(err, plan.ErrNothing):
 					require.Zero(t, left[login], login)
 				default:
 					refused++

@@ -7,7 +7,8 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/reach"
 )
 
@@ -15,7 +16,7 @@ import (
 func TestReachOfTheSite(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines := t.Context(), d.people["ines"]
-	d.act("ines", app.PlanAct{Do: "paste", Parent: d.id("/grounds/compost"), Value: "Heaps\n\tForks"})
+	d.act("ines", appsitemap.PlanAct{Do: "paste", Parent: d.id("/grounds/compost"), Value: "Heaps\n\tForks"})
 	heaps, forks := d.id("/grounds/compost/heaps"), d.id("/grounds/compost/heaps/forks")
 	require.NoError(t, d.CountVisits(ctx, map[string]int{forks: 30, heaps: 10}))
 	r, err := d.Reach(ctx, ines, false)
@@ -40,12 +41,12 @@ func TestReachOfTheSite(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, 4, r.Clicks[r.Tree.Find(forks)])
 	_, err = d.PlanTile(ctx, ines, uuid.NewString(), "nothing")
-	require.ErrorIs(t, err, app.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, err = d.Reach(ctx, d.people["noor"], false)
-	require.ErrorIs(t, err, app.ErrForbidden)
+	require.ErrorIs(t, err, plan.ErrForbidden)
 
 	t.Log("a move tells what it does to reach before it is done")
-	a := app.PlanAct{Key: uuid.NewString(), Do: "move", ID: d.id("/grounds/compost"), Parent: ""}
+	a := appsitemap.PlanAct{Key: uuid.NewString(), Do: "move", ID: d.id("/grounds/compost"), Parent: ""}
 	res, err := d.Plan(ctx, ines, a)
 	require.NoError(t, err)
 	require.NotNil(t, res.Confirm)

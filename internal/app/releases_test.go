@@ -5,7 +5,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 )
 
@@ -15,11 +16,11 @@ func TestReleasingAnAddress(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
 	answers := func(a string) int { return d.live().Table.Resolve(a).Code }
-	require.ErrorIs(t, d.ReleaseAddress(ctx, d.people["anselm"], "/grounds/ponds", "x"), app.ErrForbidden)
+	require.ErrorIs(t, d.ReleaseAddress(ctx, d.people["anselm"], "/grounds/ponds", "x"), plan.ErrForbidden)
 	for addr, why := range map[string]string{"/grounds/ponds": "a page has it", "/never": "nothing was there", "/grounds/ponds2": " ", "": "x", "/a\x00": "x"} {
-		require.ErrorAs(t, d.ReleaseAddress(ctx, marta, addr, why), new(*app.Invalid), addr)
+		require.ErrorAs(t, d.ReleaseAddress(ctx, marta, addr, why), new(*plan.Invalid), addr)
 	}
-	d.act("marta", app.PlanAct{Do: "slug", ID: ponds, Value: "pools"})
+	d.act("marta", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "pools"})
 	d.publish("marta", "Pools")
 	require.Equal(t, 301, answers("/grounds/ponds"))
 
@@ -32,7 +33,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.Empty(t, n.All)
 
 	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Nobody asked for it in a year"))
-	d.act("marta", app.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
+	d.act("marta", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
 	d.publish("marta", "Other things only", change.Key{ID: "/grounds/ponds", Aspect: change.Released})
 	require.Equal(t, 301, answers("/grounds/ponds"), "what is left out stays")
 	d.publish("marta", "It goes")
@@ -44,11 +45,11 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, eds[0].Told[0].Words, "Nobody asked for it in a year")
 
-	d.act("marta", app.PlanAct{Do: "slug", ID: ponds, Value: "ponds"})
+	d.act("marta", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "ponds"})
 	d.publish("marta", "Ponds again")
 	require.Equal(t, 200, answers("/grounds/ponds"))
 	require.Equal(t, 301, answers("/grounds/pools"))
-	d.act("marta", app.PlanAct{Do: "remove", ID: ponds})
+	d.act("marta", appsitemap.PlanAct{Do: "remove", ID: ponds})
 	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Never again"))
 	d.publish("marta", "A page that is removed needs no decision where its address is released", change.Key{})
 	require.Equal(t, 404, answers("/grounds/ponds"))

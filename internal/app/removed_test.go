@@ -6,7 +6,9 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -17,7 +19,7 @@ func TestRemovedPagesComeBack(t *testing.T) {
 	d.write("ines", d.id("/visitors"), "See the [ponds](page:"+ponds+"#frogs).")
 	d.publish("marta", "A better text")
 	d.write("ines", d.id("/visitors"), "Nothing to see.")
-	removed := func(ask app.RemovedAsk) app.RemovedList {
+	removed := func(ask pages.RemovedAsk) pages.RemovedList {
 		t.Helper()
 		ask.Limit = 10
 		list, err := d.Removed(ctx, ines, ask)
@@ -25,16 +27,16 @@ func TestRemovedPagesComeBack(t *testing.T) {
 		return list
 	}
 	before := d.next()
-	d.act("ines", app.PlanAct{Do: "remove", ID: grounds})
-	require.Empty(t, removed(app.RemovedAsk{}).Pages, "it is live still")
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: grounds})
+	require.Empty(t, removed(pages.RemovedAsk{}).Pages, "it is live still")
 	for _, a := range []string{"/grounds", "/grounds/ponds", "/grounds/compost"} {
 		l := d.live().Tree
 		require.NoError(t, d.Decide(ctx, ines, l.At(l.PageAt(a)).ID, "/visitors", false, ""))
 	}
 	d.publish("marta", "The grounds are let")
-	list := removed(app.RemovedAsk{})
+	list := removed(pages.RemovedAsk{})
 	require.Equal(t, []int{3, 3, 0, 60}, []int{list.All, list.Total, list.Over, list.KeepDays})
-	byID := map[string]app.RemovedPage{}
+	byID := map[string]pages.RemovedPage{}
 	for _, p := range list.Pages {
 		byID[p.Entry.ID] = p
 	}
@@ -47,9 +49,9 @@ func TestRemovedPagesComeBack(t *testing.T) {
 	require.Equal(t, "marta of Quillmere", list.People[byID[ponds].PersonID].Name)
 	require.Equal(t, "/ponds", byID[ponds].Back, "alone it has nothing to stand below")
 	require.Equal(t, "/grounds", byID[grounds].Back)
-	require.Len(t, removed(app.RemovedAsk{Words: " POND"}).Pages, 1)
-	require.Len(t, removed(app.RemovedAsk{By: d.people["marta"].ID}).Pages, 3)
-	require.Empty(t, removed(app.RemovedAsk{By: ines.ID}).Pages)
+	require.Len(t, removed(pages.RemovedAsk{Words: " POND"}).Pages, 1)
+	require.Len(t, removed(pages.RemovedAsk{By: d.people["marta"].ID}).Pages, 3)
+	require.Empty(t, removed(pages.RemovedAsk{By: ines.ID}).Pages)
 
 	key := uuid.NewString()
 	res, err := d.BringBack(ctx, ines, key, grounds, true)
@@ -59,7 +61,7 @@ func TestRemovedPagesComeBack(t *testing.T) {
 		require.Equal(t, before.Served(i), d.next().Served(d.next().Find(before.At(i).ID)))
 	}
 	_, err = d.BringBack(ctx, ines, uuid.NewString(), grounds, true)
-	require.ErrorIs(t, err, app.ErrNotFound, "it is back already")
+	require.ErrorIs(t, err, plan.ErrNotFound, "it is back already")
 	again, err := d.BringBack(ctx, ines, key, grounds, true)
 	require.NoError(t, err, "the same form again")
 	require.Equal(t, res.Label, again.Label)
@@ -77,18 +79,18 @@ func TestRemovedPagesComeBack(t *testing.T) {
 	require.Equal(t, 200, l.Table.Resolve("/grounds/ponds").Code)
 	require.Contains(t, d.body(ponds), "The text that was last")
 
-	d.act("ines", app.PlanAct{Do: "remove", ID: ponds})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: ponds})
 	require.NoError(t, d.Decide(ctx, ines, ponds, "gone", false, ""))
 	d.publish("marta", "Drained")
-	d.act("ines", app.PlanAct{Do: "add", Parent: grounds, Value: "Ponds"})
-	pages := removed(app.RemovedAsk{}).Pages
-	require.Len(t, pages, 1)
-	require.Equal(t, "/grounds/ponds-2", pages[0].Back, "somebody else has its address")
+	d.act("ines", appsitemap.PlanAct{Do: "add", Parent: grounds, Value: "Ponds"})
+	left := removed(pages.RemovedAsk{}).Pages
+	require.Len(t, left, 1)
+	require.Equal(t, "/grounds/ponds-2", left[0].Back, "somebody else has its address")
 	_, err = d.BringBack(ctx, ines, uuid.NewString(), ponds, false)
 	require.NoError(t, err)
 	require.Equal(t, "/grounds/ponds-2", d.next().Served(d.next().Find(ponds)))
-	_, err = d.Removed(ctx, d.people["noor"], app.RemovedAsk{})
-	require.ErrorIs(t, err, app.ErrForbidden)
+	_, err = d.Removed(ctx, d.people["noor"], pages.RemovedAsk{})
+	require.ErrorIs(t, err, plan.ErrForbidden)
 }
 
 // Removed pages are kept for the time the site sets; then deleting them is an
@@ -96,30 +98,30 @@ func TestRemovedPagesComeBack(t *testing.T) {
 func TestRemovedPagesAreDeletedForGood(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds, compost := t.Context(), d.people["marta"], d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("ines", app.PlanAct{Do: "remove", IDs: []string{ponds, compost}})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", IDs: []string{ponds, compost}})
 	require.NoError(t, d.Decide(ctx, marta, ponds, "/grounds", false, ""))
 	require.NoError(t, d.Decide(ctx, marta, compost, "gone", false, ""))
 	d.publish("marta", "Two pages less")
 	for _, days := range []int{0, -1, 5000} {
 		require.Error(t, d.KeepRemoved(ctx, marta, days))
 	}
-	require.ErrorIs(t, d.KeepRemoved(ctx, d.people["anselm"], 30), app.ErrForbidden)
+	require.ErrorIs(t, d.KeepRemoved(ctx, d.people["anselm"], 30), plan.ErrForbidden)
 	require.NoError(t, d.KeepRemoved(ctx, marta, 30))
 
 	d.now = d.now.AddDate(0, 0, 29)
 	_, err := d.DeleteRemoved(ctx, marta)
-	require.ErrorIs(t, err, app.ErrNotFound, "their time is not over")
+	require.ErrorIs(t, err, plan.ErrNotFound, "their time is not over")
 	d.now = d.now.AddDate(0, 0, 2)
 	_, err = d.DeleteRemoved(ctx, d.people["ines"])
-	require.ErrorIs(t, err, app.ErrForbidden)
+	require.ErrorIs(t, err, plan.ErrForbidden)
 	n, err := d.DeleteRemoved(ctx, marta, ponds)
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
-	list, err := d.Removed(ctx, marta, app.RemovedAsk{Over: true, Limit: 10})
+	list, err := d.Removed(ctx, marta, pages.RemovedAsk{Over: true, Limit: 10})
 	require.NoError(t, err)
 	require.Equal(t, []int{1, 1, 1}, []int{list.All, list.Total, list.Over})
 	_, err = d.BringBack(ctx, marta, uuid.NewString(), ponds, false)
-	require.ErrorIs(t, err, app.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 	n, err = d.DeleteRemoved(ctx, marta)
 	require.NoError(t, err)
 	require.Equal(t, 1, n)

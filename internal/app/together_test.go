@@ -11,7 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 )
@@ -24,18 +27,18 @@ func background(f func() error) <-chan error {
 }
 
 func (d *desk) publishNow(login string) error {
-	_, err := d.Publish(d.t.Context(), d.people[login], app.PublishAsk{Key: uuid.NewString(), Why: "Meanwhile"})
+	_, err := d.Publish(d.t.Context(), d.people[login], editions.PublishAsk{Key: uuid.NewString(), Why: "Meanwhile"})
 	return err
 }
 
 func (d *desk) liveText(entry string) string {
 	d.t.Helper()
-	return d.version(entry, port.Tx.LivePage).Content.Slots["main"][0].Text
+	return d.version(entry, app.Tx.LivePage).Content.Slots["main"][0].Text
 }
 
-func (d *desk) version(entry string, which func(port.Tx, context.Context, string) (port.PageVersion, error)) (v port.PageVersion) {
+func (d *desk) version(entry string, which func(app.Tx, context.Context, string) (plan.PageVersion, error)) (v plan.PageVersion) {
 	d.t.Helper()
-	require.NoError(d.t, d.store.Read(d.t.Context(), func(tx port.Tx, _ port.Site) (err error) {
+	require.NoError(d.t, d.store.Read(d.t.Context(), func(tx app.Tx, _ plan.Site) (err error) {
 		v, err = which(tx, d.t.Context(), entry)
 		return err
 	}))
@@ -61,7 +64,7 @@ func TestAnEditionWaitsForASaveThatRuns(t *testing.T) {
 	d.write("ines", grounds, "Checked")
 	saved, publish := make(chan struct{}), make(chan struct{})
 	save := background(func() error {
-		return d.store.Note(t.Context(), func(tx port.Tx, _ port.Site) error {
+		return d.store.Note(t.Context(), func(tx app.Tx, _ plan.Site) error {
 			v, err := tx.Draft(t.Context(), grounds)
 			if err != nil {
 				return err
@@ -84,11 +87,11 @@ func TestAnEditionWaitsForASaveThatRuns(t *testing.T) {
 	require.NoError(t, <-out)
 	require.Empty(t, d.liveText(grounds), "the edition holds the text that it looked at, not the one before")
 	_, err := d.tryVersion(grounds)
-	require.ErrorIs(t, err, port.ErrNotFound, "nothing of it waits")
+	require.ErrorIs(t, err, plan.ErrNotFound, "nothing of it waits")
 }
 
-func (d *desk) tryVersion(entry string) (v port.PageVersion, err error) {
-	err = d.store.Read(d.t.Context(), func(tx port.Tx, _ port.Site) (err error) {
+func (d *desk) tryVersion(entry string) (v plan.PageVersion, err error) {
+	err = d.store.Read(d.t.Context(), func(tx app.Tx, _ plan.Site) (err error) {
 		v, err = tx.Draft(d.t.Context(), entry)
 		return err
 	})
@@ -111,7 +114,7 @@ func TestASaveMeanwhileIsTheNextDraft(t *testing.T) {
 	require.NoError(t, err)
 	out := background(func() error { return d.publishNow("marta") })
 	d.waitsForLock()
-	var second app.SavedPage
+	var second pages.SavedPage
 	save := background(func() (err error) {
 		second, err = d.SavePage(ctx, d.people["ines"], grounds, window, page("Nobody checked this"), first.Version)
 		return err
@@ -126,7 +129,7 @@ func TestASaveMeanwhileIsTheNextDraft(t *testing.T) {
 	require.NoError(t, <-save)
 	require.Nil(t, second.Clash, "whoever writes goes on undisturbed")
 	require.Equal(t, "Checked", d.liveText(grounds))
-	require.Equal(t, "Nobody checked this", d.version(grounds, port.Tx.Draft).Content.Slots["main"][0].Text)
+	require.Equal(t, "Nobody checked this", d.version(grounds, app.Tx.Draft).Content.Slots["main"][0].Text)
 }
 
 // The database itself refuses what would change an edition, however it is said.
@@ -169,7 +172,7 @@ func TestActsAtOnceAnswerWhatTheyMade(t *testing.T) {
 						cancel()
 					}
 				}()
-				res, err := d.Plan(ctx, who, app.PlanAct{Key: uuid.NewString(), Do: "add", Value: fmt.Sprintf("Bed %d of %d", n, g)})
+				res, err := d.Plan(ctx, who, appsitemap.PlanAct{Key: uuid.NewString(), Do: "add", Value: fmt.Sprintf("Bed %d of %d", n, g)})
 				if err == nil {
 					i := res.Trees.Next.Find(res.ID)
 					if i == sitemap.None || res.Trees.Next.Ref(i).Title != fmt.Sprintf("Bed %d of %d", n, g) {
@@ -196,10 +199,10 @@ func TestActsAtOnceAnswerWhatTheyMade(t *testing.T) {
 // A request that is given up is told as that, not as a fault of the database.
 func TestAGivenUpRequestIsNoFault(t *testing.T) {
 	d := newDesk(t)
-	for name, run := range map[string]func(context.Context, func(port.Tx, port.Site) error) error{"read": d.store.Read, "note": d.store.Note, "write": d.store.Write} {
+	for name, run := range map[string]func(context.Context, func(app.Tx, plan.Site) error) error{"read": d.store.Read, "note": d.store.Note, "write": d.store.Write} {
 		t.Run(name, func(t *testing.T) {
 			ctx, cancel := context.WithCancel(t.Context())
-			err := run(ctx, func(port.Tx, port.Site) error {
+			err := run(ctx, func(app.Tx, plan.Site) error {
 				cancel()
 				time.Sleep(20 * time.Millisecond) // until database/sql has ended the transaction
 				return nil

@@ -9,8 +9,11 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
@@ -19,20 +22,20 @@ import (
 	"candlepath/internal/core/ways"
 )
 
-func (d *desk) tryMenu(login string, a app.MenuAct) (app.PlanResult, error) {
+func (d *desk) tryMenu(login string, a navigation.MenuAct) (plan.PlanResult, error) {
 	a.Key = uuid.NewString()
 	d.now = d.now.Add(time.Second)
 	return d.PlanMenu(d.t.Context(), d.people[login], a)
 }
 
-func (d *desk) menu(login string, a app.MenuAct) app.PlanResult {
+func (d *desk) menu(login string, a navigation.MenuAct) plan.PlanResult {
 	d.t.Helper()
 	r, err := d.tryMenu(login, a)
 	require.NoError(d.t, err)
 	return r
 }
 
-func (d *desk) trail(login string, a app.TrailAct) app.PlanResult {
+func (d *desk) trail(login string, a navigation.TrailAct) plan.PlanResult {
 	d.t.Helper()
 	a.Key = uuid.NewString()
 	d.now = d.now.Add(time.Second)
@@ -65,9 +68,9 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
 	require.Equal(t, "Home Grounds Visitors", d.liveTop())
-	d.menu("ines", app.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
-	d.menu("ines", app.MenuAct{Menu: menu.Top, Do: "say", Item: visitors, Said: menu.Said{Title: "For visitors"}})
-	d.act("ines", app.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Ponds and streams"})
+	d.menu("ines", navigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
+	d.menu("ines", navigation.MenuAct{Menu: menu.Top, Do: "say", Item: visitors, Said: menu.Said{Title: "For visitors"}})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Ponds and streams"})
 	require.Equal(t, "Home For visitors", d.nextTop())
 	require.Equal(t, "Home Grounds Visitors", d.liveTop(), "nothing is out yet")
 	require.NotEqual(t, sitemap.None, d.next().Find(grounds), "the page stays")
@@ -77,11 +80,11 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	d.publish("anselm", "Ponds have a better name", topMenu)
 	require.Equal(t, "Home Grounds Visitors", d.liveTop(), "the menu was left out")
 	e := d.publish("anselm", "A shorter menu")
-	require.Equal(t, []port.Told{{EntryID: ways.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Told)
+	require.Equal(t, []plan.Told{{EntryID: ways.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Told)
 	require.Equal(t, "Home For visitors", d.liveTop())
 	d.restart()
 	require.Equal(t, "Home For visitors", d.liveTop())
-	c, err := d.Compare(t.Context(), d.people["ines"], "1", app.StateLive)
+	c, err := d.Compare(t.Context(), d.people["ines"], "1", appsitemap.StateLive)
 	require.NoError(t, err)
 	require.Len(t, c.Ways, 1)
 	require.Equal(t, "Top menu", c.States.Title(c.Ways[0].ID))
@@ -92,7 +95,7 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	require.Equal(t, "Home For visitors", d.nextTop(), "what was taken back is planned again")
 	n = d.look("marta")
 	require.False(t, n.Chosen[topMenu], "and left out")
-	d.menu("marta", app.MenuAct{Menu: menu.Top, Do: "reset"})
+	d.menu("marta", navigation.MenuAct{Menu: menu.Top, Do: "reset"})
 	require.Empty(t, d.look("marta").All)
 }
 
@@ -101,12 +104,12 @@ func TestMenuActsAreUndone(t *testing.T) {
 	grounds := d.id("/grounds")
 	key := uuid.NewString()
 	for range 2 { // sent twice, done once
-		_, err := d.PlanMenu(t.Context(), d.people["ines"], app.MenuAct{Key: key, Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Label, Title: "In a hurry"}})
+		_, err := d.PlanMenu(t.Context(), d.people["ines"], navigation.MenuAct{Key: key, Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Label, Title: "In a hurry"}})
 		require.NoError(t, err)
 	}
 	foot := func() int { return len(d.look("ines").Trees.Ways.Next.Menus()[menu.Foot].Items) }
 	require.Equal(t, 1, foot())
-	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: grounds}})
+	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: grounds}})
 	require.Equal(t, 2, foot())
 	d.restart()
 	for want := range 2 {
@@ -118,7 +121,7 @@ func TestMenuActsAreUndone(t *testing.T) {
 	_, err := d.Redo(t.Context(), d.people["ines"])
 	require.NoError(t, err)
 	require.Equal(t, 1, foot())
-	d.menu("marta", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Divider}})
+	d.menu("marta", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Divider}})
 	_, err = d.Undo(t.Context(), d.people["ines"])
 	require.ErrorContains(t, err, "Foot menu", "somebody else worked on it since")
 	require.Equal(t, 2, foot())
@@ -128,28 +131,28 @@ func TestMenusRefuseWhatCannotBe(t *testing.T) {
 	d := newDesk(t)
 	grounds := d.id("/grounds")
 	for _, c := range []struct {
-		act  app.MenuAct
+		act  navigation.MenuAct
 		want any
 	}{
-		{app.MenuAct{Menu: "side:nowhere", Do: "out", Item: grounds}, app.ErrNotFound},
-		{app.MenuAct{Menu: menu.Top, Do: "say", Item: grounds, Said: menu.Said{Title: strings.Repeat("x", 300)}}, "title"},
-		{app.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Link, Title: "x", URL: "ftp://x"}}, "url"},
-		{app.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Label}}, "title"},
-		{app.MenuAct{Menu: menu.Top, Do: "move", Item: "gone"}, ""},
-		{app.MenuAct{Menu: menu.Top, Do: "set", Settings: menu.Settings{Levels: 99}}, "levels"},
-		{app.MenuAct{Menu: menu.Top, Do: "dance"}, ""},
+		{navigation.MenuAct{Menu: "side:nowhere", Do: "out", Item: grounds}, plan.ErrNotFound},
+		{navigation.MenuAct{Menu: menu.Top, Do: "say", Item: grounds, Said: menu.Said{Title: strings.Repeat("x", 300)}}, "title"},
+		{navigation.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Link, Title: "x", URL: "ftp://x"}}, "url"},
+		{navigation.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Label}}, "title"},
+		{navigation.MenuAct{Menu: menu.Top, Do: "move", Item: "gone"}, ""},
+		{navigation.MenuAct{Menu: menu.Top, Do: "set", Settings: menu.Settings{Levels: 99}}, "levels"},
+		{navigation.MenuAct{Menu: menu.Top, Do: "dance"}, ""},
 	} {
 		_, err := d.tryMenu("ines", c.act)
 		if field, ok := c.want.(string); ok {
-			invalid := (*app.Invalid)(nil)
+			invalid := (*plan.Invalid)(nil)
 			require.ErrorAs(t, err, &invalid)
 			require.Equal(t, field, invalid.Field)
 			continue
 		}
 		require.ErrorIs(t, err, c.want.(error))
 	}
-	_, err := d.tryMenu("noor", app.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
-	require.ErrorIs(t, err, app.ErrForbidden)
+	_, err := d.tryMenu("noor", navigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
+	require.ErrorIs(t, err, plan.ErrForbidden)
 	require.Empty(t, d.look("marta").All)
 }
 
@@ -158,13 +161,13 @@ func TestMenusRefuseWhatCannotBe(t *testing.T) {
 func TestAnItemToAPageThatGoes(t *testing.T) {
 	d := newDesk(t)
 	compost := d.id("/grounds/compost")
-	res := d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: compost}})
-	d.trail("ines", app.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
-	asked, err := d.Plan(t.Context(), d.people["ines"], app.PlanAct{Key: uuid.NewString(), Do: "remove", ID: compost})
+	res := d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: compost}})
+	d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
+	asked, err := d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "remove", ID: compost})
 	require.NoError(t, err)
 	require.NotNil(t, asked.Confirm)
 	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, asked.Losing, "told before it is done")
-	d.act("ines", app.PlanAct{Do: "remove", ID: compost})
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: compost})
 	require.NoError(t, d.Decide(t.Context(), d.people["ines"], compost, "gone", false, ""))
 	found := map[preflight.Rule]string{}
 	for _, f := range d.look("marta").Findings {
@@ -173,8 +176,8 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	require.Equal(t, `Foot menu has an item to "Compost", which is removed. Take the item out, or keep the page.`, found[preflight.ItemToNothing])
 	require.Contains(t, found[preflight.StepToNothing], "one step less")
 	_, err = d.tryPublish("anselm", "Compost goes")
-	require.True(t, errors.As(err, new(*app.NotReady)))
-	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
+	require.True(t, errors.As(err, new(*editions.NotReady)))
+	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
 	d.publish("anselm", "Compost goes")
 	require.Len(t, ways.On(d.live().Ways.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
 }
@@ -182,8 +185,8 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 // An item to a page that is planned and stays behind is told with what to do.
 func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 	d := newDesk(t)
-	bog := d.act("ines", app.PlanAct{Do: "add", Value: "Bog garden"}).ID
-	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: bog}})
+	bog := d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Bog garden"}).ID
+	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: bog}})
 	d.write("ines", d.id("/grounds/ponds"), "See [the bog](page:"+bog+")")
 	found := map[preflight.Rule]string{}
 	for _, f := range d.look("marta", change.Key{ID: bog, Aspect: change.Added}).Findings {
@@ -199,22 +202,22 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
-	id := d.trail("ines", app.TrailAct{Trail: ways.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
+	id := d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
 	d.publish("anselm", "A trail for closing time")
 	also := d.live().Ways.Readerships()
 	require.Equal(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{}, also).Find(ponds), "who is not named may not read its pages")
 	require.NotEqual(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{Role: "editor"}, also).Find(ponds))
 	seen := d.look("anselm").Site.PlanVersion
-	d.trail("anselm", app.TrailAct{ID: id, Seen: seen, Trail: ways.Trail{Title: "Closing time", Pages: []string{ponds}}})
-	_, err := d.PlanTrail(t.Context(), d.people["ines"], app.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: ways.Trail{Title: "Mine"}})
-	require.True(t, errors.As(err, new(*app.Meanwhile)), "somebody was quicker")
-	d.trail("ines", app.TrailAct{ID: id, Remove: true})
+	d.trail("anselm", navigation.TrailAct{ID: id, Seen: seen, Trail: ways.Trail{Title: "Closing time", Pages: []string{ponds}}})
+	_, err := d.PlanTrail(t.Context(), d.people["ines"], navigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: ways.Trail{Title: "Mine"}})
+	require.True(t, errors.As(err, new(*plan.Meanwhile)), "somebody was quicker")
+	d.trail("ines", navigation.TrailAct{ID: id, Remove: true})
 	e := d.publish("anselm", "The trail goes")
 	require.Equal(t, "taken away; its pages stay", e.Told[0].Words)
 	require.Equal(t, "Trail Closing", e.Told[0].Title)
 	require.NotEqual(t, sitemap.None, d.live().Tree.Find(ponds))
-	_, err = d.PlanTrail(t.Context(), d.people["ines"], app.TrailAct{Key: uuid.NewString(), ID: id, Trail: ways.Trail{Title: "x"}})
-	require.ErrorIs(t, err, app.ErrNotFound)
+	_, err = d.PlanTrail(t.Context(), d.people["ines"], navigation.TrailAct{Key: uuid.NewString(), ID: id, Trail: ways.Trail{Title: "x"}})
+	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, err = d.Rollback(t.Context(), d.people["anselm"], uuid.NewString(), 1, "As it began")
 	require.NoError(t, err)
 	require.Empty(t, d.live().Ways)
@@ -225,9 +228,9 @@ func TestPreview(t *testing.T) {
 	d := newDesk(t)
 	ponds := d.id("/grounds/ponds")
 	d.write("ines", ponds, "Ducks are new")
-	d.act("ines", app.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "readership", Value: "editor"})
-	look := func(live bool, at, as string) app.Previewed {
-		p, err := d.Preview(t.Context(), d.people["ines"], app.PreviewAsk{Live: live, At: at, As: as})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "readership", Value: "editor"})
+	look := func(live bool, at, as string) reading.Previewed {
+		p, err := d.Preview(t.Context(), d.people["ines"], reading.PreviewAsk{Live: live, At: at, As: as})
 		require.NoError(t, err)
 		return p
 	}
@@ -235,17 +238,17 @@ func TestPreview(t *testing.T) {
 	require.NotEqual(t, look(true, "/grounds/ponds", "").Body.VersionID, look(false, "/grounds/ponds", "").Body.VersionID)
 	require.Equal(t, readership.Reader{Name: "noor of Quillmere", Login: "noor", Role: "reader"}, look(false, "/", "noor").Reader)
 	require.Empty(t, look(false, "/nowhere", "").Entry)
-	_, err := d.Preview(t.Context(), d.people["noor"], app.PreviewAsk{At: "/"})
-	require.ErrorIs(t, err, app.ErrForbidden)
-	_, err = d.Preview(t.Context(), d.people["ines"], app.PreviewAsk{At: "/", As: "nobody"})
-	require.ErrorIs(t, err, app.ErrNotFound)
+	_, err := d.Preview(t.Context(), d.people["noor"], reading.PreviewAsk{At: "/"})
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	_, err = d.Preview(t.Context(), d.people["ines"], reading.PreviewAsk{At: "/", As: "nobody"})
+	require.ErrorIs(t, err, plan.ErrNotFound)
 }
 
 func TestFindingWhatCouldGoIntoAMenu(t *testing.T) {
 	d := newDesk(t)
-	d.act("ines", app.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Ice house"})
-	d.act("ines", app.PlanAct{Do: "fact", ID: d.id("/grounds/ponds"), Field: "listed", Value: "no"})
-	titles := func(ask app.MenuFind) (out []string) {
+	d.act("ines", appsitemap.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Ice house"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds/ponds"), Field: "listed", Value: "no"})
+	titles := func(ask navigation.MenuFind) (out []string) {
 		ask.Most = 3
 		f, err := d.FindForMenu(t.Context(), d.people["ines"], ask)
 		require.NoError(t, err)
@@ -254,16 +257,16 @@ func TestFindingWhatCouldGoIntoAMenu(t *testing.T) {
 		}
 		return out
 	}
-	require.Equal(t, []string{"Ponds", "Ice house"}, titles(app.MenuFind{})[:2], "the latest first")
-	require.Equal(t, []string{"Ponds"}, titles(app.MenuFind{Bare: true}))
-	require.Equal(t, []string{"Opening hours"}, titles(app.MenuFind{Words: "opening", Pages: true}))
+	require.Equal(t, []string{"Ponds", "Ice house"}, titles(navigation.MenuFind{})[:2], "the latest first")
+	require.Equal(t, []string{"Ponds"}, titles(navigation.MenuFind{Bare: true}))
+	require.Equal(t, []string{"Opening hours"}, titles(navigation.MenuFind{Words: "opening", Pages: true}))
 }
 
 func TestMergingTakesItemsAndStepsAlong(t *testing.T) {
 	d := newDesk(t)
 	kept, gone := d.id("/grounds/compost"), d.id("/grounds/ponds")
-	d.menu("ines", app.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: gone}})
-	d.trail("ines", app.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{gone}}})
+	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: gone}})
+	d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{gone}}})
 	look, err := d.LookAtMerge(t.Context(), d.people["marta"], kept, gone)
 	require.NoError(t, err)
 	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Ways)

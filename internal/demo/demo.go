@@ -16,7 +16,10 @@ import (
 	"github.com/google/uuid"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -34,7 +37,7 @@ type person struct {
 type loader struct {
 	app    *app.App
 	files  fs.FS
-	people map[string]port.Person // by login
+	people map[string]plan.Person // by login
 	pages  map[string]written
 	labels map[string]string // keys of labels, by menu and words
 	tell   func(string)
@@ -47,7 +50,7 @@ func Load(ctx context.Context, a *app.App, dir fs.FS, tell func(string)) error {
 	if err != nil || site.ID != "" {
 		return err
 	}
-	l := &loader{app: a, files: dir, people: map[string]port.Person{}, labels: map[string]string{}, tell: tell}
+	l := &loader{app: a, files: dir, people: map[string]plan.Person{}, labels: map[string]string{}, tell: tell}
 	tell("Loading the demo of Quillmere Gardens")
 	if err := l.found(ctx); err != nil {
 		return fmt.Errorf("demo: %w", err)
@@ -75,13 +78,13 @@ func (l *loader) found(ctx context.Context) error {
 	if err := errors.Join(l.read("people.json", &people), l.read("templates.json", &templates)); err != nil {
 		return err
 	}
-	hash, err := app.HashPassword(Password)
+	hash, err := account.HashPassword(Password)
 	if err != nil {
 		return err
 	}
-	f := app.Founding{Site: port.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
+	f := account.Founding{Site: plan.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
 	for _, p := range people {
-		f.People = append(f.People, port.Person{Login: p.Login, Name: p.Name, Role: p.Role, PasswordHash: hash})
+		f.People = append(f.People, plan.Person{Login: p.Login, Name: p.Name, Role: p.Role, PasswordHash: hash})
 	}
 	if _, err := l.app.Found(ctx, f); err != nil {
 		return err
@@ -122,7 +125,7 @@ func (l *loader) history(ctx context.Context) error {
 	if l.pages, err = readPages(l.files, l.people); err != nil {
 		return err
 	}
-	var who port.Person
+	var who plan.Person
 	for n, line := range strings.Split(string(b), "\n") {
 		if line = strings.TrimSpace(line); line == "" || strings.HasPrefix(line, "#") {
 			continue
@@ -142,7 +145,7 @@ func (l *loader) history(ctx context.Context) error {
 	return nil
 }
 
-func (l *loader) step(ctx context.Context, who port.Person, word, rest string) error {
+func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) error {
 	first, second, _ := strings.Cut(rest, " | ")
 	switch word {
 	case "bring":
@@ -150,8 +153,8 @@ func (l *loader) step(ctx context.Context, who port.Person, word, rest string) e
 	case "write":
 		return l.write(ctx, who, strings.Fields(rest))
 	case "publish":
-		e, err := l.app.Publish(ctx, who, app.PublishAsk{Key: uuid.NewString(), Why: rest})
-		var notReady *app.NotReady
+		e, err := l.app.Publish(ctx, who, editions.PublishAsk{Key: uuid.NewString(), Why: rest})
+		var notReady *editions.NotReady
 		if errors.As(err, &notReady) {
 			for _, f := range notReady.Findings {
 				if f.Severity == sitemap.Error {
@@ -180,7 +183,7 @@ func (l *loader) step(ctx context.Context, who port.Person, word, rest string) e
 	return l.planStep(ctx, who, word, first, second)
 }
 
-func (l *loader) planStep(ctx context.Context, who port.Person, word, first, second string) error {
+func (l *loader) planStep(ctx context.Context, who plan.Person, word, first, second string) error {
 	t, _, err := l.app.TakeOut(ctx, who, false)
 	if err != nil {
 		return err
@@ -189,7 +192,7 @@ func (l *loader) planStep(ctx context.Context, who port.Person, word, first, sec
 	if i == sitemap.None {
 		return fmt.Errorf("nothing is at %s", first)
 	}
-	act := app.PlanAct{Key: uuid.NewString(), ID: t.At(i).ID, Confirmed: true}
+	act := appsitemap.PlanAct{Key: uuid.NewString(), ID: t.At(i).ID, Confirmed: true}
 	switch word {
 	case "add":
 		act.Do, act.Parent, act.Value = "add", parentID(t, i), second
@@ -217,7 +220,7 @@ func (l *loader) planStep(ctx context.Context, who port.Person, word, first, sec
 }
 
 // decideBranch decides for all pages of a removed branch.
-func (l *loader) decideBranch(ctx context.Context, who port.Person, id, to string) error {
+func (l *loader) decideBranch(ctx context.Context, who plan.Person, id, to string) error {
 	live, _, err := l.app.TakeOut(ctx, who, true)
 	if err != nil {
 		return err
@@ -241,7 +244,7 @@ func parentID(t *sitemap.Tree, i int) string {
 	return t.At(i).ID
 }
 
-func (l *loader) bring(ctx context.Context, who port.Person, name string) error {
+func (l *loader) bring(ctx context.Context, who plan.Person, name string) error {
 	data, err := fs.ReadFile(l.files, name)
 	if err != nil {
 		return err
@@ -253,7 +256,7 @@ func (l *loader) bring(ctx context.Context, who port.Person, name string) error 
 	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, app.BringChoice{Way: sitemap.Update})
+	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
 	if err != nil {
 		return err
 	}
@@ -265,7 +268,7 @@ func (l *loader) bring(ctx context.Context, who port.Person, name string) error 
 }
 
 // visits counts the visits of a file as those of today.
-func (l *loader) visits(ctx context.Context, who port.Person, name string) error {
+func (l *loader) visits(ctx context.Context, who plan.Person, name string) error {
 	data, err := fs.ReadFile(l.files, name)
 	if err != nil {
 		return err
@@ -283,7 +286,7 @@ func (l *loader) visits(ctx context.Context, who port.Person, name string) error
 }
 
 // write saves the prepared text of pages: of all that Next has, or of some.
-func (l *loader) write(ctx context.Context, who port.Person, addresses []string) error {
+func (l *loader) write(ctx context.Context, who plan.Person, addresses []string) error {
 	t, _, err := l.app.TakeOut(ctx, who, false)
 	if err != nil {
 		return err

@@ -8,7 +8,7 @@ import (
 	"regexp"
 	"strings"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
@@ -26,7 +26,7 @@ type written struct {
 	blocks []content.Block
 }
 
-func readPages(dir fs.FS, people map[string]port.Person) (map[string]written, error) {
+func readPages(dir fs.FS, people map[string]plan.Person) (map[string]written, error) {
 	b, err := fs.ReadFile(dir, "pages.md")
 	if err != nil {
 		return nil, err
@@ -45,7 +45,7 @@ func readPages(dir fs.FS, people map[string]port.Person) (map[string]written, er
 
 var fieldLine = regexp.MustCompile(`^(summary|contact|checked|risk|when|needs): (.+)$`)
 
-func readPage(body string, people map[string]port.Person) written {
+func readPage(body string, people map[string]plan.Person) written {
 	w := written{fields: map[string]string{}}
 	var text []string
 	kind, tone := content.Text, ""
@@ -98,7 +98,7 @@ var inlineLink = regexp.MustCompile(`\]\((/[^)\s]*)\)`)
 
 // content fits the text to a template: links by address become links by
 // entry, tiles take the titles of their pages.
-func (w written) content(t content.Template, tree *sitemap.Tree, owner string, people map[string]port.Person) content.Page {
+func (w written) content(t content.Template, tree *sitemap.Tree, owner string, people map[string]plan.Person) content.Page {
 	p := content.Page{Fields: map[string]string{}, Slots: map[string][]content.Block{}}
 	for k, v := range w.fields {
 		p.Fields[k] = v

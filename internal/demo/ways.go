@@ -7,8 +7,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
@@ -22,7 +22,7 @@ func at(parts []string, i int) string {
 	return ""
 }
 
-func (l *loader) menuStep(ctx context.Context, who port.Person, word string, parts []string) error {
+func (l *loader) menuStep(ctx context.Context, who plan.Person, word string, parts []string) error {
 	t, _, err := l.app.TakeOut(ctx, who, false)
 	if err != nil {
 		return err
@@ -35,7 +35,7 @@ func (l *loader) menuStep(ctx context.Context, who port.Person, word string, par
 		}
 		return t.Ref(i).ID, nil
 	}
-	act := app.MenuAct{Key: uuid.NewString(), Menu: name, After: menu.Last}
+	act := navigation.MenuAct{Key: uuid.NewString(), Menu: name, After: menu.Last}
 	if branch, ok := strings.CutPrefix(name, "side:"); ok {
 		id, err := entry(branch)
 		if err != nil {
@@ -82,7 +82,7 @@ func said(kind string, parts []string, entry func(string) (string, error)) (menu
 	return menu.Said{}, fmt.Errorf("there is no item %q", kind)
 }
 
-func (l *loader) trail(ctx context.Context, who port.Person, parts []string) error {
+func (l *loader) trail(ctx context.Context, who plan.Person, parts []string) error {
 	t, _, err := l.app.TakeOut(ctx, who, false)
 	if err != nil {
 		return err
@@ -95,6 +95,6 @@ func (l *loader) trail(ctx context.Context, who port.Person, parts []string) err
 		}
 		tr.Pages = append(tr.Pages, t.Ref(i).ID)
 	}
-	_, err = l.app.PlanTrail(ctx, who, app.TrailAct{Key: uuid.NewString(), Trail: tr})
+	_, err = l.app.PlanTrail(ctx, who, navigation.TrailAct{Key: uuid.NewString(), Trail: tr})
 	return err
 }

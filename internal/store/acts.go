@@ -8,7 +8,7 @@ import (
 
 	"gorm.io/gorm"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/redirect"
 )
@@ -28,15 +28,15 @@ type actRow struct {
 
 func (actRow) TableName() string { return "acts" }
 
-func (r actRow) toPort() (port.Act, error) {
-	a := port.Act{ID: r.ID, Key: r.Key, PersonID: r.PersonID, At: r.At, Label: r.Label, Version: r.Version}
+func (r actRow) toPort() (plan.Act, error) {
+	a := plan.Act{ID: r.ID, Key: r.Key, PersonID: r.PersonID, At: r.At, Label: r.Label, Version: r.Version}
 	if err := json.Unmarshal(r.Patches, &a.Patches); err != nil {
 		return a, fmt.Errorf("act %d: %w", r.ID, err)
 	}
 	return a, nil
 }
 
-func (t *tx) AddAct(ctx context.Context, a port.Act) error {
+func (t *tx) AddAct(ctx context.Context, a plan.Act) error {
 	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, ways, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
 		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Ways), a.Version)
 	return err
@@ -50,9 +50,9 @@ func listText[T any](list []T) string {
 	return jsonText(list)
 }
 
-func (t *tx) ActAlso(ctx context.Context, id int64) (port.Also, error) {
+func (t *tx) ActAlso(ctx context.Context, id int64) (plan.Also, error) {
 	var r struct{ Texts, Decisions, Ways json.RawMessage }
-	var also port.Also
+	var also plan.Also
 	if err := t.scan(ctx, &r, `SELECT texts, decisions, ways FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
 		return also, err
 	}
@@ -65,27 +65,27 @@ func (t *tx) ActAlso(ctx context.Context, id int64) (port.Also, error) {
 	return also, json.Unmarshal(r.Decisions, &also.Decisions)
 }
 
-func (t *tx) oneAct(ctx context.Context, order, where string, args ...any) (port.Act, error) {
+func (t *tx) oneAct(ctx context.Context, order, where string, args ...any) (plan.Act, error) {
 	r, err := gorm.G[actRow](t.db).Where("site_id = ?", t.site).Where(where, args...).Order(order).Take(ctx)
 	if err != nil {
-		return port.Act{}, wordError(err)
+		return plan.Act{}, wordError(err)
 	}
 	return r.toPort()
 }
 
-func (t *tx) ActByKey(ctx context.Context, key string) (port.Act, error) {
+func (t *tx) ActByKey(ctx context.Context, key string) (plan.Act, error) {
 	return t.oneAct(ctx, "id", "key = ?", key)
 }
 
-func (t *tx) NextUndo(ctx context.Context, person string) (port.Act, error) {
+func (t *tx) NextUndo(ctx context.Context, person string) (plan.Act, error) {
 	return t.oneAct(ctx, "id DESC", "person_id = ? AND state = 'done'", person)
 }
 
-func (t *tx) NextRedo(ctx context.Context, person string) (port.Act, error) {
+func (t *tx) NextRedo(ctx context.Context, person string) (plan.Act, error) {
 	return t.oneAct(ctx, "undone_at DESC", "person_id = ? AND state = 'undone'", person)
 }
 
-func (t *tx) SetActState(ctx context.Context, id int64, s port.ActState, version int64) error {
+func (t *tx) SetActState(ctx context.Context, id int64, s plan.ActState, version int64) error {
 	_, err := t.exec(ctx, `UPDATE acts SET state = ?, undone_at = ?, version = ? WHERE id = ?`, string(s), version, version, id)
 	return err
 }
@@ -96,12 +96,12 @@ func (t *tx) DropUndone(ctx context.Context, person string) error {
 }
 
 // ActsAfter gives up to n acts after a version of the plan, in their order.
-func (t *tx) ActsAfter(ctx context.Context, version int64, n int) ([]port.Act, error) {
+func (t *tx) ActsAfter(ctx context.Context, version int64, n int) ([]plan.Act, error) {
 	rows, err := gorm.G[actRow](t.db).Where("site_id = ? AND version > ?", t.site, version).Order("version").Limit(n).Find(ctx)
 	if err != nil {
 		return nil, wordError(err)
 	}
-	out := make([]port.Act, len(rows))
+	out := make([]plan.Act, len(rows))
 	for i, r := range rows {
 		if out[i], err = r.toPort(); err != nil {
 			return nil, err
@@ -112,7 +112,7 @@ func (t *tx) ActsAfter(ctx context.Context, version int64, n int) ([]port.Act, e
 
 // ActOn gives the latest act of others than a person since a version of the plan
 // that changed one of the entries, menus or trails or, if gone, took one away.
-func (t *tx) ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (port.Act, error) {
+func (t *tx) ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (plan.Act, error) {
 	did := `p ->> 'ID' ` + inSet
 	if gone {
 		did += ` AND coalesce(p -> 'After', 'null') = 'null'`

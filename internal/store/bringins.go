@@ -6,7 +6,7 @@ import (
 
 	"gorm.io/gorm"
 
-	"candlepath/internal/app/port"
+	appsitemap "candlepath/internal/app/sitemap"
 )
 
 type bringInRow struct {
@@ -30,18 +30,18 @@ type bringInRow struct {
 
 func (bringInRow) TableName() string { return "bring_ins" }
 
-func (t *tx) PutBringIn(ctx context.Context, b port.BringIn) error {
+func (t *tx) PutBringIn(ctx context.Context, b appsitemap.BringIn) error {
 	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
 	return wordError(gorm.G[bringInRow](t.db).Create(ctx, &r))
 }
 
-func (t *tx) BringIn(ctx context.Context, id string, data bool) (port.BringIn, error) {
+func (t *tx) BringIn(ctx context.Context, id string, data bool) (appsitemap.BringIn, error) {
 	q := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
 	if !data {
 		q = q.Omit("data", "sheet")
 	}
 	r, err := q.Take(ctx)
-	return port.BringIn{
+	return appsitemap.BringIn{
 		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
 		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt, Follow: r.Follow, Texts: r.Texts, Sheet: r.Sheet,
 	}, wordError(err)
@@ -57,7 +57,7 @@ func (t *tx) SetSheet(ctx context.Context, id string, sheet []byte) error {
 	return err
 }
 
-func (t *tx) ChooseWay(ctx context.Context, b port.BringIn) error {
+func (t *tx) ChooseWay(ctx context.Context, b appsitemap.BringIn) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Way, b.Place, b.Follow, b.Texts, t.site, b.ID)
 	return err
 }

@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/core/change"
 )
 
@@ -22,16 +22,16 @@ type seenJSON struct {
 
 // Choice gives what a person picked for the next edition; the zero value where
 // they did not.
-func (t *tx) Choice(ctx context.Context, person string) (port.Choice, error) {
+func (t *tx) Choice(ctx context.Context, person string) (editions.Choice, error) {
 	var rows []struct {
 		Why    string
 		Choice json.RawMessage
 	}
 	err := t.scan(ctx, &rows, `SELECT why, choice FROM edition_choices WHERE site_id = ? AND person_id = ?`, t.site, person)
 	if err != nil || len(rows) == 0 {
-		return port.Choice{}, err
+		return editions.Choice{}, err
 	}
-	c := port.Choice{Why: rows[0].Why}
+	c := editions.Choice{Why: rows[0].Why}
 	if len(rows[0].Choice) == 0 {
 		return c, nil
 	}
@@ -50,7 +50,7 @@ func (t *tx) Choice(ctx context.Context, person string) (port.Choice, error) {
 }
 
 // PutChoice keeps what a person picked.
-func (t *tx) PutChoice(ctx context.Context, person string, c port.Choice) error {
+func (t *tx) PutChoice(ctx context.Context, person string, c editions.Choice) error {
 	kept := choiceJSON{Out: []change.Key{}, Seen: []seenJSON{}}
 	for k := range c.Out {
 		kept.Out = append(kept.Out, k)

@@ -8,7 +8,9 @@ import (
 
 	"gorm.io/gorm"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
@@ -47,7 +49,7 @@ func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {
 
 // Release writes an edition. Rows are closed before others are opened, so that
 // swapped addresses pass the unique indexes.
-func (t *tx) Release(ctx context.Context, r port.Release) error {
+func (t *tx) Release(ctx context.Context, r editions.Release) error {
 	n := r.Edition.Number
 	for _, step := range []struct {
 		what string
@@ -61,7 +63,7 @@ func (t *tx) Release(ctx context.Context, r port.Release) error {
 		{"menus and trails", func() error { return t.releaseWays(ctx, r) }},
 		{"released addresses", func() error { return t.releaseReleases(ctx, r) }},
 		{"plan", func() error {
-			return t.SaveOverlay(ctx, r.Overlay, port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
+			return t.SaveOverlay(ctx, r.Overlay, plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
 		}},
 		{"decisions", func() error {
 			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id `+inSet, t.site, setText(r.Decisions))
@@ -96,8 +98,8 @@ type editionRow struct {
 
 func (editionRow) TableName() string { return "editions" }
 
-func (r editionRow) toPort() (port.Edition, error) {
-	e := port.Edition{Number: r.Number, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why, ActKey: r.ActKey}
+func (r editionRow) toPort() (plan.Edition, error) {
+	e := plan.Edition{Number: r.Number, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why, ActKey: r.ActKey}
 	if r.BackTo != nil {
 		e.BackTo = *r.BackTo
 	}
@@ -107,7 +109,7 @@ func (r editionRow) toPort() (port.Edition, error) {
 	return e, nil
 }
 
-func (t *tx) addEdition(ctx context.Context, e port.Edition) error {
+func (t *tx) addEdition(ctx context.Context, e plan.Edition) error {
 	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Told)), ActKey: e.ActKey}
 	if e.BackTo > 0 {
 		r.BackTo = &e.BackTo
@@ -115,7 +117,7 @@ func (t *tx) addEdition(ctx context.Context, e port.Edition) error {
 	return wordError(gorm.G[editionRow](t.db).Create(ctx, &r))
 }
 
-func (t *tx) releaseEntries(ctx context.Context, r port.Release) error {
+func (t *tx) releaseEntries(ctx context.Context, r editions.Release) error {
 	var closed []string
 	var opened []sitemap.Entry
 	for _, p := range sitemap.Patches(r.Before, r.After) {
@@ -132,11 +134,11 @@ func (t *tx) releaseEntries(ctx context.Context, r port.Release) error {
 			return err
 		}
 	}
-	publisher := port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
-	return t.insertEntries(ctx, opened, false, func(string) port.Planned { return publisher }, &r.Edition.Number)
+	publisher := plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
+	return t.insertEntries(ctx, opened, false, func(string) plan.Planned { return publisher }, &r.Edition.Number)
 }
 
-func (t *tx) releaseAddresses(ctx context.Context, r port.Release) error {
+func (t *tx) releaseAddresses(ctx context.Context, r editions.Release) error {
 	type pair struct {
 		Address string `json:"address"`
 		EntryID string `json:"entry_id"`
@@ -209,16 +211,16 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 	return err
 }
 
-func (t *tx) Editions(ctx context.Context) ([]port.Edition, error) {
+func (t *tx) Editions(ctx context.Context) ([]plan.Edition, error) {
 	return t.LatestEditions(ctx, -1)
 }
 
-func (t *tx) LatestEditions(ctx context.Context, n int) ([]port.Edition, error) {
+func (t *tx) LatestEditions(ctx context.Context, n int) ([]plan.Edition, error) {
 	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Limit(n).Find(ctx)
 	if err != nil {
 		return nil, wordError(err)
 	}
-	out := make([]port.Edition, len(rows))
+	out := make([]plan.Edition, len(rows))
 	for i, r := range rows {
 		if out[i], err = r.toPort(); err != nil {
 			return nil, err
@@ -227,19 +229,19 @@ func (t *tx) LatestEditions(ctx context.Context, n int) ([]port.Edition, error) 
 	return out, nil
 }
 
-func (t *tx) oneEdition(ctx context.Context, where string, arg any) (port.Edition, error) {
+func (t *tx) oneEdition(ctx context.Context, where string, arg any) (plan.Edition, error) {
 	r, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Where(where, arg).Take(ctx)
 	if err != nil {
-		return port.Edition{}, wordError(err)
+		return plan.Edition{}, wordError(err)
 	}
 	return r.toPort()
 }
 
-func (t *tx) Edition(ctx context.Context, number int) (port.Edition, error) {
+func (t *tx) Edition(ctx context.Context, number int) (plan.Edition, error) {
 	return t.oneEdition(ctx, "number = ?", number)
 }
 
-func (t *tx) EditionByKey(ctx context.Context, key string) (port.Edition, error) {
+func (t *tx) EditionByKey(ctx context.Context, key string) (plan.Edition, error) {
 	return t.oneEdition(ctx, "act_key = ?", key)
 }
 
@@ -251,8 +253,8 @@ func (t *tx) AddressesEver(ctx context.Context) ([]string, error) {
 
 // Search finds live pages by their words. Candidates are capped before ranking
 // so that a common word costs no more than a rare one.
-func (t *tx) Search(ctx context.Context, q string, limit int) ([]port.Hit, error) {
-	var hits []port.Hit
+func (t *tx) Search(ctx context.Context, q string, limit int) ([]reading.Hit, error) {
+	var hits []reading.Hit
 	err := t.scan(ctx, &hits, `
 		WITH q AS (SELECT websearch_to_tsquery('english', @q) AS q),
 		titled AS (

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -57,7 +57,7 @@ func rowFromEntry(e sitemap.Entry) entryRow {
 	}
 }
 
-func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
+func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 	type row struct {
 		Entry     entryRow `gorm:"embedded"`
 		Planned   bool
@@ -69,16 +69,16 @@ func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
 	err := t.scan(ctx, &rows, `SELECT `+entryColumns+`, from_edition IS NULL AS planned, removed, person_id, changed_at
 		FROM entry_rows WHERE site_id = ? AND to_edition IS NULL`, t.site)
 	if err != nil {
-		return port.Trees{}, err
+		return plan.Trees{}, err
 	}
-	trees := port.Trees{Planned: map[string]port.Planned{}}
+	trees := plan.Trees{Planned: map[string]plan.Planned{}}
 	var live, next []sitemap.Entry
 	for _, r := range rows {
 		if !r.Planned {
 			live = append(live, r.Entry.toCore())
 			continue
 		}
-		p := port.Planned{At: r.ChangedAt}
+		p := plan.Planned{At: r.ChangedAt}
 		if r.PersonID != nil {
 			p.PersonID = *r.PersonID
 		}
@@ -102,7 +102,7 @@ func (t *tx) Trees(ctx context.Context) (port.Trees, error) {
 	return trees, err
 }
 
-func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) error {
+func (t *tx) SaveOverlay(ctx context.Context, o plan.Overlay, by plan.Planned) error {
 	forget := append([]string{}, o.Forget...)
 	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
 		for _, e := range set {
@@ -118,7 +118,7 @@ func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) e
 		t.site, setText(forget)); err != nil {
 		return err
 	}
-	maker := func(id string) port.Planned {
+	maker := func(id string) plan.Planned {
 		if p, ok := o.Makers[id]; ok {
 			return p
 		}
@@ -130,7 +130,7 @@ func (t *tx) SaveOverlay(ctx context.Context, o port.Overlay, by port.Planned) e
 	return t.insertEntries(ctx, o.Remove, true, maker, nil)
 }
 
-func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed bool, maker func(id string) port.Planned, edition *int) error {
+func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed bool, maker func(id string) plan.Planned, edition *int) error {
 	if len(entries) == 0 {
 		return nil
 	}
@@ -203,7 +203,7 @@ func (t *tx) TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error) {
 
 // RemovedEntries gives every entry that was live once and is neither live nor
 // planned, as it was last, the latest to go first.
-func (t *tx) RemovedEntries(ctx context.Context) ([]port.RemovedEntry, error) {
+func (t *tx) RemovedEntries(ctx context.Context) ([]plan.RemovedEntry, error) {
 	var rows []struct {
 		Entry       entryRow `gorm:"embedded"`
 		Address     string
@@ -220,9 +220,9 @@ func (t *tx) RemovedEntries(ctx context.Context) ([]port.RemovedEntry, error) {
 		WHERE NOT EXISTS (SELECT 1 FROM entry_rows p WHERE p.site_id = @site AND p.entry_id = x.entry_id AND p.from_edition IS NULL AND NOT p.removed)
 		AND NOT EXISTS (SELECT 1 FROM deleted_entries d WHERE d.site_id = @site AND d.entry_id = x.entry_id AND d.at > e.published_at)
 		ORDER BY x.to_edition DESC, x.parent_id, x.rank`, map[string]any{"site": t.site})
-	out := make([]port.RemovedEntry, len(rows))
+	out := make([]plan.RemovedEntry, len(rows))
 	for i, r := range rows {
-		out[i] = port.RemovedEntry{Entry: r.Entry.toCore(), Address: r.Address, Edition: r.ToEdition, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why}
+		out[i] = plan.RemovedEntry{Entry: r.Entry.toCore(), Address: r.Address, Edition: r.ToEdition, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why}
 	}
 	return out, err
 }

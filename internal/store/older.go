@@ -6,18 +6,18 @@ import (
 	"fmt"
 	"time"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 )
 
-func (t *tx) PutSource(ctx context.Context, s port.PageSource) error {
+func (t *tx) PutSource(ctx context.Context, s plan.PageSource) error {
 	_, err := t.exec(ctx, `INSERT INTO page_sources (site_id, entry_id, file, html, lost, at) VALUES (?, ?, ?, ?, ?::jsonb, ?)
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET file = excluded.file, html = excluded.html, lost = excluded.lost, at = excluded.at`,
 		t.site, s.EntryID, s.File, s.HTML, jsonText(s.Lost), s.At)
 	return err
 }
 
-func (t *tx) Source(ctx context.Context, entry string, html bool) (port.PageSource, error) {
+func (t *tx) Source(ctx context.Context, entry string, html bool) (plan.PageSource, error) {
 	var rows []struct {
 		File string
 		HTML []byte
@@ -26,9 +26,9 @@ func (t *tx) Source(ctx context.Context, entry string, html bool) (port.PageSour
 	}
 	err := t.scan(ctx, &rows, `SELECT file, CASE WHEN ? THEN html END AS html, lost, at FROM page_sources WHERE site_id = ? AND entry_id = ?`, html, t.site, entry)
 	if err != nil || len(rows) == 0 {
-		return port.PageSource{}, orNotFound(err)
+		return plan.PageSource{}, orNotFound(err)
 	}
-	s := port.PageSource{EntryID: entry, File: rows[0].File, HTML: rows[0].HTML, At: rows[0].At}
+	s := plan.PageSource{EntryID: entry, File: rows[0].File, HTML: rows[0].HTML, At: rows[0].At}
 	if err := json.Unmarshal(rows[0].Lost, &s.Lost); err != nil {
 		return s, fmt.Errorf("source of %s: %w", entry, err)
 	}
@@ -37,18 +37,18 @@ func (t *tx) Source(ctx context.Context, entry string, html bool) (port.PageSour
 
 func orNotFound(err error) error {
 	if err == nil {
-		return port.ErrNotFound
+		return plan.ErrNotFound
 	}
 	return err
 }
 
-func (t *tx) PutPicture(ctx context.Context, p port.Picture) error {
+func (t *tx) PutPicture(ctx context.Context, p plan.Picture) error {
 	_, err := t.exec(ctx, `INSERT INTO pictures (site_id, id, name, type, data, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (site_id, id) DO NOTHING`,
 		t.site, p.ID, p.Name, p.Type, p.Data, p.At)
 	return err
 }
 
-func (t *tx) Picture(ctx context.Context, id string) (port.Picture, error) {
+func (t *tx) Picture(ctx context.Context, id string) (plan.Picture, error) {
 	var rows []struct {
 		Name, Type string
 		Data       []byte
@@ -56,8 +56,8 @@ func (t *tx) Picture(ctx context.Context, id string) (port.Picture, error) {
 	}
 	err := t.scan(ctx, &rows, `SELECT name, type, data, at FROM pictures WHERE site_id = ? AND id = ?`, t.site, id)
 	if err != nil || len(rows) == 0 {
-		return port.Picture{}, orNotFound(err)
+		return plan.Picture{}, orNotFound(err)
 	}
 	r := rows[0]
-	return port.Picture{ID: id, Picture: content.Picture{Name: r.Name, Type: r.Type, Data: r.Data}, At: r.At}, nil
+	return plan.Picture{ID: id, Picture: content.Picture{Name: r.Name, Type: r.Type, Data: r.Data}, At: r.At}, nil
 }

@@ -8,7 +8,8 @@ import (
 
 	"gorm.io/gorm"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/workflow"
 )
@@ -59,8 +60,8 @@ type versionRow struct {
 	ChangedAt time.Time
 }
 
-func (r versionRow) toPort() (port.PageVersion, error) {
-	v := port.PageVersion{ID: r.ID, EntryID: r.EntryID, Excerpt: r.Excerpt, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt}
+func (r versionRow) toPort() (plan.PageVersion, error) {
+	v := plan.PageVersion{ID: r.ID, EntryID: r.EntryID, Excerpt: r.Excerpt, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt}
 	for from, into := range map[*json.RawMessage]any{&r.Content: &v.Content, &r.Links: &v.Links, &r.Outline: &v.Outline} {
 		if err := json.Unmarshal(*from, into); err != nil {
 			return v, fmt.Errorf("page %s: %w", r.EntryID, err)
@@ -76,12 +77,12 @@ const versionFields = "site_id, entry_id, content, body, outline, links, report,
 const selectVersion = `SELECT v.id, v.entry_id, v.content, v.links, v.outline, v.excerpt, v.version, v.person_id, v.changed_at
 	FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `
 
-func (t *tx) versions(ctx context.Context, where string, args ...any) ([]port.PageVersion, error) {
+func (t *tx) versions(ctx context.Context, where string, args ...any) ([]plan.PageVersion, error) {
 	var rows []versionRow
 	if err := t.scan(ctx, &rows, selectVersion+where+" ORDER BY v.entry_id", append([]any{t.site}, args...)...); err != nil {
 		return nil, err
 	}
-	out := make([]port.PageVersion, len(rows))
+	out := make([]plan.PageVersion, len(rows))
 	for i, r := range rows {
 		var err error
 		if out[i], err = r.toPort(); err != nil {
@@ -91,26 +92,26 @@ func (t *tx) versions(ctx context.Context, where string, args ...any) ([]port.Pa
 	return out, nil
 }
 
-func (t *tx) version(ctx context.Context, entry, which string) (port.PageVersion, error) {
+func (t *tx) version(ctx context.Context, entry, which string) (plan.PageVersion, error) {
 	found, err := t.versions(ctx, which+" AND s.entry_id = ?", entry)
 	if err == nil && len(found) == 0 {
-		err = port.ErrNotFound
+		err = plan.ErrNotFound
 	}
 	if err != nil {
-		return port.PageVersion{}, err
+		return plan.PageVersion{}, err
 	}
 	return found[0], nil
 }
 
-func (t *tx) Draft(ctx context.Context, entry string) (port.PageVersion, error) {
+func (t *tx) Draft(ctx context.Context, entry string) (plan.PageVersion, error) {
 	return t.version(ctx, entry, isDraft)
 }
 
-func (t *tx) LivePage(ctx context.Context, entry string) (port.PageVersion, error) {
+func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, error) {
 	return t.version(ctx, entry, isLive)
 }
 
-func (t *tx) LiveBody(ctx context.Context, entry string) (port.LiveBody, error) {
+func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
 	var rows []struct {
 		ID        string
 		Body      []byte
@@ -121,13 +122,13 @@ func (t *tx) LiveBody(ctx context.Context, entry string) (port.LiveBody, error) 
 	err := t.scan(ctx, &rows, `SELECT v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
 		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isLive, t.site, entry)
 	if err != nil || len(rows) == 0 {
-		return port.LiveBody{}, err
+		return plan.LiveBody{}, err
 	}
-	b := port.LiveBody{VersionID: rows[0].ID, Body: rows[0].Body, Excerpt: rows[0].Excerpt, At: rows[0].ChangedAt}
+	b := plan.LiveBody{VersionID: rows[0].ID, Body: rows[0].Body, Excerpt: rows[0].Excerpt, At: rows[0].ChangedAt}
 	return b, json.Unmarshal(rows[0].Outline, &b.Outline)
 }
 
-func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]port.PageVersion, error) {
+func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error) {
 	which := isLive
 	if drafts {
 		which = isDraft
@@ -151,7 +152,7 @@ func (t *tx) LockDrafts(ctx context.Context) error {
 
 // SaveDraft writes a draft over the version it was made from; 0 means there
 // was none. A newer one that came between is ErrStale.
-func (t *tx) SaveDraft(ctx context.Context, v port.PageVersion, base int) error {
+func (t *tx) SaveDraft(ctx context.Context, v plan.PageVersion, base int) error {
 	if base == 0 {
 		return t.beginDraft(ctx, v)
 	}
@@ -167,24 +168,24 @@ func (t *tx) SaveDraft(ctx context.Context, v port.PageVersion, base int) error 
 		return err
 	}
 	if n == 0 {
-		return port.ErrStale
+		return plan.ErrStale
 	}
 	return t.saveWords(ctx, v)
 }
 
-func (t *tx) beginDraft(ctx context.Context, v port.PageVersion) error {
+func (t *tx) beginDraft(ctx context.Context, v plan.PageVersion) error {
 	if err := t.addVersion(ctx, v); err != nil {
 		return err
 	}
 	n, err := t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id) VALUES (?, ?, ?)
 		ON CONFLICT (site_id, entry_id) WHERE from_edition IS NULL DO NOTHING`, t.site, v.EntryID, v.ID)
 	if err == nil && n == 0 {
-		return port.ErrStale // which takes the version back
+		return plan.ErrStale // which takes the version back
 	}
 	return err
 }
 
-func (t *tx) addVersion(ctx context.Context, v port.PageVersion) error {
+func (t *tx) addVersion(ctx context.Context, v plan.PageVersion) error {
 	_, err := t.exec(ctx, `INSERT INTO page_versions (id, `+versionFields+`)
 		VALUES (?, ?, ?, ?::jsonb, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?, ?, ?, ?)`,
 		v.ID, t.site, v.EntryID, jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At)
@@ -194,7 +195,7 @@ func (t *tx) addVersion(ctx context.Context, v port.PageVersion) error {
 	return t.saveWords(ctx, v)
 }
 
-func (t *tx) saveWords(ctx context.Context, v port.PageVersion) error {
+func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
 	if err := t.savePictures(ctx, v); err != nil {
 		return err
 	}
@@ -204,7 +205,7 @@ func (t *tx) saveWords(ctx context.Context, v port.PageVersion) error {
 }
 
 // savePictures keeps which pictures a version shows.
-func (t *tx) savePictures(ctx context.Context, v port.PageVersion) error {
+func (t *tx) savePictures(ctx context.Context, v plan.PageVersion) error {
 	pictures := setText(content.Pictures(v.Content))
 	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
 		return err
@@ -248,8 +249,8 @@ type headRow struct {
 	Links     []byte // only where there are some
 }
 
-func (r headRow) toPort() (port.PageHead, error) {
-	h := port.PageHead{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
+func (r headRow) toPort() (plan.PageHead, error) {
+	h := plan.PageHead{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
 		into any
@@ -264,14 +265,14 @@ func (r headRow) toPort() (port.PageHead, error) {
 	return h, nil
 }
 
-func (t *tx) heads(ctx context.Context, columns string) ([]port.PageHead, error) {
+func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageHead, error) {
 	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
 	if err != nil {
 		return nil, wordError(err)
 	}
 	defer rows.Close()
-	var out []port.PageHead
+	var out []plan.PageHead
 	for rows.Next() { // there are as many as pages, and every screen asks for them
 		var r headRow
 		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
@@ -286,11 +287,11 @@ func (t *tx) heads(ctx context.Context, columns string) ([]port.PageHead, error)
 	return out, wordError(rows.Err())
 }
 
-func (t *tx) Heads(ctx context.Context) ([]port.PageHead, error) {
+func (t *tx) Heads(ctx context.Context) ([]plan.PageHead, error) {
 	return t.heads(ctx, "'', NULL, NULL")
 }
 
-func (t *tx) CheckedHeads(ctx context.Context) ([]port.PageHead, error) {
+func (t *tx) CheckedHeads(ctx context.Context) ([]plan.PageHead, error) {
 	return t.heads(ctx, `coalesce(v.report ->> 'template', ''),
 		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
 }
@@ -383,19 +384,19 @@ type keptRow struct {
 
 func (keptRow) TableName() string { return "kept_texts" }
 
-func (t *tx) Keep(ctx context.Context, k port.KeptText) error {
+func (t *tx) Keep(ctx context.Context, k pages.KeptText) error {
 	r := keptRow{k.ID, t.site, k.EntryID, k.PersonID, json.RawMessage(jsonText(k.Content)), k.At}
 	return wordError(gorm.G[keptRow](t.db).Create(ctx, &r))
 }
 
-func (t *tx) Kept(ctx context.Context, entry, person string) ([]port.KeptText, error) {
+func (t *tx) Kept(ctx context.Context, entry, person string) ([]pages.KeptText, error) {
 	rows, err := gorm.G[keptRow](t.db).Where("site_id = ? AND entry_id = ? AND person_id = ?", t.site, entry, person).Order("at DESC").Find(ctx)
 	if err != nil {
 		return nil, wordError(err)
 	}
-	out := make([]port.KeptText, len(rows))
+	out := make([]pages.KeptText, len(rows))
 	for i, r := range rows {
-		out[i] = port.KeptText{ID: r.ID, EntryID: r.EntryID, PersonID: r.PersonID, At: r.At}
+		out[i] = pages.KeptText{ID: r.ID, EntryID: r.EntryID, PersonID: r.PersonID, At: r.At}
 		if err := json.Unmarshal(r.Content, &out[i].Content); err != nil {
 			return nil, fmt.Errorf("kept text %s: %w", r.ID, err)
 		}

@@ -7,7 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 )
 
@@ -24,56 +24,56 @@ type personRow struct {
 
 func (personRow) TableName() string { return "people" }
 
-func (r personRow) toPort() port.Person {
-	return port.Person{
+func (r personRow) toPort() plan.Person {
+	return plan.Person{
 		ID: r.ID, Login: r.Login, Name: r.Name, Role: workflow.Role(r.Role), PasswordHash: r.PasswordHash, Inactive: !r.Active, SessionsSince: r.SessionsSince,
 	}
 }
 
-func (t *tx) rowOf(p port.Person) personRow {
+func (t *tx) rowOf(p plan.Person) personRow {
 	return personRow{p.ID, t.site, p.Login, p.Name, string(p.Role), p.PasswordHash, !p.Inactive, p.SessionsSince}
 }
 
-func (t *tx) CreateSite(ctx context.Context, s port.Site) error {
+func (t *tx) CreateSite(ctx context.Context, s plan.Site) error {
 	_, err := t.exec(ctx, `INSERT INTO sites (id, name, hosts, editors_publish, own_work) VALUES (?, ?, string_to_array(?, ','), ?, ?)`,
 		s.ID, s.Name, strings.Join(s.Hosts, ","), s.Rights.EditorsPublish, s.Rights.OwnWork)
 	t.site = s.ID
 	return err
 }
 
-func (t *tx) People(ctx context.Context) ([]port.Person, error) {
+func (t *tx) People(ctx context.Context) ([]plan.Person, error) {
 	rows, err := gorm.G[personRow](t.db).Where("site_id = ?", t.site).Order("name").Find(ctx)
-	out := make([]port.Person, len(rows))
+	out := make([]plan.Person, len(rows))
 	for i, r := range rows {
 		out[i] = r.toPort()
 	}
 	return out, wordError(err)
 }
 
-func (t *tx) Person(ctx context.Context, id string) (port.Person, error) {
+func (t *tx) Person(ctx context.Context, id string) (plan.Person, error) {
 	r, err := gorm.G[personRow](t.db).Where("site_id = ? AND id::text = ?", t.site, id).Take(ctx)
 	return r.toPort(), wordError(err)
 }
 
-func (t *tx) PersonByLogin(ctx context.Context, login string) (port.Person, error) {
+func (t *tx) PersonByLogin(ctx context.Context, login string) (plan.Person, error) {
 	if t.site == "" { // there is no site yet
-		return port.Person{}, port.ErrNotFound
+		return plan.Person{}, plan.ErrNotFound
 	}
 	r, err := gorm.G[personRow](t.db).Where("site_id = ? AND login = ?", t.site, login).Take(ctx)
 	return r.toPort(), wordError(err)
 }
 
-func (t *tx) AddPerson(ctx context.Context, p port.Person) error {
+func (t *tx) AddPerson(ctx context.Context, p plan.Person) error {
 	r := t.rowOf(p)
 	return wordError(gorm.G[personRow](t.db).Create(ctx, &r))
 }
 
 // SetPerson writes a person anew, and tells every instance.
-func (t *tx) SetPerson(ctx context.Context, p port.Person) error {
+func (t *tx) SetPerson(ctx context.Context, p plan.Person) error {
 	n, err := t.exec(ctx, `UPDATE people SET login = ?, name = ?, role = ?, password_hash = ?, active = ?, sessions_since = ? WHERE site_id = ? AND id::text = ?`,
 		p.Login, p.Name, string(p.Role), p.PasswordHash, !p.Inactive, p.SessionsSince, t.site, p.ID)
 	if err == nil && n == 0 {
-		return port.ErrNotFound
+		return plan.ErrNotFound
 	}
 	if err != nil {
 		return err
@@ -161,11 +161,11 @@ func (t *tx) PutPasswordLink(ctx context.Context, token []byte, person string, e
 }
 
 // PasswordLink gives the person of a link that has not ended.
-func (t *tx) PasswordLink(ctx context.Context, token []byte, now time.Time) (port.Person, error) {
+func (t *tx) PasswordLink(ctx context.Context, token []byte, now time.Time) (plan.Person, error) {
 	var ids []string
 	err := t.scan(ctx, &ids, `SELECT person_id FROM password_links WHERE site_id = ? AND token_hash = ? AND ends > ? FOR UPDATE`, t.site, token, now)
 	if err != nil || len(ids) == 0 {
-		return port.Person{}, orNotFound(err)
+		return plan.Person{}, orNotFound(err)
 	}
 	return t.Person(ctx, ids[0])
 }

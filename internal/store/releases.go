@@ -4,21 +4,22 @@ import (
 	"context"
 	"time"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 )
 
 // Releases gives every address that was given up or is planned to be, the latest
 // first.
-func (t *tx) Releases(ctx context.Context) ([]port.ReleasedAddress, error) {
+func (t *tx) Releases(ctx context.Context) ([]plan.ReleasedAddress, error) {
 	var rows []struct {
 		Address, Why, PersonID string
 		At                     time.Time
 		Edition                *int
 	}
 	err := t.scan(ctx, &rows, `SELECT address, why, person_id, at, edition FROM releases WHERE site_id = ? ORDER BY at DESC, address`, t.site)
-	out := make([]port.ReleasedAddress, len(rows))
+	out := make([]plan.ReleasedAddress, len(rows))
 	for i, r := range rows {
-		out[i] = port.ReleasedAddress{Address: r.Address, Why: r.Why, PersonID: r.PersonID, At: r.At}
+		out[i] = plan.ReleasedAddress{Address: r.Address, Why: r.Why, PersonID: r.PersonID, At: r.At}
 		if r.Edition != nil {
 			out[i].Edition = *r.Edition
 		}
@@ -27,7 +28,7 @@ func (t *tx) Releases(ctx context.Context) ([]port.ReleasedAddress, error) {
 }
 
 // PutRelease plans to give an address up.
-func (t *tx) PutRelease(ctx context.Context, r port.ReleasedAddress) error {
+func (t *tx) PutRelease(ctx context.Context, r plan.ReleasedAddress) error {
 	_, err := t.exec(ctx, `INSERT INTO releases (site_id, address, why, person_id, at) VALUES (?, ?, ?, ?, ?)
 		ON CONFLICT (site_id, address) WHERE edition IS NULL DO UPDATE SET why = excluded.why, person_id = excluded.person_id, at = excluded.at`,
 		t.site, r.Address, r.Why, r.PersonID, r.At)
@@ -41,7 +42,7 @@ func (t *tx) DropRelease(ctx context.Context, address string) error {
 }
 
 // releaseReleases notes in which edition addresses were given up.
-func (t *tx) releaseReleases(ctx context.Context, r port.Release) error {
+func (t *tx) releaseReleases(ctx context.Context, r editions.Release) error {
 	if len(r.Released) == 0 {
 		return nil
 	}

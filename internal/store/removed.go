@@ -4,7 +4,7 @@ import (
 	"context"
 	"time"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
 	"candlepath/internal/core/content"
 )
 
@@ -49,7 +49,7 @@ func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string,
 }
 
 // SetLook keeps how the site looks, and announces it to every instance.
-func (t *tx) SetLook(ctx context.Context, l port.Look) error {
+func (t *tx) SetLook(ctx context.Context, l account.Look) error {
 	if _, err := t.exec(ctx, `UPDATE sites SET name = ?, accent = ?, mark = ?, foot = ?, most_clicks = ? WHERE id = ?`, l.Name, l.Accent, l.Mark, l.Foot, l.MostClicks, t.site); err != nil {
 		return err
 	}

@@ -7,7 +7,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 )
 
 // The condition on page_spans s for what is a draft and what is live.
@@ -33,7 +34,7 @@ const (
 
 // releasePages opens the spans of the drafts that go out and closes those of
 // the versions they replace.
-func (t *tx) releasePages(ctx context.Context, r port.Release) error {
+func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	n := r.Edition.Number
 	if r.Restored > 0 {
 		return t.restorePages(ctx, r)
@@ -56,7 +57,7 @@ func (t *tx) releasePages(ctx context.Context, r port.Release) error {
 
 // releaseRendered writes a page that was rendered again: over its draft, which
 // goes out next, or as a version of its own that begins with this edition.
-func (t *tx) releaseRendered(ctx context.Context, edition int, v port.PageVersion, draft bool) error {
+func (t *tx) releaseRendered(ctx context.Context, edition int, v plan.PageVersion, draft bool) error {
 	if draft {
 		return t.SaveDraft(ctx, v, v.Version)
 	}
@@ -73,7 +74,7 @@ func (t *tx) releaseRendered(ctx context.Context, edition int, v port.PageVersio
 
 // restorePages makes the versions of an earlier edition live again. What they
 // replace returns to the plan as a draft, unless there is a draft already.
-func (t *tx) restorePages(ctx context.Context, r port.Release) error {
+func (t *tx) restorePages(ctx context.Context, r editions.Release) error {
 	const (
 		wasLive = `EXISTS (SELECT 1 FROM page_spans a WHERE a.version_id = s.version_id AND a.from_edition <= @k AND (a.to_edition IS NULL OR a.to_edition > @k))`
 		leaves  = `s.site_id = @site AND s.from_edition > @k AND s.to_edition IS NULL AND NOT ` + wasLive

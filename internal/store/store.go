@@ -16,7 +16,8 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 	"candlepath/migrations"
 )
@@ -97,8 +98,8 @@ type siteRow struct {
 	MostClicks         int
 }
 
-func (r siteRow) toPort() port.Site {
-	s := port.Site{
+func (r siteRow) toPort() plan.Site {
+	s := plan.Site{
 		ID: r.ID, Name: r.Name, Edition: r.Edition, PlanVersion: r.PlanVersion,
 		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays, Accent: r.Accent, Mark: r.Mark, Foot: r.Foot, MostClicks: r.MostClicks,
 	}
@@ -113,21 +114,21 @@ const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, editi
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another. The
 // row's key stays free, so that saves which refer to it need not wait.
-func (s *Store) Write(ctx context.Context, f func(port.Tx, port.Site) error) error {
+func (s *Store) Write(ctx context.Context, f func(app.Tx, plan.Site) error) error {
 	return s.run(ctx, selectSite+" FOR NO KEY UPDATE", "", f)
 }
 
 // Read runs f over one view of the data.
-func (s *Store) Read(ctx context.Context, f func(port.Tx, port.Site) error) error {
+func (s *Store) Read(ctx context.Context, f func(app.Tx, plan.Site) error) error {
 	return s.run(ctx, selectSite, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY", f)
 }
 
 // Note runs f in a transaction that does not hold the site.
-func (s *Store) Note(ctx context.Context, f func(port.Tx, port.Site) error) error {
+func (s *Store) Note(ctx context.Context, f func(app.Tx, plan.Site) error) error {
 	return s.run(ctx, selectSite, "", f)
 }
 
-func (s *Store) run(ctx context.Context, query, mode string, f func(port.Tx, port.Site) error) error {
+func (s *Store) run(ctx context.Context, query, mode string, f func(app.Tx, plan.Site) error) error {
 	err := s.transaction(ctx, query, mode, f)
 	if gone := context.Cause(ctx); err != nil && gone != nil && !errors.Is(err, gone) {
 		return fmt.Errorf("database: %w", gone) // whoever asked is gone, so the transaction was ended under it
@@ -135,7 +136,7 @@ func (s *Store) run(ctx context.Context, query, mode string, f func(port.Tx, por
 	return err
 }
 
-func (s *Store) transaction(ctx context.Context, query, mode string, f func(port.Tx, port.Site) error) error {
+func (s *Store) transaction(ctx context.Context, query, mode string, f func(app.Tx, plan.Site) error) error {
 	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error {
 		if mode != "" {
 			if err := db.Exec(mode).Error; err != nil {
@@ -146,7 +147,7 @@ func (s *Store) transaction(ctx context.Context, query, mode string, f func(port
 		if err := db.Raw(query).Scan(&rows).Error; err != nil {
 			return fmt.Errorf("read site: %w", err)
 		}
-		var site port.Site
+		var site plan.Site
 		if len(rows) > 0 {
 			site = rows[0].toPort()
 		}
@@ -177,8 +178,8 @@ func (t *tx) scan(ctx context.Context, into any, query string, args ...any) erro
 
 // constraints words violations that users can run into.
 var constraints = map[string]error{
-	"acts_key":     port.ErrDone,
-	"editions_act": port.ErrDone,
+	"acts_key":     plan.ErrDone,
+	"editions_act": plan.ErrDone,
 }
 
 func wordError(err error) error {
@@ -186,14 +187,14 @@ func wordError(err error) error {
 		return nil
 	}
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return port.ErrNotFound
+		return plan.ErrNotFound
 	}
 	if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) {
 		if known := constraints[pg.ConstraintName]; known != nil {
 			return known
 		}
 		if pg.Code == "22P02" || pg.Code == "22021" { // an id that is none, or text that cannot be
-			return port.ErrNotFound
+			return plan.ErrNotFound
 		}
 	}
 	return fmt.Errorf("database: %w", err)

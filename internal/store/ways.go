@@ -6,12 +6,13 @@ import (
 	"fmt"
 	"time"
 
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/ways"
 )
 
 // ways gives the menus that were taken over and the trails, of Live and of Next.
-func (t *tx) ways(ctx context.Context) (port.Ways, error) {
+func (t *tx) ways(ctx context.Context) (plan.Ways, error) {
 	var rows []struct {
 		WayID     string
 		Way       json.RawMessage
@@ -20,7 +21,7 @@ func (t *tx) ways(ctx context.Context) (port.Ways, error) {
 		PersonID  *string
 		ChangedAt time.Time
 	}
-	out := port.Ways{Live: ways.Set{}, Next: ways.Set{}, Planned: map[string]port.Planned{}}
+	out := plan.Ways{Live: ways.Set{}, Next: ways.Set{}, Planned: map[string]plan.Planned{}}
 	err := t.scan(ctx, &rows, `SELECT way_id, way, removed, from_edition IS NULL AS planned, person_id, changed_at
 		FROM way_rows WHERE site_id = ? AND to_edition IS NULL ORDER BY from_edition IS NULL`, t.site)
 	if err != nil {
@@ -35,7 +36,7 @@ func (t *tx) ways(ctx context.Context) (port.Ways, error) {
 			out.Live[r.WayID], out.Next[r.WayID] = w, w
 			continue
 		}
-		p := port.Planned{At: r.ChangedAt}
+		p := plan.Planned{At: r.ChangedAt}
 		if r.PersonID != nil {
 			p.PersonID = *r.PersonID
 		}
@@ -48,7 +49,7 @@ func (t *tx) ways(ctx context.Context) (port.Ways, error) {
 }
 
 // SaveWays keeps how Next's ways differ from Live's.
-func (t *tx) SaveWays(ctx context.Context, w port.Ways) error {
+func (t *tx) SaveWays(ctx context.Context, w plan.Ways) error {
 	if _, err := t.exec(ctx, `DELETE FROM way_rows WHERE site_id = ? AND from_edition IS NULL`, t.site); err != nil {
 		return err
 	}
@@ -65,7 +66,7 @@ func (t *tx) SaveWays(ctx context.Context, w port.Ways) error {
 	return nil
 }
 
-func (t *tx) addWay(ctx context.Context, id string, w ways.Way, removed bool, by port.Planned, edition *int) error {
+func (t *tx) addWay(ctx context.Context, id string, w ways.Way, removed bool, by plan.Planned, edition *int) error {
 	var person *string
 	if by.PersonID != "" {
 		person = &by.PersonID
@@ -76,8 +77,8 @@ func (t *tx) addWay(ctx context.Context, id string, w ways.Way, removed bool, by
 }
 
 // releaseWays closes what an edition replaces and opens what it brings.
-func (t *tx) releaseWays(ctx context.Context, r port.Release) error {
-	publisher := port.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
+func (t *tx) releaseWays(ctx context.Context, r editions.Release) error {
+	publisher := plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
 	for _, p := range ways.Patches(r.WaysBefore, r.Ways.Live) {
 		if p.Before != nil {
 			if _, err := t.exec(ctx, `UPDATE way_rows SET to_edition = ? WHERE site_id = ? AND way_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL`,

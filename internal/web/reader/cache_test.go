@@ -9,7 +9,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -78,7 +78,7 @@ func TestTheCacheKeepsToItsRoom(t *testing.T) {
 	require.Len(t, c.get(49).zipped, 300, "a page that is there stays")
 }
 
-func restricted(t *testing.T) app.LiveSite {
+func restricted(t *testing.T) reading.LiveSite {
 	tree, err := sitemap.New([]sitemap.Entry{
 		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page},
 		{ID: "p", Title: "Pay", Slug: "pay", Kind: sitemap.Page, Readership: "approver"},
@@ -87,7 +87,7 @@ func restricted(t *testing.T) app.LiveSite {
 	require.NoError(t, err)
 	table, err := redirect.NewTable([]redirect.Row{{From: "/salary", To: redirect.Target{Entry: "p"}, Code: 301, Match: redirect.Exact}}, tree)
 	require.NoError(t, err)
-	return app.LiveSite{Tree: tree, Table: table}
+	return reading.LiveSite{Tree: tree, Table: table}
 }
 
 func TestViewsOfAnEdition(t *testing.T) {

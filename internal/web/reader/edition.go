@@ -6,8 +6,8 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
@@ -18,7 +18,7 @@ import (
 
 // edition is the current edition as an instance keeps it.
 type edition struct {
-	full       app.LiveSite
+	full       reading.LiveSite
 	set        *render.Set
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
@@ -30,7 +30,7 @@ type edition struct {
 // view is an edition as it is for some readers: what they may not read is not
 // in it.
 type view struct {
-	app.LiveSite
+	reading.LiveSite
 	menus   *menu.Maker
 	trails  []ways.Named // that these readers may follow
 	cache   *cache
@@ -68,7 +68,7 @@ const (
 	mostViews    = 200 // readers whose own view is kept
 )
 
-func newEdition(live app.LiveSite, set *render.Set) (*edition, error) {
+func newEdition(live reading.LiveSite, set *render.Set) (*edition, error) {
 	e := &edition{full: live, set: set, restricted: readership.Restricted(live.Tree, live.Ways.Readerships()), views: map[readership.Reader]*view{}}
 	var err error
 	e.public, err = e.newView(readership.Reader{}, publicCache)
@@ -76,7 +76,7 @@ func newEdition(live app.LiveSite, set *render.Set) (*edition, error) {
 }
 
 // same tells whether readers would see nothing new.
-func (e *edition) same(now port.Site) bool {
+func (e *edition) same(now plan.Site) bool {
 	was := e.full.Site
 	return was.ID == now.ID && was.Edition == now.Edition && was.Name == now.Name && was.Accent == now.Accent && was.Mark == now.Mark && was.Foot == now.Foot &&
 		slices.Equal(was.Hosts, now.Hosts)

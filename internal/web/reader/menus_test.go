@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
@@ -42,7 +42,7 @@ func garden(t *testing.T) *edition {
 	}
 	foot := menu.Own{Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "newts", Title: "Newts again"}}}
 	trail := ways.Trail{Title: "Round the ponds", About: "On foot", Pages: []string{"hours", "till", "ponds", "newts"}}
-	e, err := newEdition(app.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
 		ways.MenuID(menu.Top): {Menu: &top}, ways.MenuID(menu.Foot): {Menu: &foot}, ways.TrailID("t"): {Trail: &trail},
 		ways.TrailID("u"): {Trail: &ways.Trail{Title: "For editors alone", Pages: []string{"till"}}},
 	}}, set)
@@ -52,7 +52,7 @@ func garden(t *testing.T) *edition {
 
 // shown renders a page for a reader.
 func shown(t *testing.T, v *view, id string) (body string, doc *html.Node) {
-	p, err := v.pageView(v.Tree.Find(id), port.LiveBody{})
+	p, err := v.pageView(v.Tree.Find(id), plan.LiveBody{})
 	require.NoError(t, err)
 	out, err := v.set.Bytes("page", "layout", p)
 	require.NoError(t, err)

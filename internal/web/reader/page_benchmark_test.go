@@ -8,8 +8,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -41,7 +41,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 	table, err := redirect.NewTable(nil, tree)
 	require.NoError(b, err)
 	trail := ways.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
-	e, err := newEdition(app.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
 		ways.MenuID(menu.Foot): {Menu: &own}, ways.MenuID(menu.Top): {Menu: &menu.Own{Levels: 2}}, ways.MenuID(menu.Side("p1")): {Menu: &menu.Own{AZ: true}}, ways.TrailID("t"): {Trail: &trail},
 	}}, set)
 	require.NoError(b, err)
@@ -51,7 +51,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 		n = n*1_664_525 + 1_013_904_223 // a generator from Numerical Recipes
 		article.WriteString(words[int(n>>16)%len(words)] + " ")
 	}
-	body := port.LiveBody{VersionID: "v", Body: markup.Zip([]byte("<p>" + article.String() + "</p>")), At: time.Unix(0, 0)}
+	body := plan.LiveBody{VersionID: "v", Body: markup.Zip([]byte("<p>" + article.String() + "</p>")), At: time.Unix(0, 0)}
 	page := tree.Find("p1700")
 	composedIn := func(bare bool) time.Duration {
 		begun := time.Now()

@@ -8,7 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -24,7 +24,7 @@ func (s *Site) Picture(c *gin.Context) {
 	}
 	p, err := s.app.Picture(r.Context(), c.Param("id"), c.Param("name"))
 	switch {
-	case errors.Is(err, app.ErrNotFound):
+	case errors.Is(err, plan.ErrNotFound):
 		s.Serve(c)
 		return
 	case err != nil:

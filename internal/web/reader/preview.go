@@ -3,7 +3,7 @@ package reader
 import (
 	"net/http"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -11,7 +11,7 @@ const previewPolicy = "default-src 'none'; style-src 'self'; script-src 'self'; 
 
 // Preview writes a page of a state of the site as a reader gets it, for a frame of
 // the studio.
-func (s *Site) Preview(w http.ResponseWriter, p app.Previewed) error {
+func (s *Site) Preview(w http.ResponseWriter, p reading.Previewed) error {
 	e, err := newEdition(p.Site, s.set)
 	if err != nil {
 		return err

@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
@@ -213,7 +214,7 @@ func (s *Site) unavailable(w http.ResponseWriter) {
 func (s *Site) Watch(ctx context.Context, listen func(context.Context, func()) error) {
 	for ctx.Err() == nil {
 		err := listen(ctx, func() {
-			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil && !errors.Is(err, app.ErrNotFound) {
+			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil && !errors.Is(err, plan.ErrNotFound) {
 				s.log.Error("take up edition", "error", err)
 			}
 		})

@@ -10,8 +10,9 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
@@ -60,7 +61,7 @@ func (snap *view) frame(title string, page int) frame {
 		Site: snap.Site.Name, Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
 		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, snap: snap, page: page,
 	}
-	if app.MarkIsPicture(f.Mark) {
+	if account.MarkIsPicture(f.Mark) {
 		f.Picture = f.Mark
 	}
 	if len(snap.trails) > 0 {
@@ -130,7 +131,7 @@ func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error
 }
 
 // body loads an article, waiting a little for a database that restarts.
-func (s *Site) body(ctx context.Context, entry string) (b port.LiveBody, err error) {
+func (s *Site) body(ctx context.Context, entry string) (b plan.LiveBody, err error) {
 	for wait := 100 * time.Millisecond; ; wait *= 2 {
 		if b, err = s.app.LiveBody(ctx, entry); err == nil || wait > 3*time.Second {
 			return b, err
@@ -143,7 +144,7 @@ func (s *Site) body(ctx context.Context, entry string) (b port.LiveBody, err err
 	}
 }
 
-func (snap *view) pageView(i int, body port.LiveBody) (pageView, error) {
+func (snap *view) pageView(i int, body plan.LiveBody) (pageView, error) {
 	e := snap.Tree.Ref(i)
 	v := pageView{frame: snap.frame(e.Title, i), Heading: e.Title, Excerpt: body.Excerpt, Owner: e.Owner, Crumbs: snap.menus.Crumbs(i)}
 	v.SideHead, v.Side = snap.menus.Side(i)
@@ -293,7 +294,7 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	_, _ = w.Write(body)
 }
 
-func (snap *view) hits(hits []port.Hit) []hitView {
+func (snap *view) hits(hits []reading.Hit) []hitView {
 	out := make([]hitView, 0, len(hits))
 	for _, h := range hits {
 		i := snap.Tree.Find(h.EntryID)

@@ -19,6 +19,8 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
@@ -89,7 +91,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 		s.cancel()
 		return nil, err
 	}
-	if err := s.Reader.Refresh(ctx); err != nil && !errors.Is(err, app.ErrNotFound) {
+	if err := s.Reader.Refresh(ctx); err != nil && !errors.Is(err, plan.ErrNotFound) {
 		s.cancel()
 		return nil, err
 	}
@@ -149,7 +151,7 @@ func ReadSheet(ctx context.Context, name string, r io.Reader, progress func(int)
 }
 
 // OpenOldSite opens a brought-in archive of an older site.
-func OpenOldSite(data []byte) (app.OldSite, error) { return files.OpenZip(data) }
+func OpenOldSite(data []byte) (appsitemap.OldSite, error) { return files.OpenZip(data) }
 
 func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	m := scs.New()

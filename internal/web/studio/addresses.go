@@ -8,7 +8,7 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -151,7 +151,7 @@ func (s *Studio) redirectsPage(r *request, status int, v redirectsView) error {
 func (s *Studio) release(r *request) error {
 	addr, why := r.PostForm("address"), r.PostForm("why")
 	err := s.app.ReleaseAddress(r.ctx(), r.who, addr, why)
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message, Address: addr, Why: why})
 	}
 	if err != nil {

@@ -6,8 +6,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/urls"
 )
@@ -40,19 +40,19 @@ func (s *Studio) begin(c *gin.Context) error {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 64<<10)
 	form := func(name string) string { return border.Text(c.PostForm(name)) }
 	v := beginView{Code: form("code"), Site: form("site"), Host: form("host"), Manager: form("name"), Login: form("login")}
-	who, err := s.app.SetUpByCode(c.Request.Context(), app.SetupAsk{
-		Name: v.Site, Host: v.Host, Manager: port.Person{Name: v.Manager, Login: v.Login}, Password: c.PostForm("password"),
+	who, err := s.app.SetUpByCode(c.Request.Context(), account.SetupAsk{
+		Name: v.Site, Host: v.Host, Manager: plan.Person{Name: v.Manager, Login: v.Login}, Password: c.PostForm("password"),
 	}, s.setupCode, v.Code, border.Host(c.Request))
-	invalid := (*app.Invalid)(nil)
+	invalid := (*plan.Invalid)(nil)
 	switch {
 	case errors.As(err, &invalid):
 		v.Error, v.Field = invalid.Message, invalid.Field
 		return s.beginPage(c, http.StatusUnprocessableEntity, v)
-	case errors.As(err, new(*app.TooSoon)), errors.Is(err, app.ErrBusy):
+	case errors.As(err, new(*account.TooSoon)), errors.Is(err, account.ErrBusy):
 		status, words := s.word(err)
 		v.Error = words
 		return s.beginPage(c, status, v)
-	case errors.Is(err, app.ErrDone):
+	case errors.Is(err, plan.ErrDone):
 		c.Redirect(http.StatusSeeOther, urls.SignIn)
 		return nil
 	case err != nil:

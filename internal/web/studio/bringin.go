@@ -11,8 +11,8 @@ import (
 	"path/filepath"
 	"strings"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/web/urls"
@@ -36,7 +36,7 @@ func (s *Studio) bringInPage(r *request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	v := bringInView{frame: f, Action: urls.BringIn, Limit: fmt.Sprintf("%d MB", app.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
+	v := bringInView{frame: f, Action: urls.BringIn, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
 	for _, o := range []struct{ format, about string }{
 		{"csv", "for scripts and any spreadsheet program; loses nothing"},
 		{"xlsx", "a workbook with a frozen header; loses nothing"},
@@ -130,22 +130,22 @@ func (s *Studio) bringFile(r *request) error {
 	if err != nil {
 		return err
 	}
-	if again && b.State == app.BringTexts {
+	if again && b.State == appsitemap.BringTexts {
 		s.bringTexts(id)
 	} else if again {
 		s.readFile(id)
 	}
 	v := bringFileView{frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
 	switch b.State {
-	case app.BringReading, app.BringWriting, app.BringTexts:
+	case appsitemap.BringReading, appsitemap.BringWriting, appsitemap.BringTexts:
 		v.Reading = true
 		v.Done = bringProgress(b)
-	case app.BringWritten:
+	case appsitemap.BringWritten:
 		v.Written = true
-	case app.BringRefused, app.BringFailed:
+	case appsitemap.BringRefused, appsitemap.BringFailed:
 		v.Refused = true
 	default:
-		choice := app.BringChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		choice := appsitemap.BringChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
 		p, err := s.app.PreviewFile(r.ctx(), r.who, id, choice)
 		if err != nil {
 			return err
@@ -155,13 +155,13 @@ func (s *Studio) bringFile(r *request) error {
 	return s.show(r, http.StatusOK, "bring-in-file", v)
 }
 
-func bringProgress(b port.BringIn) string {
+func bringProgress(b appsitemap.BringIn) string {
 	switch {
-	case b.State == app.BringWriting:
+	case b.State == appsitemap.BringWriting:
 		return "Writing " + count(b.Total, "entry", "entries")
-	case b.State == app.BringTexts:
+	case b.State == appsitemap.BringTexts:
 		return fmt.Sprintf("Bringing texts along, %s of %s", thousands(b.Done), thousands(b.Total))
-	case app.IsOldSite(b.FileName):
+	case appsitemap.IsOldSite(b.FileName):
 		return count(b.Done, "page read", "pages read")
 	}
 	return count(b.Done, "row read", "rows read")
@@ -177,7 +177,7 @@ func (s *Studio) bringTexts(id string) {
 	})
 }
 
-func (v *bringFileView) preview(p app.BringPreview, show string, next *sitemap.Tree) {
+func (v *bringFileView) preview(p appsitemap.BringPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
 	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
 	way := sitemap.Way(p.File.Way)
@@ -274,7 +274,7 @@ func places(t *sitemap.Tree, chosen string) []option {
 func (s *Studio) acceptFile(r *request) error {
 	id := r.Param("id")
 	_, err := s.app.AcceptFile(r.ctx(), r.who, id)
-	if err != nil && !errors.Is(err, app.ErrDone) {
+	if err != nil && !errors.Is(err, plan.ErrDone) {
 		return err
 	}
 	if err == nil {
@@ -291,7 +291,7 @@ func (s *Studio) takeOut(r *request) error {
 		"xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 	}
 	if types[format] == "" {
-		return app.ErrNotFound
+		return plan.ErrNotFound
 	}
 	live := r.Query("of") == "live"
 	t, site, err := s.app.TakeOut(r.ctx(), r.who, live)

@@ -4,7 +4,8 @@ import (
 	"fmt"
 	"net/http"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
@@ -29,8 +30,8 @@ type checksView struct {
 
 // MendWords say how many are mended in one act.
 func (v checksView) MendWords() string {
-	if len(v.Mends) == app.MaxMended {
-		return fmt.Sprintf("Mend the first %d of these", app.MaxMended)
+	if len(v.Mends) == appsitemap.MaxMended {
+		return fmt.Sprintf("Mend the first %d of these", appsitemap.MaxMended)
 	}
 	return fmt.Sprintf("Mend all %d of these", len(v.Mends))
 }
@@ -94,12 +95,12 @@ type mendingView struct {
 
 // mend mends what a rule found in one entry, or in all that are ticked.
 func (s *Studio) mend(r *request) error {
-	act := app.PlanAct{Key: r.PostForm("key"), Do: "mend", Field: r.PostForm("rule"), IDs: r.PostFormArray("id"), Confirmed: r.PostForm("confirmed") != ""}
+	act := appsitemap.PlanAct{Key: r.PostForm("key"), Do: "mend", Field: r.PostForm("rule"), IDs: r.PostFormArray("id"), Confirmed: r.PostForm("confirmed") != ""}
 	if one := r.PostForm("one"); one != "" {
 		act.IDs = []string{one}
 	}
 	if len(act.IDs) == 0 {
-		return &app.Invalid{Field: "id", Message: "Nothing was chosen."}
+		return plan.Refuse("id", "Nothing was chosen.")
 	}
 	act.ID = act.IDs[0]
 	res, err := s.app.Plan(r.ctx(), r.who, act)
@@ -114,7 +115,7 @@ func (s *Studio) mend(r *request) error {
 	return nil
 }
 
-func (v *checksView) fill(checked app.Checked, rule string, page int) {
+func (v *checksView) fill(checked appsitemap.Checked, rule string, page int) {
 	t := checked.Tree
 	v.Total = count(len(checked.Found), "thing to look at", "things to look at")
 	counts, shown := map[string]int{}, []sitemap.Finding{}
@@ -123,7 +124,7 @@ func (v *checksView) fill(checked app.Checked, rule string, page int) {
 		if rule != "" && rule != f.Rule {
 			continue
 		}
-		if shown = append(shown, f); rule != "" && len(v.Mends) < app.MaxMended && checked.Mend(f) != "" {
+		if shown = append(shown, f); rule != "" && len(v.Mends) < appsitemap.MaxMended && checked.Mend(f) != "" {
 			v.Mends = append(v.Mends, f.ID)
 		}
 	}

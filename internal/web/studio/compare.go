@@ -8,7 +8,7 @@ import (
 	"slices"
 	"strconv"
 
-	"candlepath/internal/app"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
@@ -56,7 +56,7 @@ type compareRow struct {
 const compareShown = 1500
 
 func (s *Studio) compare(r *request) error {
-	from, to := orElse(r.Query("from"), app.StateLive), orElse(r.Query("to"), app.StateNext)
+	from, to := orElse(r.Query("from"), appsitemap.StateLive), orElse(r.Query("to"), appsitemap.StateNext)
 	f, _, err := s.frameFor(r, "Sitemap", "Compare", "Compare")
 	if err != nil {
 		return err
@@ -89,16 +89,16 @@ func orElse(s, usual string) string {
 
 func stateName(state string) string {
 	switch state {
-	case app.StateLive:
+	case appsitemap.StateLive:
 		return "Live"
-	case app.StateNext:
+	case appsitemap.StateNext:
 		return "Next"
 	}
 	return "Edition " + state
 }
 
-func states(c app.Comparison, chosen string) []option {
-	out := []option{{app.StateNext, "Next", chosen == app.StateNext}, {app.StateLive, "Live", chosen == app.StateLive}}
+func states(c appsitemap.Comparison, chosen string) []option {
+	out := []option{{appsitemap.StateNext, "Next", chosen == appsitemap.StateNext}, {appsitemap.StateLive, "Live", chosen == appsitemap.StateLive}}
 	for n := c.Editions; n > 0; n-- {
 		value := strconv.Itoa(n)
 		out = append(out, option{value, stateName(value), chosen == value})
@@ -106,7 +106,7 @@ func states(c app.Comparison, chosen string) []option {
 	return out
 }
 
-func (v *compareView) fill(c app.Comparison) {
+func (v *compareView) fill(c appsitemap.Comparison) {
 	shown := 0
 	fits := func(touched bool) bool {
 		if v.All || touched {
@@ -125,7 +125,7 @@ func (v *compareView) fill(c app.Comparison) {
 	}
 	for _, ch := range c.Ways {
 		line := wayLine{Title: c.States.Title(ch.ID), Words: upperFirst(change.Words(ch, c.FromTree, c.ToTree))}
-		if c.To == app.StateNext {
+		if c.To == appsitemap.StateNext {
 			line.URL = whereIs(ch.ID, c.States)
 		}
 		v.Ways = append(v.Ways, line)
@@ -138,7 +138,7 @@ func (v *compareView) fill(c app.Comparison) {
 
 // sides lays the trees side by side. What changed is told on the right, and on
 // the left where the entry is not there on the right.
-func (v *compareView) sides(c app.Comparison, fits func(bool) bool) {
+func (v *compareView) sides(c appsitemap.Comparison, fits func(bool) bool) {
 	rows := make(map[string]change.Row, len(c.Rows))
 	for _, row := range c.Rows {
 		rows[row.ID] = row
@@ -171,7 +171,7 @@ func (v *compareView) sides(c app.Comparison, fits func(bool) bool) {
 	}
 }
 
-func newCompareRow(row change.Row, c app.Comparison) compareRow {
+func newCompareRow(row change.Row, c appsitemap.Comparison) compareRow {
 	out := compareRow{Level: min(row.Level, 12)} // the style sheet indents no deeper
 	if row.Live != sitemap.None {
 		out.Title, out.Before = c.FromTree.Ref(row.Live).Title, address.Written(c.FromTree.Claim(row.Live))
@@ -190,7 +190,7 @@ func newCompareRow(row change.Row, c app.Comparison) compareRow {
 	case len(row.Changes) > 0:
 		out.Mark = "changed"
 	}
-	if c.To == app.StateNext && row.Next != sitemap.None {
+	if c.To == appsitemap.StateNext && row.Next != sitemap.None {
 		out.URL = urls.At(row.ID)
 	}
 	for _, ch := range row.Changes {
@@ -200,7 +200,7 @@ func newCompareRow(row change.Row, c app.Comparison) compareRow {
 }
 
 // comparisonFile gives the differences as the command line does.
-func comparisonFile(r *request, c app.Comparison) error {
+func comparisonFile(r *request, c appsitemap.Comparison) error {
 	var rows [][]string
 	for _, ch := range slices.Concat(c.Changes, c.Ways) {
 		rows = append(rows, []string{ch.ID, string(ch.Aspect), ch.Before, ch.After, ch.Because})

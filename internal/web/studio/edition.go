@@ -7,8 +7,8 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/preflight"
@@ -117,7 +117,7 @@ func (s *Studio) edition(r *request) error {
 
 // editionPage shows the next edition as somebody chose it, after keeping what
 // their form says, if they sent one.
-func (s *Studio) editionPage(r *request, status int, form *app.ChoiceForm, problem string) error {
+func (s *Studio) editionPage(r *request, status int, form *editions.ChoiceForm, problem string) error {
 	n, err := s.app.LookOwn(r.ctx(), r.who, form)
 	if err != nil {
 		return err
@@ -164,7 +164,7 @@ func (r *request) openBranches() []string {
 // mostShown is the most entries that are listed at all.
 const mostShown = 6000
 
-func (v *editionView) changes(n app.NextEdition, people []port.Person) {
+func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
 	why := map[change.Key]string{}
 	for _, p := range n.Pulled {
 		why[p.Key] = p.Why
@@ -213,7 +213,7 @@ func (v *editionView) changes(n app.NextEdition, people []port.Person) {
 	v.ChosenN, v.TotalN, v.Nothing = thousands(len(n.Chosen)), thousands(total), total == 0
 }
 
-func newBeneath(b change.Beneath, people []port.Person) beneathView {
+func newBeneath(b change.Beneath, people []plan.Person) beneathView {
 	v := beneathView{Title: b.Title}
 	by := ""
 	if b.By != "" {
@@ -237,7 +237,7 @@ func newBeneath(b change.Beneath, people []port.Person) beneathView {
 // foldNew takes new entries below new ones into those, but for branches that are
 // open, and puts what is not only new first: that is what somebody looks for in
 // a long list.
-func foldNew(entries []changedEntry, n app.NextEdition, opened []string) []changedEntry {
+func foldNew(entries []changedEntry, n editions.NextEdition, opened []string) []changedEntry {
 	next := n.Trees.Next
 	folded := change.Folded(next, n.All)
 	below, inside := map[string]int{}, map[string][]changedEntry{}
@@ -282,7 +282,7 @@ func foldNew(entries []changedEntry, n app.NextEdition, opened []string) []chang
 }
 
 // tell completes what is shown of an entry.
-func (e *changedEntry) tell(trees port.Trees, readdressed int) {
+func (e *changedEntry) tell(trees plan.Trees, readdressed int) {
 	e.Title, e.URL = trees.Title(e.ID), whereIs(e.ID, trees)
 	for _, t := range []*sitemap.Tree{trees.Live, trees.Next} {
 		if i := t.Find(e.ID); i != sitemap.None {
@@ -300,7 +300,7 @@ func (e *changedEntry) tell(trees port.Trees, readdressed int) {
 // findingsShown is how many findings of one rule are told one by one.
 const findingsShown = 25
 
-func (v *editionView) findings(n app.NextEdition) {
+func (v *editionView) findings(n editions.NextEdition) {
 	of := map[preflight.Rule]int{}
 	groups, told := linksToGone(n), map[string]bool{}
 	grouped := 0
@@ -348,7 +348,7 @@ func (v *editionView) findings(n app.NextEdition) {
 }
 
 // linksToGone gathers the links to each entry that is not there for readers.
-func linksToGone(n app.NextEdition) map[string]*brokenLinks {
+func linksToGone(n editions.NextEdition) map[string]*brokenLinks {
 	out := map[string]*brokenLinks{}
 	for _, f := range n.Findings {
 		if f.Rule != preflight.LinkToNothing || f.To == "" || n.Trees.Next.Find(f.To) != sitemap.None && n.Trees.Live.Find(f.To) == sitemap.None {
@@ -362,7 +362,7 @@ func linksToGone(n app.NextEdition) map[string]*brokenLinks {
 	return out
 }
 
-func newBrokenLinks(l *brokenLinks, trees port.Trees) findingView {
+func newBrokenLinks(l *brokenLinks, trees plan.Trees) findingView {
 	return findingView{
 		Sentence: fmt.Sprintf("%s to %q, which colleagues will not see any more. Point all of them to another page, or make them plain words.", count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
 		Links:    l,
@@ -370,7 +370,7 @@ func newBrokenLinks(l *brokenLinks, trees port.Trees) findingView {
 }
 
 // addresses lists the pages that need a decision and the redirects that come.
-func (v *editionView) addresses(n app.NextEdition) {
+func (v *editionView) addresses(n editions.NextEdition) {
 	shown := 0
 	for _, row := range n.Draft.Plan {
 		if i := n.Trees.Live.PageAt(row.From); i != sitemap.None && edition.NeedsDecision(edition.Live{Tree: n.Trees.Live}, i, n.Draft) {
@@ -397,7 +397,7 @@ func newRedirect(r redirect.Row, t *sitemap.Tree) redirectView {
 	return redirectView{redirect.WrittenFrom(r.From), to, strconv.Itoa(r.Code), string(r.Match), string(r.Status), r.Note}
 }
 
-func newDecision(n app.NextEdition, i int, row redirect.Row) decisionView {
+func newDecision(n editions.NextEdition, i int, row redirect.Row) decisionView {
 	e := n.Trees.Live.Ref(i)
 	d := decisionView{ID: e.ID, Title: e.Title, From: row.From}
 	if to := row.To.Entry; to != "" {
@@ -417,7 +417,7 @@ func newDecision(n app.NextEdition, i int, row redirect.Row) decisionView {
 	return d
 }
 
-func (v *editionView) mayGo(n app.NextEdition, who port.Person) {
+func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
 	errs, _ := preflight.Errors(n.Findings)
 	switch {
 	case !n.Site.Rights.May(who.Role, workflow.Publish):

@@ -5,7 +5,8 @@ import (
 	"net/http"
 	"slices"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/urls"
@@ -13,11 +14,11 @@ import (
 
 // choiceForm reads what somebody ticked, unticked and wrote of the next edition;
 // nil where a form says nothing of it.
-func (r *request) choiceForm() *app.ChoiceForm {
+func (r *request) choiceForm() *editions.ChoiceForm {
 	if err := r.Request.ParseForm(); err != nil || !r.Request.PostForm.Has("looked") {
 		return nil
 	}
-	f := app.ChoiceForm{Looked: app.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
+	f := editions.ChoiceForm{Looked: editions.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
 	in := r.PostFormArray("in")
 	for _, was := range r.PostFormArray("was") { // a box that was shown: + ticked, - not
 		if was == "" {
@@ -48,7 +49,7 @@ func (r *request) choiceForm() *app.ChoiceForm {
 func (s *Studio) choose(r *request) error {
 	form := r.choiceForm()
 	if form == nil {
-		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
 	if r.Query("only") == "why" {
 		_, err := s.app.LookOwn(r.ctx(), r.who, form)
@@ -77,7 +78,7 @@ func (s *Studio) withChoice(r *request, at string, act func() error) error {
 		}
 	}
 	err := act()
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.editionPage(r, http.StatusUnprocessableEntity, nil, invalid.Message)
 	}
 	if err != nil {
@@ -108,7 +109,7 @@ func (s *Studio) mendLinks(r *request) error {
 		if r.PostForm("how") == "words" {
 			to = ""
 		} else if to == "" {
-			return &app.Invalid{Field: "to", Message: "Choose the page that the links are to lead to."}
+			return plan.Refuse("to", "Choose the page that the links are to lead to.")
 		}
 		_, err := s.app.MendLinks(r.ctx(), r.who, newKey(), r.PostForm("entry"), to)
 		return err
@@ -119,12 +120,12 @@ func (s *Studio) mendLinks(r *request) error {
 func (s *Studio) publish(r *request) error {
 	form := r.choiceForm()
 	if form == nil {
-		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
-	e, err := s.app.Publish(r.ctx(), r.who, app.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Form: form})
-	var invalid *app.Invalid
-	var notReady *app.NotReady
-	var moved *app.Moved
+	e, err := s.app.Publish(r.ctx(), r.who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Form: form})
+	var invalid *plan.Invalid
+	var notReady *editions.NotReady
+	var moved *editions.Moved
 	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.As(err, &moved) || errors.Is(err, redirect.ErrTable) {
 		status, words := s.word(err)
 		return s.editionPage(r, status, form, words)

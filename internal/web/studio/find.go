@@ -4,7 +4,7 @@ import (
 	"net/http"
 	"strings"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/sitemap"
@@ -30,7 +30,7 @@ func (s *Studio) find(r *request) error {
 	next := trees.Next
 	if at := r.Query("at"); at != "" {
 		found := []foundView{}
-		if i := app.PageAt(trees, at); i != sitemap.None {
+		if i := plan.PageAt(trees, at); i != sitemap.None {
 			found = append(found, newFound(next, i))
 		}
 		r.JSON(http.StatusOK, map[string]any{"found": found})

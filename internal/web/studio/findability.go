@@ -8,8 +8,8 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/findability"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
@@ -41,10 +41,10 @@ const taskFields = 8
 
 // findability lists the studies, and begins one.
 func (s *Studio) findability(r *request) error {
-	return s.findabilityPage(r, http.StatusOK, app.StudyAsk{Ends: time.Now().AddDate(0, 0, 14)}, "")
+	return s.findabilityPage(r, http.StatusOK, navigation.StudyAsk{Ends: time.Now().AddDate(0, 0, 14)}, "")
 }
 
-func (s *Studio) findabilityPage(r *request, status int, ask app.StudyAsk, problem string) error {
+func (s *Studio) findabilityPage(r *request, status int, ask navigation.StudyAsk, problem string) error {
 	f, next, err := s.frameFor(r, "Menus & tiles", "Findability", "Findability")
 	if err != nil {
 		return err
@@ -71,9 +71,9 @@ func (s *Studio) findabilityPage(r *request, status int, ask app.StudyAsk, probl
 	return s.show(r, status, "findability", v)
 }
 
-func newStudyRow(r *request, st port.Study, today string) studyRow {
+func newStudyRow(r *request, st navigation.Study, today string) studyRow {
 	return studyRow{
-		Most: thousands(app.MostVisitors),
+		Most: thousands(navigation.MostVisitors),
 		ID:   st.ID, Title: st.Title, URL: urls.Study(st.ID, ""), Link: baseOf(r) + urls.Where + "/" + st.Secret, Source: st.Source, Ends: st.Ends.Format("2 January 2006"),
 		People: count(st.People, "person", "people"), Tasks: count(len(st.Tasks), "task", "tasks"), DropURL: urls.Study(st.ID, "") + "/drop", Over: st.Ends.Format(time.DateOnly) < today,
 	}
@@ -81,21 +81,21 @@ func newStudyRow(r *request, st port.Study, today string) studyRow {
 
 // beginStudy begins a study of the tasks of a form.
 func (s *Studio) beginStudy(r *request) error {
-	ask := app.StudyAsk{Title: r.PostForm("title"), Live: r.PostForm("of") == "live"}
+	ask := navigation.StudyAsk{Title: r.PostForm("title"), Live: r.PostForm("of") == "live"}
 	ask.Ends, _ = time.Parse(time.DateOnly, r.PostForm("ends"))
 	for i := 1; i <= taskFields; i++ {
 		q, right := strings.TrimSpace(r.PostForm(fmt.Sprint("question-", i))), r.PostForm(fmt.Sprint("right-", i))
 		if q == "" && right == "" {
 			continue
 		}
-		task := port.StudyTask{Question: q}
+		task := navigation.StudyTask{Question: q}
 		if right != "" {
 			task.Right = []string{right}
 		}
 		ask.Tasks = append(ask.Tasks, task)
 	}
 	st, err := s.app.BeginStudy(r.ctx(), r.who, ask)
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.findabilityPage(r, http.StatusUnprocessableEntity, ask, invalid.Message)
 	}
 	if err != nil {
@@ -157,7 +157,7 @@ func (s *Studio) study(r *request) error {
 		return err
 	}
 	v := studyView{frame: f, Study: newStudyRow(r, got.Study, s.app.Today()), Self: urls.Study(got.ID, "")}
-	var than app.StudyResult
+	var than navigation.StudyResult
 	if with := r.Query("with"); with != "" {
 		if than, err = s.app.StudyResults(r.ctx(), r.who, with); err != nil {
 			return err
@@ -179,7 +179,7 @@ func (s *Studio) study(r *request) error {
 	return s.show(r, http.StatusOK, "study", v)
 }
 
-func newTaskResult(got app.StudyResult, i int, task port.StudyTask, than app.StudyResult) taskResult {
+func newTaskResult(got navigation.StudyResult, i int, task navigation.StudyTask, than navigation.StudyResult) taskResult {
 	r := got.Results[i]
 	out := taskResult{
 		Question: task.Question, Tries: count(r.Tries, "person tried", "people tried"), Found: newShareView(r.Found), Direct: newShareView(r.Direct), First: newShareView(r.First),
@@ -194,7 +194,7 @@ func newTaskResult(got app.StudyResult, i int, task port.StudyTask, than app.Stu
 		right = append(right, strings.Join(way, " › "))
 	}
 	out.Right = strings.Join(right, "; ")
-	if k := slices.IndexFunc(than.Tasks, func(t port.StudyTask) bool { return strings.EqualFold(t.Question, task.Question) }); k >= 0 {
+	if k := slices.IndexFunc(than.Tasks, func(t navigation.StudyTask) bool { return strings.EqualFold(t.Question, task.Question) }); k >= 0 {
 		d := r.Found.Less(than.Results[k].Found)
 		out.Clear = d.Clear()
 		out.Than = fmt.Sprintf("found by %+.0f points of 100, between %+.0f and %+.0f", d.By*100, d.Low*100, d.High*100)

@@ -6,8 +6,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
@@ -83,7 +83,7 @@ var stopTabs = map[string][]tab{
 var stopNames = []string{"Sitemap", "Menus & tiles", "Pages", "Addresses", "Edition"}
 
 // frameFor builds the frame of a screen, and hands over what it is about.
-func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, app.Overview, error) {
+func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, editions.Overview, error) {
 	o, err := s.app.Overview(r.ctx(), r.who)
 	if err != nil {
 		return frame{}, o, err
@@ -93,7 +93,7 @@ func (s *Studio) frameFor(r *request, stopName, tabName, title string) (frame, a
 
 // newFrame builds the frame. What the next edition holds follows by itself where it
 // is not known yet.
-func newFrame(who port.Person, o app.Overview, stopName, tabName, title string) frame {
+func newFrame(who plan.Person, o editions.Overview, stopName, tabName, title string) frame {
 	f := frame{
 		Title: title, Site: o.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
 		PersonID: who.ID, Shelf: shelfView{Number: o.Site.Edition + 1, Look: urls.Edition, Later: true}, SignOut: urls.SignOut, FindURL: urls.Find,
@@ -120,7 +120,8 @@ func newFrame(who port.Person, o app.Overview, stopName, tabName, title string) 
 func (s stop) Number() string { return thousands(s.Waiting) }
 
 // ErrorWords and WarningWords say how many there are.
-func (v shelfView) ErrorWords() string   { return count(v.Errors, "error", "errors") }
+func (v shelfView) ErrorWords() string { return count(v.Errors, "error", "errors") }
+
 func (v shelfView) WarningWords() string { return count(v.Warnings, "warning", "warnings") }
 
 type waits struct {
@@ -129,7 +130,7 @@ type waits struct {
 }
 
 // waitingAt counts what waits at each stop.
-func waitingAt(n app.NextEdition) map[string]waits {
+func waitingAt(n editions.NextEdition) map[string]waits {
 	structural, edited, menus := 0, 0, 0
 	for _, c := range n.All {
 		switch c.Aspect {
@@ -174,7 +175,7 @@ func thousands(n int) string {
 }
 
 // newShelf words what is planned: "12 changes: 3 new, 1 moved, …".
-func newShelf(n app.NextEdition) shelfView {
+func newShelf(n editions.NextEdition) shelfView {
 	v := shelfView{Number: n.Site.Edition + 1, Look: urls.Edition}
 	total, kinds := 0, map[string]int{}
 	for _, c := range n.All {
@@ -211,7 +212,7 @@ func newShelf(n app.NextEdition) shelfView {
 	return v
 }
 
-func (v *shelfView) line(c change.Change, n app.NextEdition, total int) {
+func (v *shelfView) line(c change.Change, n editions.NextEdition, total int) {
 	if total > shelfLines {
 		return
 	}
@@ -246,7 +247,7 @@ func (s *Studio) shelf(r *request) error {
 
 // whereIs is where an entry, menu or trail of Next is looked after; "" for what is
 // not there.
-func whereIs(id string, trees port.Trees) string {
+func whereIs(id string, trees plan.Trees) string {
 	if m := ways.MenuOf(id); m != "" {
 		return urls.Menu(m, "")
 	}

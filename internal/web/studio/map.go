@@ -9,7 +9,8 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
@@ -126,7 +127,7 @@ func (s *Studio) drawing(r *request) error {
 	return nil
 }
 
-func newDrawnTree(d app.Drawn) drawnTree {
+func newDrawnTree(d appsitemap.Drawn) drawnTree {
 	out := drawnTree{Version: d.Site.PlanVersion, Edition: d.Site.Edition, Level: d.Level, W: d.W, H: d.H, Nodes: make([]drawnNode, len(d.Nodes)), Legend: []drawnKey{}}
 	for i, n := range d.Nodes {
 		e, b := d.Tree.Ref(n.Entry), d.Boxes[i]
@@ -164,7 +165,7 @@ func (s *Studio) picture(r *request) error {
 	format := r.Query("format")
 	kind, ok := files.PictureFormats[format]
 	if !ok {
-		return app.ErrNotFound
+		return plan.ErrNotFound
 	}
 	ask := drawAsk(r)
 	ask.At = ""

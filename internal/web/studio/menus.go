@@ -7,8 +7,9 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
@@ -94,7 +95,7 @@ func (s *Studio) menus(r *request) error {
 		}
 		block, ok := map[string]string{"menu": "menu-part", "item": "menu-item"}[part]
 		if !ok {
-			return app.ErrNotFound
+			return plan.ErrNotFound
 		}
 		return s.set.Write(r.Writer, http.StatusOK, "menus", block, v)
 	}
@@ -114,7 +115,7 @@ func (s *Studio) menus(r *request) error {
 	return s.show(r, http.StatusOK, "menus", v)
 }
 
-func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView, error) {
+func newMenusView(r *request, trees plan.Trees, people []plan.Person) (menusView, error) {
 	v := menusView{
 		Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, PreviewURL: urls.Preview,
 		ID: orElse(r.Query("menu"), menu.Top),
@@ -123,7 +124,7 @@ func newMenusView(r *request, trees port.Trees, people []port.Person) (menusView
 	m := menu.For(t, trees.Ways.Next.Menus())
 	ids := m.IDs()
 	if !slices.Contains(ids, v.ID) {
-		return v, app.ErrNotFound
+		return v, plan.ErrNotFound
 	}
 	for _, id := range ids {
 		v.Menus = append(v.Menus, menuChoice{id, menu.Title(id, t), id == v.ID, m.TakenOver(id)})
@@ -293,7 +294,7 @@ func newItem(m *menu.Maker, l *menu.Layout, t *sitemap.Tree, id, key string) *it
 	return v
 }
 
-func (v *menusView) look(r *request, t *sitemap.Tree, people []port.Person) {
+func (v *menusView) look(r *request, t *sitemap.Tree, people []plan.Person) {
 	at := r.Query("page")
 	if at == "" {
 		at = "/"
@@ -349,7 +350,7 @@ func (s *Studio) menuAct(r *request) error {
 	if f.Last {
 		f.After = menu.Last
 	}
-	res, err := s.app.PlanMenu(r.ctx(), r.who, app.MenuAct{
+	res, err := s.app.PlanMenu(r.ctx(), r.who, navigation.MenuAct{
 		Key: f.Key, Menu: f.Menu, Do: f.Do, Item: f.Item, Parent: f.Parent, After: f.After, Step: sitemap.Step(f.Step),
 		Said:     menu.Said{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels},
 		Settings: menu.Settings{Of: f.Of, Levels: f.Levels, AZ: f.AZ, Wait: f.Wait},
@@ -367,7 +368,7 @@ func (s *Studio) findForMenu(r *request) error {
 	if r.Query("pages") != "" {
 		most = 60
 	}
-	found, err := s.app.FindForMenu(r.ctx(), r.who, app.MenuFind{Words: r.Query("q"), Bare: r.Query("bare") != "", Pages: r.Query("pages") != "", Most: most})
+	found, err := s.app.FindForMenu(r.ctx(), r.who, navigation.MenuFind{Words: r.Query("q"), Bare: r.Query("bare") != "", Pages: r.Query("pages") != "", Most: most})
 	if err != nil {
 		return err
 	}
@@ -385,7 +386,7 @@ func (s *Studio) findForMenu(r *request) error {
 
 // preview shows a page as a reader gets it.
 func (s *Studio) preview(r *request) error {
-	p, err := s.app.Preview(r.ctx(), r.who, app.PreviewAsk{Live: r.Query("of") == "live", At: orElse(r.Query("at"), "/"), As: r.Query("as")})
+	p, err := s.app.Preview(r.ctx(), r.who, reading.PreviewAsk{Live: r.Query("of") == "live", At: orElse(r.Query("at"), "/"), As: r.Query("as")})
 	if err != nil {
 		return err
 	}
@@ -393,7 +394,7 @@ func (s *Studio) preview(r *request) error {
 }
 
 // inMenus names the menus that show an entry, and the trails that it is on.
-func inMenus(trees port.Trees, i int) string {
+func inMenus(trees plan.Trees, i int) string {
 	var names []string
 	for _, id := range menu.For(trees.Next, trees.Ways.Next.Menus()).Of(i) {
 		names = append(names, lowerFirst(menu.Title(id, trees.Next)))

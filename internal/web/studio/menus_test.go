@@ -9,23 +9,23 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
 )
 
 // menusOf is the menu screen of some trees, asked for with a query.
-func menusOf(t *testing.T, trees port.Trees, query url.Values) (menusView, error) {
+func menusOf(t *testing.T, trees plan.Trees, query url.Values) (menusView, error) {
 	t.Helper()
 	gin.SetMode(gin.TestMode)
 	c, _ := gin.CreateTestContext(httptest.NewRecorder())
 	c.Request = httptest.NewRequest("GET", "/studio/menus?"+query.Encode(), nil)
-	return newMenusView(&request{Context: c}, trees, []port.Person{{Login: "noor", Name: "Noor Castell", Role: "reader"}})
+	return newMenusView(&request{Context: c}, trees, []plan.Person{{Login: "noor", Name: "Noor Castell", Role: "reader"}})
 }
 
-func withMenu(tr port.Trees, id string, own menu.Own) port.Trees {
+func withMenu(tr plan.Trees, id string, own menu.Own) plan.Trees {
 	tr.Ways.Next = tr.Ways.Next.With(ways.MenuID(id), &ways.Way{Menu: &own})
 	return tr
 }
@@ -64,14 +64,14 @@ func TestTheItemsOfAMenu(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, "g", v.Item.Key, "the first, where the one asked for is gone")
 	_, err = menusOf(t, tr, url.Values{"menu": {"side:nowhere"}})
-	require.ErrorIs(t, err, app.ErrNotFound)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 }
 
 func TestAMenuOfNothing(t *testing.T) {
 	empty, err := sitemap.New(nil)
 	require.NoError(t, err)
 	for _, id := range []string{menu.Top, menu.Foot} {
-		v, err := menusOf(t, port.Trees{Live: empty, Next: empty}, url.Values{"menu": {id}})
+		v, err := menusOf(t, plan.Trees{Live: empty, Next: empty}, url.Values{"menu": {id}})
 		require.NoError(t, err)
 		require.Empty(t, v.Lines)
 		require.Nil(t, v.Item)
@@ -106,7 +106,7 @@ func TestALongMenuIsFolded(t *testing.T) {
 	}
 	tree, err := sitemap.New(list)
 	require.NoError(t, err)
-	tr := port.Trees{Live: tree, Next: tree}
+	tr := plan.Trees{Live: tree, Next: tree}
 	v, err := menusOf(t, tr, url.Values{"menu": {menu.Side("b")}})
 	require.NoError(t, err)
 	require.Len(t, v.Lines, 20)
@@ -133,6 +133,6 @@ func TestThePreviewFallsBackOnADesk(t *testing.T) {
 }
 
 func TestWhatLeadsToAPageInWords(t *testing.T) {
-	require.Equal(t, "nothing leads here", leadingWords(app.Leading{}))
-	require.Equal(t, "led to by: top menu, 1 link, 2 tiles, trail First days", leadingWords(app.Leading{Menus: []string{"Top menu"}, Links: 1, Tiles: 2, Trails: []string{"First days"}}))
+	require.Equal(t, "nothing leads here", leadingWords(navigation.Leading{}))
+	require.Equal(t, "led to by: top menu, 1 link, 2 tiles, trail First days", leadingWords(navigation.Leading{Menus: []string{"Top menu"}, Links: 1, Tiles: 2, Trails: []string{"First days"}}))
 }

@@ -9,7 +9,9 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
@@ -48,7 +50,7 @@ func (s *Studio) merge(r *request) error {
 }
 
 // mergePage shows the choice; asked is what was chosen before, if anything.
-func (s *Studio) mergePage(r *request, status int, kept, gone string, asked *app.MergeAsk, problem string) error {
+func (s *Studio) mergePage(r *request, status int, kept, gone string, asked *appsitemap.MergeAsk, problem string) error {
 	f, _, err := s.frameFor(r, "Sitemap", "Outline", "Merge two pages")
 	if err != nil {
 		return err
@@ -62,8 +64,8 @@ func (s *Studio) mergePage(r *request, status int, kept, gone string, asked *app
 	return s.show(r, status, "merge", v)
 }
 
-func (v *mergeView) fill(m app.Merging, asked *app.MergeAsk) {
-	side := func(name string, from app.MergeSide, chosen func(app.MergeBlock) bool) mergeSideView {
+func (v *mergeView) fill(m appsitemap.Merging, asked *appsitemap.MergeAsk) {
+	side := func(name string, from appsitemap.MergeSide, chosen func(appsitemap.MergeBlock) bool) mergeSideView {
 		out := mergeSideView{ID: from.Entry.ID, Title: from.Entry.Title, Address: address.Written(from.Address), Mark: from.Mark, PageURL: urls.Page(from.Entry.ID)}
 		for i, b := range from.Blocks {
 			bv := mergeBlockView{Value: fmt.Sprintf("%d:%s", b.Take.Block, b.Slot), ID: name + strconv.Itoa(i), Slot: b.SlotName, Body: draftHTML(b.HTML, m.Trees.Next), Chosen: chosen(b)}
@@ -74,8 +76,8 @@ func (v *mergeView) fill(m app.Merging, asked *app.MergeAsk) {
 		}
 		return out
 	}
-	v.Kept = side("keep", m.Kept, func(b app.MergeBlock) bool { return asked == nil || slices.Contains(asked.Keep, b.Take) })
-	v.Gone = side("take", m.Gone, func(b app.MergeBlock) bool {
+	v.Kept = side("keep", m.Kept, func(b appsitemap.MergeBlock) bool { return asked == nil || slices.Contains(asked.Keep, b.Take) })
+	v.Gone = side("take", m.Gone, func(b appsitemap.MergeBlock) bool {
 		return asked == nil && !b.Double || asked != nil && slices.Contains(asked.Take, b.Take)
 	})
 	for _, f := range m.Facts {
@@ -91,7 +93,7 @@ func (v *mergeView) fill(m app.Merging, asked *app.MergeAsk) {
 }
 
 // points says what merging does.
-func (v *mergeView) points(m app.Merging) {
+func (v *mergeView) points(m appsitemap.Merging) {
 	add := func(mark, strong, text string) { v.Points = append(v.Points, point{mark, strong, text}) }
 	if m.Gone.Live {
 		add("planned", address.Written(m.Trees.Live.Served(m.Trees.Live.Find(m.Gone.Entry.ID))), "leads to "+v.Kept.Address+" with the next edition")
@@ -132,9 +134,9 @@ func draftHTML(html string, t *sitemap.Tree) template.HTML {
 // doMerge merges two pages as it was chosen.
 func (s *Studio) doMerge(r *request) error {
 	if err := r.Request.ParseForm(); err != nil {
-		return &app.Invalid{Field: "", Message: "The form cannot be read. Load the page again."}
+		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
-	ask := app.MergeAsk{
+	ask := appsitemap.MergeAsk{
 		Key: r.PostForm("key"), Kept: r.PostForm("kept"), Gone: r.PostForm("gone"), KeptMark: r.PostForm("kept-mark"), GoneMark: r.PostForm("gone-mark"),
 		Keep: takes(r.PostFormArray("keep")), Take: takes(r.PostFormArray("take")),
 	}
@@ -145,7 +147,7 @@ func (s *Studio) doMerge(r *request) error {
 	}
 	slices.Sort(ask.Facts)
 	res, err := s.app.Merge(r.ctx(), r.who, ask)
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.mergePage(r, http.StatusUnprocessableEntity, ask.Kept, ask.Gone, &ask, invalid.Message)
 	}
 	if err != nil {
@@ -190,7 +192,7 @@ func (s *Studio) split(r *request) error {
 	return s.splitPage(r, http.StatusOK, r.Param("id"), nil, "")
 }
 
-func (s *Studio) splitPage(r *request, status int, id string, asked *app.SplitAsk, problem string) error {
+func (s *Studio) splitPage(r *request, status int, id string, asked *pages.SplitAsk, problem string) error {
 	f, _, err := s.frameFor(r, "Pages", "Inventory", "Split a page")
 	if err != nil {
 		return err
@@ -212,14 +214,14 @@ func (s *Studio) splitPage(r *request, status int, id string, asked *app.SplitAs
 
 // doSplit moves the pieces that were chosen to a new page.
 func (s *Studio) doSplit(r *request) error {
-	ask := app.SplitAsk{Key: r.PostForm("key"), Entry: r.Param("id"), Mark: r.PostForm("mark"), Title: r.PostForm("title"), Beside: r.PostForm("place") == "beside"}
+	ask := pages.SplitAsk{Key: r.PostForm("key"), Entry: r.Param("id"), Mark: r.PostForm("mark"), Title: r.PostForm("title"), Beside: r.PostForm("place") == "beside"}
 	for _, v := range r.PostFormArray("piece") {
 		if i, err := strconv.Atoi(v); err == nil {
 			ask.Pieces = append(ask.Pieces, i)
 		}
 	}
 	res, err := s.app.Split(r.ctx(), r.who, ask)
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.splitPage(r, http.StatusUnprocessableEntity, ask.Entry, &ask, invalid.Message)
 	}
 	if err != nil {
@@ -265,7 +267,7 @@ func (s *Studio) alike(r *request) error {
 	return s.show(r, http.StatusOK, "alike", v)
 }
 
-func (v *alikeView) fill(pairs []app.AlikePair, o app.Outline) {
+func (v *alikeView) fill(pairs []appsitemap.AlikePair, o plan.Outline) {
 	t := o.Trees.Next
 	v.Total = count(len(pairs), "pair of pages", "pairs of pages")
 	page := func(i int) alikePage {

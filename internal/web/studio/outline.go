@@ -8,8 +8,8 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
@@ -67,12 +67,12 @@ type rowView struct {
 }
 
 type rowMaker struct {
-	app.Standing
-	app.Outline
+	plan.Standing
+	plan.Outline
 	next *sitemap.Tree
 }
 
-func newRowMaker(o app.Outline) rowMaker { return rowMaker{o.Standing(), o, o.Trees.Next} }
+func newRowMaker(o plan.Outline) rowMaker { return rowMaker{o.Standing(), o, o.Trees.Next} }
 
 func (m rowMaker) row(i int) rowView {
 	t := m.next
@@ -131,12 +131,12 @@ func (s *Studio) rows(r *request) error {
 
 // rowsAnswer is the whole outline as its script keeps it.
 type rowsAnswer struct {
-	Version int64           `json:"version"`
-	Edition int             `json:"edition"`
-	Today   string          `json:"today"`
-	Rows    []rowView       `json:"rows"`
-	Names   names           `json:"names"`
-	Views   []app.SavedView `json:"views"`
+	Version int64                  `json:"version"`
+	Edition int                    `json:"edition"`
+	Today   string                 `json:"today"`
+	Rows    []rowView              `json:"rows"`
+	Names   names                  `json:"names"`
+	Views   []appsitemap.SavedView `json:"views"`
 }
 
 // names is what cells are chosen from.
@@ -168,8 +168,8 @@ func (s *Studio) saveView(r *request) error { return s.changeViews(r, s.app.Save
 
 func (s *Studio) dropView(r *request) error { return s.changeViews(r, s.app.DropView) }
 
-func (s *Studio) changeViews(r *request, change func(context.Context, port.Person, app.SavedView) ([]app.SavedView, error)) error {
-	var v app.SavedView
+func (s *Studio) changeViews(r *request, change func(context.Context, plan.Person, appsitemap.SavedView) ([]appsitemap.SavedView, error)) error {
+	var v appsitemap.SavedView
 	if err := r.json(&v); err != nil {
 		return err
 	}
@@ -214,8 +214,8 @@ type actAnswer struct {
 	Confirm string              `json:"confirm,omitempty"`
 }
 
-func (f actForm) ask() app.PlanAct {
-	return app.PlanAct{
+func (f actForm) ask() appsitemap.PlanAct {
+	return appsitemap.PlanAct{
 		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, New: f.New, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
 		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
 	}
@@ -254,9 +254,9 @@ const mostActs = 200
 // refused is told by key.
 func (s *Studio) several(r *request, acts []actForm) error {
 	if len(acts) > mostActs {
-		return &app.Invalid{Field: "", Message: fmt.Sprintf("At most %d acts are taken at once.", mostActs)}
+		return plan.Refuse("", fmt.Sprintf("At most %d acts are taken at once.", mostActs))
 	}
-	all, refused := app.PlanResult{}, map[string]string{}
+	all, refused := plan.PlanResult{}, map[string]string{}
 	for _, f := range acts {
 		if f.Do != "add" {
 			refused[f.Key] = "This act has to be asked for by itself."
@@ -302,7 +302,7 @@ func (s *Studio) since(r *request) error {
 		r.JSON(http.StatusOK, actAnswer{Version: since.Version, Reload: true})
 		return nil
 	}
-	a, err := s.actAnswer(r, app.PlanResult{Patches: since.Patches})
+	a, err := s.actAnswer(r, plan.PlanResult{Patches: since.Patches})
 	if err != nil {
 		return err
 	}
@@ -329,7 +329,7 @@ func (s *Studio) redo(r *request) error {
 
 // answerAct sends the rows that an act changed: the entries themselves, what
 // is below them, and their neighbours, whose marks may change.
-func (s *Studio) answerAct(r *request, res app.PlanResult) error {
+func (s *Studio) answerAct(r *request, res plan.PlanResult) error {
 	a, err := s.actAnswer(r, res)
 	if err != nil {
 		return err
@@ -338,7 +338,7 @@ func (s *Studio) answerAct(r *request, res app.PlanResult) error {
 	return nil
 }
 
-func (s *Studio) actAnswer(r *request, res app.PlanResult) (actAnswer, error) {
+func (s *Studio) actAnswer(r *request, res plan.PlanResult) (actAnswer, error) {
 	o, err := s.app.Outline(r.ctx())
 	if err != nil {
 		return actAnswer{}, err
@@ -428,7 +428,7 @@ func verb(n int, one, many string) string {
 // point is one consequence; Mark is planned, fine or wrong.
 type point struct{ Mark, Strong, Text string }
 
-func newConfirm(f actForm, res app.PlanResult) confirmView {
+func newConfirm(f actForm, res plan.PlanResult) confirmView {
 	of := res.Confirm
 	words := confirmWords[f.Do]
 	v := confirmView{Title: titleIn(res.ID, res.Trees.Next), OldLive: of.OldLive, NewAddress: of.NewAddress, Act: f, Verb: words.verb, Confirm: words.confirm}
@@ -528,7 +528,7 @@ func (s *Studio) beside(r *request) error {
 	}
 	i := o.Trees.Next.Find(r.Query("id"))
 	if i == sitemap.None {
-		return app.ErrNotFound
+		return plan.ErrNotFound
 	}
 	links, pages, err := s.app.Links(r.ctx(), r.Query("id"))
 	if err != nil {
@@ -570,7 +570,7 @@ func (s *Studio) beside(r *request) error {
 }
 
 // besideMany offers what can be done with several entries at once.
-func (s *Studio) besideMany(r *request, o app.Outline, n int) error {
+func (s *Studio) besideMany(r *request, o plan.Outline, n int) error {
 	people, err := s.app.Everyone(r.ctx())
 	if err != nil {
 		return err
@@ -603,7 +603,7 @@ func pairOf(t *sitemap.Tree, ids []string) []pair {
 // pair is two pages, one of which could stay.
 type pair struct{ Kept, Gone, Title, Address, MergeURL string }
 
-func newBeside(o app.Outline, i int, people []port.Person, templates []content.Template) besideView {
+func newBeside(o plan.Outline, i int, people []plan.Person, templates []content.Template) besideView {
 	t := o.Trees.Next
 	e := t.Ref(i)
 	m := newRowMaker(o)
@@ -647,7 +647,7 @@ func newBeside(o app.Outline, i int, people []port.Person, templates []content.T
 	return v
 }
 
-func owners(people []port.Person, owner string) []option {
+func owners(people []plan.Person, owner string) []option {
 	out := []option{{"", "nobody", owner == ""}}
 	known := owner == ""
 	for _, p := range people {
@@ -660,7 +660,7 @@ func owners(people []port.Person, owner string) []option {
 	return out
 }
 
-func personName(people []port.Person, id string) string {
+func personName(people []plan.Person, id string) string {
 	for _, p := range people {
 		if p.ID == id {
 			return p.Name

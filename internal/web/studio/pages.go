@@ -7,8 +7,8 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
 	"candlepath/internal/markup"
@@ -53,10 +53,10 @@ func (s *Studio) inventory(r *request) error {
 	return s.show(r, http.StatusOK, "inventory", v)
 }
 
-func (v *inventoryView) fill(o app.Outline, templates []content.Template, people []port.Person, page int) {
+func (v *inventoryView) fill(o plan.Outline, templates []content.Template, people []plan.Person, page int) {
 	m := newRowMaker(o)
 	t := o.Trees.Next
-	heads := map[string]port.PageHead{}
+	heads := map[string]plan.PageHead{}
 	for _, h := range o.Heads {
 		if _, known := heads[h.EntryID]; !known || h.Draft {
 			heads[h.EntryID] = h
@@ -202,7 +202,7 @@ func (s *Studio) page(r *request) error {
 	return s.show(r, http.StatusOK, "page", v)
 }
 
-func (s *Studio) newPageView(f frame, pv app.PageView, id, window string, hosts []string) (pageView, error) {
+func (s *Studio) newPageView(f frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
 	v := pageView{
 		frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
 		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
@@ -211,7 +211,7 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string, hosts 
 	if src := pv.Source; src != nil {
 		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), at(src.At), src.Lost}
 	}
-	state := app.Outline{Trees: pv.Trees, Heads: []port.PageHead{{EntryID: id, Draft: pv.Base > 0}}}.Standing().State(pv.Trees.Next.Find(id))
+	state := plan.Outline{Trees: pv.Trees, Heads: []plan.PageHead{{EntryID: id, Draft: pv.Base > 0}}}.Standing().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Wick()), string(state)
 	for _, p := range pv.Template.Parts {
 		part, err := s.newPart(p, pv)
@@ -233,7 +233,7 @@ func (s *Studio) newPageView(f frame, pv app.PageView, id, window string, hosts 
 	return v, err
 }
 
-func newLock(l app.LockState) lockView {
+func newLock(l pages.LockState) lockView {
 	v := lockView{Mine: l.Mine, Holder: l.Holder, Self: l.Self}
 	if !l.Since.IsZero() {
 		v.Since = l.Since.UTC().Format(time.RFC3339)
@@ -244,7 +244,7 @@ func newLock(l app.LockState) lockView {
 	return v
 }
 
-func (s *Studio) newPart(p content.Part, pv app.PageView) (partView, error) {
+func (s *Studio) newPart(p content.Part, pv pages.PageView) (partView, error) {
 	v := partView{Kind: string(p.Kind), Key: p.Key, Label: p.Label, Help: p.Help, Required: p.Required}
 	if p.Kind == content.Slot {
 		v.Label = p.Name()
@@ -270,7 +270,7 @@ func (s *Studio) newPart(p content.Part, pv app.PageView) (partView, error) {
 	return v, nil
 }
 
-func newField(f content.Field, pv app.PageView) fieldView {
+func newField(f content.Field, pv pages.PageView) fieldView {
 	v := fieldView{Key: f.Key, Label: f.Label, Type: string(f.Type), Value: pv.Content.Fields[f.Key], Help: f.Help, Required: f.Required}
 	if f.Type == content.FieldChoice {
 		v.Options = append(v.Options, option{"", "not chosen", v.Value == ""})
@@ -288,7 +288,7 @@ func newField(f content.Field, pv app.PageView) fieldView {
 }
 
 // linkedTitles names the pages that the content links to.
-func linkedTitles(pv app.PageView) map[string]string {
+func linkedTitles(pv pages.PageView) map[string]string {
 	out := map[string]string{}
 	for _, blocks := range pv.Content.Slots {
 		for _, b := range blocks {
@@ -346,7 +346,7 @@ func (s *Studio) lockPage(r *request) error {
 	if err := r.json(&f); err != nil {
 		return err
 	}
-	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), app.LockAsk{Window: f.Window, Was: f.Was, Force: f.Force, Reading: f.Reading})
+	l, err := s.app.KeepLock(r.ctx(), r.who, r.Param("id"), pages.LockAsk{Window: f.Window, Was: f.Was, Force: f.Force, Reading: f.Reading})
 	if err != nil {
 		return err
 	}

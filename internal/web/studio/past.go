@@ -5,8 +5,7 @@ import (
 	"net/http"
 	"strconv"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
@@ -29,7 +28,7 @@ type pastEdition struct {
 	Open     bool
 	Live     bool
 	Summary  string
-	Told     []port.Told
+	Told     []plan.Told
 	More     string
 	Rollback string
 	Key      string
@@ -58,7 +57,7 @@ func (s *Studio) pastPage(r *request, status int, problem string) error {
 	return s.show(r, status, "past", v)
 }
 
-func newPast(e port.Edition, people map[string]port.Person, live, open int) pastEdition {
+func newPast(e plan.Edition, people map[string]plan.Person, live, open int) pastEdition {
 	p := pastEdition{
 		Number: e.Number, At: at(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
 		Open: e.Number == open, Summary: count(len(e.Told), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: newKey(), URL: urls.PastEdition(e.Number),
@@ -73,7 +72,7 @@ func newPast(e port.Edition, people map[string]port.Person, live, open int) past
 func (s *Studio) rollback(r *request) error {
 	to, _ := strconv.Atoi(r.Param("number"))
 	e, err := s.app.Rollback(r.ctx(), r.who, r.PostForm("key"), to, r.PostForm("why"))
-	var invalid *app.Invalid
+	var invalid *plan.Invalid
 	if errors.As(err, &invalid) {
 		return s.pastPage(r, http.StatusUnprocessableEntity, invalid.Message)
 	}

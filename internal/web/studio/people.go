@@ -4,8 +4,7 @@ import (
 	"errors"
 	"net/http"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
 )
@@ -62,7 +61,7 @@ func roleOptions(chosen workflow.Role) []option {
 
 // problemWith shows what of a form about people cannot be done.
 func (s *Studio) peopleProblem(r *request, err error, v peopleView) error {
-	invalid := (*app.Invalid)(nil)
+	invalid := (*plan.Invalid)(nil)
 	if !errors.As(err, &invalid) {
 		return err
 	}
@@ -71,7 +70,7 @@ func (s *Studio) peopleProblem(r *request, err error, v peopleView) error {
 }
 
 func (s *Studio) addPerson(r *request) error {
-	p := port.Person{Name: r.PostForm("name"), Login: r.PostForm("login"), Role: workflow.Role(r.PostForm("role"))}
+	p := plan.Person{Name: r.PostForm("name"), Login: r.PostForm("login"), Role: workflow.Role(r.PostForm("role"))}
 	token, err := s.app.AddPerson(r.ctx(), r.who, p)
 	if err != nil {
 		return s.peopleProblem(r, err, peopleView{Name: p.Name, Login: p.Login, Roles: roleOptions(p.Role)})

@@ -10,7 +10,8 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
@@ -80,7 +81,7 @@ func (v *reachView) url(show, sort string) string {
 	return strings.TrimSuffix(v.Self+"?"+q.Encode(), "?")
 }
 
-func (v *reachView) fill(got app.Reached, show, sort string) {
+func (v *reachView) fill(got navigation.Reached, show, sort string) {
 	t, s := got.Tree, got.Summary
 	visits := func(i int) int { return got.Visits[t.Ref(i).ID] }
 	var all []int
@@ -119,7 +120,7 @@ func (v *reachView) fill(got app.Reached, show, sort string) {
 }
 
 // leadingWords says what leads to a page.
-func leadingWords(l app.Leading) string {
+func leadingWords(l navigation.Leading) string {
 	var parts []string
 	for _, m := range l.Menus {
 		parts = append(parts, lowerFirst(m))
@@ -152,7 +153,7 @@ func wayOf(t *sitemap.Tree, way []reach.Step) []wayStep {
 	return out
 }
 
-func (v *reachView) summary(got app.Reached) {
+func (v *reachView) summary(got navigation.Reached) {
 	s, t := got.Summary, got.Tree
 	v.Most = count(got.Most, "click is", "clicks are")
 	v.Mean = fmt.Sprintf("%.1f", s.Mean)
@@ -188,7 +189,7 @@ func (s *Studio) planItem(r *request) error {
 
 // planned goes back to how far pages are then.
 func (s *Studio) planned(r *request, err error) error {
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.reachPage(r, http.StatusUnprocessableEntity, "", invalid.Message)
 	}
 	if err != nil {

@@ -8,7 +8,8 @@ import (
 	"strconv"
 	"strings"
 
-	"candlepath/internal/app"
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/urls"
@@ -67,7 +68,7 @@ func (s *Studio) removedPage(r *request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	ask := app.RemovedAsk{Words: strings.TrimSpace(r.Query("q")), By: r.Query("by"), Over: r.Query("over") != "", Limit: entriesShown}
+	ask := pages.RemovedAsk{Words: strings.TrimSpace(r.Query("q")), By: r.Query("by"), Over: r.Query("over") != "", Limit: entriesShown}
 	list, err := s.app.Removed(r.ctx(), r.who, ask)
 	if err != nil {
 		return err
@@ -80,7 +81,7 @@ func (s *Studio) removedPage(r *request, status int, problem string) error {
 	return s.show(r, status, "removed", v)
 }
 
-func (v *removedView) fill(list app.RemovedList, ask app.RemovedAsk) {
+func (v *removedView) fill(list pages.RemovedList, ask pages.RemovedAsk) {
 	v.Any, v.Total = list.All > 0, count(list.Total, "page", "pages")
 	v.Over = countView{Words: verb(list.Over, "page", "pages"), N: thousands(list.Over)}
 	v.By = []option{{"", "anybody", ask.By == ""}}
@@ -122,7 +123,7 @@ func (s *Studio) deleteRemoved(r *request) error {
 }
 
 func (s *Studio) answerRemoved(r *request, err error) error {
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.removedPage(r, http.StatusUnprocessableEntity, invalid.Message)
 	}
 	if err != nil {

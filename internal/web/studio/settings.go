@@ -6,8 +6,8 @@ import (
 	"net/http"
 	"strconv"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/files"
 	"candlepath/internal/web/urls"
@@ -16,18 +16,18 @@ import (
 type settingsView struct {
 	frame
 	Self, Problem, Field, Said string
-	Look                       port.Look
+	Look                       account.Look
 	Marks                      []option
 	Picture                    string // the mark, where it is one
 }
 
 // settings shows how the site is called and looks.
 func (s *Studio) settings(r *request) error {
-	look := port.Look{Name: r.site.Name, Accent: r.site.Accent, Mark: r.site.Mark, Foot: r.site.Foot, MostClicks: r.site.MostClicks}
+	look := account.Look{Name: r.site.Name, Accent: r.site.Accent, Mark: r.site.Mark, Foot: r.site.Foot, MostClicks: r.site.MostClicks}
 	return s.settingsPage(r, http.StatusOK, look, nil)
 }
 
-func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *app.Invalid) error {
+func (s *Studio) settingsPage(r *request, status int, look account.Look, invalid *plan.Invalid) error {
 	f, _, err := s.frameFor(r, "Settings", "Site settings", "Site settings")
 	if err != nil {
 		return err
@@ -38,10 +38,10 @@ func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *a
 	} else if r.Query("saved") != "" {
 		v.Said = "Saved. Colleagues see it at once."
 	}
-	if app.MarkIsPicture(r.site.Mark) {
+	if account.MarkIsPicture(r.site.Mark) {
 		v.Picture = r.site.Mark
 	}
-	for _, m := range app.Marks() {
+	for _, m := range account.Marks() {
 		v.Marks = append(v.Marks, option{m, m, m == look.Mark})
 	}
 	return s.show(r, status, "settings", v)
@@ -49,17 +49,17 @@ func (s *Studio) settingsPage(r *request, status int, look port.Look, invalid *a
 
 // saveSettings keeps them.
 func (s *Studio) saveSettings(r *request) error {
-	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, 4*app.MaxMark)
+	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, 4*account.MaxMark)
 	picture, err := markFrom(r)
 	if err != nil {
 		return err
 	}
-	look := port.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.site.MostClicks}
+	look := account.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.site.MostClicks}
 	if n := r.PostForm("clicks"); n != "" {
 		look.MostClicks, _ = strconv.Atoi(n)
 	}
 	err = s.app.SaveSettings(r.ctx(), r.who, look, picture)
-	if invalid := (*app.Invalid)(nil); errors.As(err, &invalid) {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.settingsPage(r, http.StatusUnprocessableEntity, look, invalid)
 	}
 	if err != nil {
@@ -80,6 +80,6 @@ func markFrom(r *request) (*content.Picture, error) {
 		return nil, err
 	}
 	defer file.Close()
-	data, err := io.ReadAll(io.LimitReader(file, app.MaxMark+1))
+	data, err := io.ReadAll(io.LimitReader(file, account.MaxMark+1))
 	return &content.Picture{Name: head.Filename, Type: files.PictureType(data), Data: data}, err
 }

@@ -7,8 +7,8 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/urls"
@@ -45,12 +45,12 @@ func (s *Studio) signIn(c *gin.Context) error {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 64<<10)
 	ctx := c.Request.Context()
 	v := signInView{To: border.Text(c.PostForm("to")), Login: border.Text(c.PostForm("name"))}
-	ask := app.SignInAsk{Login: v.Login, Password: c.PostForm("password"), Host: border.Host(c.Request)}
+	ask := account.SignInAsk{Login: v.Login, Password: c.PostForm("password"), Host: border.Host(c.Request)}
 	if cookie, err := c.Request.Cookie(browserCookie); err == nil && len(cookie.Value) < 100 {
 		ask.Browser = border.Text(cookie.Value)
 	}
 	who, browser, err := s.app.SignIn(ctx, ask)
-	if errors.Is(err, app.ErrSignIn) || errors.Is(err, app.ErrBusy) || errors.As(err, new(*app.TooSoon)) {
+	if errors.Is(err, account.ErrSignIn) || errors.Is(err, account.ErrBusy) || errors.As(err, new(*account.TooSoon)) {
 		status, words := s.word(err)
 		v.Error = words
 		return s.signInPage(c, status, v)
@@ -66,7 +66,7 @@ func (s *Studio) signIn(c *gin.Context) error {
 }
 
 // enter begins the session of somebody, and sends them to where they wanted.
-func (s *Studio) enter(c *gin.Context, who port.Person, wanted string) error {
+func (s *Studio) enter(c *gin.Context, who plan.Person, wanted string) error {
 	ctx := c.Request.Context()
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
@@ -104,7 +104,7 @@ func (s *Studio) passwordForm(c *gin.Context) error { return s.passwordPage(c, h
 func (s *Studio) passwordPage(c *gin.Context, status int, problem string) error {
 	token := border.Text(c.Param("token"))
 	who, err := s.app.LinkedPerson(c.Request.Context(), token)
-	if errors.Is(err, app.ErrNotFound) {
+	if errors.Is(err, plan.ErrNotFound) {
 		return errLinkEnded
 	}
 	if err != nil {
@@ -126,11 +126,11 @@ func (s *Studio) setPassword(c *gin.Context) error {
 		return s.passwordPage(c, http.StatusUnprocessableEntity, "The two are not the same. Type the password again.")
 	}
 	who, err := s.app.SetPassword(c.Request.Context(), border.Text(c.Param("token")), password)
-	invalid := (*app.Invalid)(nil)
+	invalid := (*plan.Invalid)(nil)
 	switch {
 	case errors.As(err, &invalid):
 		return s.passwordPage(c, http.StatusUnprocessableEntity, invalid.Message)
-	case errors.Is(err, app.ErrNotFound):
+	case errors.Is(err, plan.ErrNotFound):
 		return errLinkEnded
 	case err != nil:
 		return err

@@ -17,7 +17,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -33,14 +37,14 @@ type Studio struct {
 	set       *render.Set
 	sessions  *scs.SessionManager
 	log       *slog.Logger
-	read      app.ReadSheet
-	openOld   app.OpenOldSite
+	read      appsitemap.ReadSheet
+	openOld   appsitemap.OpenOldSite
 	published func(context.Context) // after an edition went out
 	work      func(func(context.Context))
 	forget    func() // who reads with which session
 	setupCode string
 
-	showPreview func(http.ResponseWriter, app.Previewed) error
+	showPreview func(http.ResponseWriter, reading.Previewed) error
 }
 
 // Config is what a Studio needs.
@@ -48,8 +52,8 @@ type Config struct {
 	App       *app.App
 	Sessions  *scs.SessionManager
 	Log       *slog.Logger
-	Read      app.ReadSheet
-	OpenOld   app.OpenOldSite
+	Read      appsitemap.ReadSheet
+	OpenOld   appsitemap.OpenOldSite
 	Published func(context.Context)
 	// Work runs something that outlives a request.
 	Work func(func(context.Context))
@@ -58,7 +62,7 @@ type Config struct {
 	// SetupCode is what the first person of an empty site has to know.
 	SetupCode string
 	// Preview writes a page as a reader gets it.
-	Preview func(http.ResponseWriter, app.Previewed) error
+	Preview func(http.ResponseWriter, reading.Previewed) error
 }
 
 // New makes a Studio.
@@ -76,8 +80,8 @@ func (s *Studio) Screens() *render.Set { return s.set }
 // request is one request of somebody signed in. What it says arrives as text.
 type request struct {
 	*gin.Context
-	who  port.Person
-	site port.Site
+	who  plan.Person
+	site plan.Site
 }
 
 // PostForm, PostFormArray, Query and Param give what a request says, as text.
@@ -242,18 +246,18 @@ func (s *Studio) signedIn(r Route) gin.HandlerFunc {
 			return s.askToSignIn(c)
 		}
 		who, site, err := s.app.Person(c.Request.Context(), id, since)
-		if errors.Is(err, app.ErrNotFound) {
+		if errors.Is(err, plan.ErrNotFound) {
 			return s.askToSignIn(c)
 		}
 		if err != nil {
 			return err
 		}
 		if !site.Rights.May(who.Role, r.act) {
-			return app.ErrForbidden
+			return plan.ErrForbidden
 		}
 		most := int64(usualBody)
 		if r.large {
-			most = app.MaxUpload + 1<<20
+			most = appsitemap.MaxUpload + 1<<20
 		}
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
 		asked := &request{c, who, site}
@@ -314,7 +318,7 @@ func (s *Studio) adapt(f func(*gin.Context) error) gin.HandlerFunc {
 func (s *Studio) fail(c *gin.Context, status int, words string, err error) {
 	if wantsJSON(c.Request) {
 		out := gin.H{"error": words}
-		if f := (*app.Invalid)(nil); errors.As(err, &f) {
+		if f := (*plan.Invalid)(nil); errors.As(err, &f) {
 			out["field"] = f.Field
 		}
 		c.JSON(status, out)
@@ -336,9 +340,9 @@ type problemView struct {
 
 // word gives the status and the words of an error for people.
 func (s *Studio) word(err error) (int, string) {
-	var invalid *app.Invalid
-	var meanwhile *app.Meanwhile
-	var notReady *app.NotReady
+	var invalid *plan.Invalid
+	var meanwhile *plan.Meanwhile
+	var notReady *editions.NotReady
 	var conflict *sitemap.ConflictError
 	var refused *sitemap.Refused
 	switch {
@@ -350,28 +354,28 @@ func (s *Studio) word(err error) (int, string) {
 		return http.StatusConflict, sentence(err)
 	case errors.As(err, &conflict):
 		return http.StatusConflict, sentence(err) + " It stays as it is."
-	case errors.Is(err, sitemap.ErrNoEntry), errors.As(err, new(*app.Moved)):
+	case errors.Is(err, sitemap.ErrNoEntry), errors.As(err, new(*editions.Moved)):
 		return http.StatusConflict, sentence(err)
 	case errors.Is(err, errLinkEnded):
 		return http.StatusNotFound, sentence(err)
-	case errors.Is(err, app.ErrNotFound):
+	case errors.Is(err, plan.ErrNotFound):
 		return http.StatusNotFound, "There is nothing here (any more)."
-	case errors.Is(err, app.ErrForbidden), errors.Is(err, app.ErrOwnWork):
+	case errors.Is(err, plan.ErrForbidden), errors.Is(err, editions.ErrOwnWork):
 		return http.StatusForbidden, sentence(err)
 	case errors.Is(err, errSignedOut):
 		return http.StatusUnauthorized, sentence(err)
-	case errors.Is(err, app.ErrSignIn):
+	case errors.Is(err, account.ErrSignIn):
 		return http.StatusUnauthorized, "Name or password is not right."
-	case errors.As(err, new(*app.TooSoon)):
+	case errors.As(err, new(*account.TooSoon)):
 		return http.StatusTooManyRequests, sentence(err)
-	case errors.Is(err, app.ErrBusy):
+	case errors.Is(err, account.ErrBusy):
 		return http.StatusServiceUnavailable, sentence(err)
-	case errors.Is(err, app.ErrNothing), errors.Is(err, app.ErrDone), errors.Is(err, redirect.ErrTable):
+	case errors.Is(err, plan.ErrNothing), errors.Is(err, plan.ErrDone), errors.Is(err, redirect.ErrTable):
 		return http.StatusConflict, sentence(err)
 	case isEdit(err):
 		return http.StatusUnprocessableEntity, sentence(err)
 	case errors.As(err, new(*http.MaxBytesError)):
-		return http.StatusRequestEntityTooLarge, fmt.Sprintf("This is more than %d MB. Split the file.", app.MaxUpload>>20)
+		return http.StatusRequestEntityTooLarge, fmt.Sprintf("This is more than %d MB. Split the file.", appsitemap.MaxUpload>>20)
 	case errors.Is(err, context.Canceled):
 		return 499, "You left before the answer."
 	}
@@ -419,9 +423,9 @@ func (r *request) json(into any) error {
 	body := http.MaxBytesReader(r.Writer, r.Request.Body, 4<<20)
 	if err := json.NewDecoder(body).Decode(into); err != nil {
 		if errors.As(err, new(*http.MaxBytesError)) {
-			return &app.Invalid{Field: "", Message: "This page has grown beyond 4 MB. Split it."}
+			return plan.Refuse("", "This page has grown beyond 4 MB. Split it.")
 		}
-		return &app.Invalid{Field: "", Message: "The request cannot be read. Load the page again."}
+		return plan.Refuse("", "The request cannot be read. Load the page again.")
 	}
 	border.Deep(into)
 	return nil

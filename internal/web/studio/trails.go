@@ -5,8 +5,9 @@ import (
 	"net/http"
 	"strconv"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
@@ -54,7 +55,7 @@ func (s *Studio) trails(r *request) error {
 }
 
 // wayChanges words how menus and trails of Next differ from Live, by id.
-func wayChanges(trees port.Trees) map[string]string {
+func wayChanges(trees plan.Trees) map[string]string {
 	out := map[string]string{}
 	for _, c := range ways.Diff(trees.Ways.Live, trees.Ways.Next) {
 		out[c.ID] = upperFirst(change.Words(c, trees.Live, trees.Next))
@@ -85,14 +86,14 @@ func (s *Studio) trail(r *request) error {
 	if id := r.Param("id"); id != newTrail {
 		w := n.Trees.Ways.Next.Find(ways.TrailID(id))
 		if w == nil {
-			return app.ErrNotFound
+			return plan.ErrNotFound
 		}
 		tr = *w.Trail
 	}
 	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
 }
 
-func (s *Studio) showTrail(r *request, status int, f frame, n app.Overview, tr ways.Trail, problem error) error {
+func (s *Studio) showTrail(r *request, status int, f frame, n editions.Overview, tr ways.Trail, problem error) error {
 	id := r.Param("id")
 	v := trailView{
 		frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: newKey(), Version: n.Site.PlanVersion,
@@ -100,7 +101,7 @@ func (s *Studio) showTrail(r *request, status int, f frame, n app.Overview, tr w
 	}
 	if problem != nil {
 		_, v.Error = s.word(problem)
-		if invalid := (*app.Invalid)(nil); errors.As(problem, &invalid) {
+		if invalid := (*plan.Invalid)(nil); errors.As(problem, &invalid) {
 			v.Field = invalid.Field
 		}
 	}
@@ -129,8 +130,8 @@ func (s *Studio) saveTrail(r *request) error {
 	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
 	tr := ways.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
 	remove := r.PostForm("do") == "remove"
-	res, err := s.app.PlanTrail(r.ctx(), r.who, app.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
-	if errors.As(err, new(*app.Invalid)) || errors.As(err, new(*app.Meanwhile)) {
+	res, err := s.app.PlanTrail(r.ctx(), r.who, navigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
+	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.Meanwhile)) {
 		f, n, err2 := s.frameFor(r, "Menus & tiles", "Trails", "Trail")
 		if err2 != nil {
 			return err2

@@ -10,8 +10,10 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
-	"candlepath/internal/app"
-	"candlepath/internal/app/port"
+	"candlepath/internal/app/account"
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/content"
@@ -69,7 +71,7 @@ func wellFormed(t *testing.T, name string, body []byte) {
 	}
 }
 
-func trees(t *testing.T) port.Trees {
+func trees(t *testing.T) plan.Trees {
 	live, err := sitemap.New([]sitemap.Entry{
 		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"},
 		{ID: "g", Title: "Grounds", Slug: "grounds", Kind: sitemap.Page, Owner: "Gwen", Rank: "b"},
@@ -86,12 +88,12 @@ func trees(t *testing.T) port.Trees {
 	require.NoError(t, err)
 	next, err = next.Add(sitemap.Entry{ID: "n", Title: "Bog garden", Kind: sitemap.Carried, Source: "https://old.quillmere.example/bog"}, sitemap.Spot{Parent: "g", After: "p"})
 	require.NoError(t, err)
-	return port.Trees{Live: live, Next: next, Planned: map[string]port.Planned{}}
+	return plan.Trees{Live: live, Next: next, Planned: map[string]plan.Planned{}}
 }
 
 func TestRowsOfTheOutline(t *testing.T) {
 	tr := trees(t)
-	m := newRowMaker(app.Outline{Trees: tr, Heads: []port.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
+	m := newRowMaker(plan.Outline{Trees: tr, Heads: []plan.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
 	row := func(id string) rowView { return m.row(tr.Next.Find(id)) }
 	require.Equal(t, rowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Slug: "outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
 	require.Equal(t, rowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Slug: "ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
@@ -100,10 +102,10 @@ func TestRowsOfTheOutline(t *testing.T) {
 	require.True(t, row("h").Home)
 }
 
-func next(t *testing.T) app.NextEdition {
+func next(t *testing.T) editions.NextEdition {
 	tr := trees(t)
 	all := append(change.Diff(tr.Live, tr.Next), change.Change{Key: change.Key{ID: "p", Aspect: change.Content}})
-	n := app.NextEdition{Site: port.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
+	n := editions.NextEdition{Site: plan.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
 	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
 	n.Findings = []preflight.Finding{
 		{Rule: preflight.UndecidedPage, Severity: sitemap.Error, ID: "c"}, {Rule: preflight.SameTitle, Severity: sitemap.Warning, ID: "p"},
@@ -111,14 +113,14 @@ func next(t *testing.T) app.NextEdition {
 	return n
 }
 
-func overview(n app.NextEdition) app.Overview {
-	return app.Overview{Site: n.Site, Trees: n.Trees, Next: &n}
+func overview(n editions.NextEdition) editions.Overview {
+	return editions.Overview{Site: n.Site, Trees: n.Trees, Next: &n}
 }
 
 func TestAFrameDoesNotWaitForTheNextEdition(t *testing.T) {
 	o := overview(next(t))
 	o.Next = nil
-	f := newFrame(port.Person{Name: "Marta Oduya"}, o, "Menus & tiles", "Reach", "Reach")
+	f := newFrame(plan.Person{Name: "Marta Oduya"}, o, "Menus & tiles", "Reach", "Reach")
 	require.True(t, f.Shelf.Later)
 	require.Equal(t, "/studio/shelf?stop=Menus+%26+tiles", f.Shelf.Again)
 	for _, s := range f.Stops {
@@ -127,7 +129,7 @@ func TestAFrameDoesNotWaitForTheNextEdition(t *testing.T) {
 }
 
 func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
-	f := newFrame(port.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, overview(next(t)), "Pages", "Inventory", "Pages")
+	f := newFrame(plan.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, overview(next(t)), "Pages", "Inventory", "Pages")
 	require.Equal(t, "MO", f.Initials)
 	require.Equal(t, 12, f.Shelf.Number)
 	require.Equal(t, "5 changes: 1 new, 1 renamed address, 1 removed, 1 retitled, 1 edited; 1 more page gets a new address", f.Shelf.Words)
@@ -143,7 +145,7 @@ func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
 		require.Equal(t, s.Name == "Pages", s.Here)
 	}
 	require.Equal(t, map[string]int{"Sitemap": 4, "Menus & tiles": 0, "Pages": 1, "Addresses": 1, "Edition": 1}, waiting)
-	empty := newShelf(app.NextEdition{})
+	empty := newShelf(editions.NextEdition{})
 	require.True(t, empty.Empty)
 	require.Empty(t, empty.Lines)
 }
@@ -162,7 +164,7 @@ func TestALongShelfSaysHowManyMore(t *testing.T) {
 func TestConfirmNamesWhatAnActDoes(t *testing.T) {
 	tr := trees(t)
 	texts := func(do string, of consequence.Of, links int) (v confirmView, out string) {
-		v = newConfirm(actForm{Do: do}, app.PlanResult{ID: "g", Trees: tr, Confirm: &of, Links: links, LinkPages: 1})
+		v = newConfirm(actForm{Do: do}, plan.PlanResult{ID: "g", Trees: tr, Confirm: &of, Links: links, LinkPages: 1})
 		for _, p := range v.Points {
 			out += fmt.Sprintf("%s: %s %s\n", p.Mark, p.Strong, p.Text)
 		}
@@ -182,12 +184,12 @@ func TestConfirmNamesWhatAnActDoes(t *testing.T) {
 
 func TestInventoryFilters(t *testing.T) {
 	tr := trees(t)
-	o := app.Outline{Trees: tr, Heads: []port.PageHead{{EntryID: "p", Draft: true, PersonID: "1", At: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}, {EntryID: "h"}}}
+	o := plan.Outline{Trees: tr, Heads: []plan.PageHead{{EntryID: "p", Draft: true, PersonID: "1", At: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}, {EntryID: "h"}}}
 	for show, want := range map[string][]string{
 		"": {"Home", "Outdoors", "Ponds", "Bog garden"}, "edited": {"Ponds"}, "unwritten": {"Outdoors", "Bog garden"}, "unpublished": {"Bog garden"}, "withdrawn": nil, "no-owner": {"Home", "Ponds", "Bog garden"},
 	} {
 		v := inventoryView{Show: show}
-		v.fill(o, []content.Template{{Key: "topic", Name: "Topic"}}, []port.Person{{ID: "1", Name: "Ines"}}, 1)
+		v.fill(o, []content.Template{{Key: "topic", Name: "Topic"}}, []plan.Person{{ID: "1", Name: "Ines"}}, 1)
 		var got []string
 		for _, r := range v.Rows {
 			got = append(got, r.Title)
@@ -199,12 +201,12 @@ func TestInventoryFilters(t *testing.T) {
 func TestProblemsBecomeStatuses(t *testing.T) {
 	s := &Studio{}
 	for want, errs := range map[int][]error{
-		403: {app.ErrForbidden, app.ErrOwnWork, fmt.Errorf("wrapped: %w", app.ErrForbidden)},
-		404: {app.ErrNotFound},
-		409: {&app.Moved{What: "x"}, app.ErrNothing, app.ErrDone, sitemap.ErrNoEntry, &app.Meanwhile{Who: "Kofi", Label: "moved it"}, &app.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
-		422: {&app.Invalid{Message: "no"}, sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
-		401: {app.ErrSignIn, errSignedOut},
-		429: {&app.TooSoon{Wait: 90}},
+		403: {plan.ErrForbidden, editions.ErrOwnWork, fmt.Errorf("wrapped: %w", plan.ErrForbidden)},
+		404: {plan.ErrNotFound},
+		409: {&editions.Moved{What: "x"}, plan.ErrNothing, plan.ErrDone, sitemap.ErrNoEntry, &plan.Meanwhile{Who: "Kofi", Label: "moved it"}, &editions.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
+		422: {plan.Refuse("", "no"), sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
+		401: {account.ErrSignIn, errSignedOut},
+		429: {&account.TooSoon{Wait: 90}},
 		500: {fmt.Errorf("disk")},
 	} {
 		for _, err := range errs {
@@ -221,7 +223,7 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	tr := trees(t)
 	found := []sitemap.Finding{{Rule: "same-title", Severity: sitemap.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: sitemap.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: sitemap.Error, ID: "n", Message: "three"}}
 	var v checksView
-	v.fill(app.Checked{Tree: tr.Next, Found: found}, "", 1)
+	v.fill(appsitemap.Checked{Tree: tr.Next, Found: found}, "", 1)
 	require.Equal(t, "3 things to look at", v.Total)
 	require.Len(t, v.Rows, 3)
 	require.True(t, v.Rows[2].Bad)
@@ -231,18 +233,18 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	}
 	require.Equal(t, []string{"All 3", "Carried pages without a source 1", "Same title 2"}, chips)
 	v = checksView{}
-	v.fill(app.Checked{Tree: tr.Next, Found: found}, "no-source", 1)
+	v.fill(appsitemap.Checked{Tree: tr.Next, Found: found}, "no-source", 1)
 	require.Len(t, v.Rows, 1)
 	require.Equal(t, []countView{{Words: "pages", N: "3"}, {Words: "carried page", N: "1"}, {Words: "reference", N: "1"}}, v.Kinds)
 	v = checksView{}
-	v.fill(app.Checked{Tree: tr.Next, Found: nil}, "", 1)
+	v.fill(appsitemap.Checked{Tree: tr.Next, Found: nil}, "", 1)
 	require.Empty(t, v.Rows)
 }
 
 func TestCompareShowsWhatDiffers(t *testing.T) {
 	tr := trees(t)
 	changes := change.Diff(tr.Live, tr.Next)
-	c := app.Comparison{From: app.StateLive, To: app.StateNext, FromTree: tr.Live, ToTree: tr.Next, Changes: changes, Rows: change.Merged(tr.Live, tr.Next, changes), Editions: 2}
+	c := appsitemap.Comparison{From: appsitemap.StateLive, To: appsitemap.StateNext, FromTree: tr.Live, ToTree: tr.Next, Changes: changes, Rows: change.Merged(tr.Live, tr.Next, changes), Editions: 2}
 	var v compareView
 	v.fill(c)
 	var got []string
@@ -267,7 +269,7 @@ func TestTreesSideBySide(t *testing.T) {
 	moved, err := tr.Next.Move("p", sitemap.Spot{})
 	require.NoError(t, err)
 	changes := change.Diff(tr.Live, moved)
-	c := app.Comparison{From: app.StateLive, To: app.StateNext, FromTree: tr.Live, ToTree: moved, Changes: changes, Rows: change.Merged(tr.Live, moved, changes), Lines: change.Aligned(tr.Live, moved)}
+	c := appsitemap.Comparison{From: appsitemap.StateLive, To: appsitemap.StateNext, FromTree: tr.Live, ToTree: moved, Changes: changes, Rows: change.Merged(tr.Live, moved, changes), Lines: change.Aligned(tr.Live, moved)}
 	var v compareView
 	v.Sides = true
 	v.fill(c)

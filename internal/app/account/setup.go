@@ -1,0 +1,127 @@
+package account
+
+import (
+	"context"
+	"crypto/subtle"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
+)
+
+// SetupAsk is what a first site is made of.
+type SetupAsk struct {
+	Name     string // of the site
+	Host     string // at which it is reached, perhaps with a port
+	Manager  plan.Person
+	Password string // of the manager; empty: they choose it by a link
+}
+
+var hostForm = regexp.MustCompile(`^[a-z0-9]([a-z0-9.-]*[a-z0-9])?(:[0-9]{1,5})?$`)
+
+// clean gives the wish as it is kept, or says what is wrong with it.
+func (s SetupAsk) clean() (SetupAsk, error) {
+	s.Name = strings.Join(strings.Fields(s.Name), " ")
+	s.Host = strings.ToLower(strings.TrimSpace(s.Host))
+	switch {
+	case s.Name == "" || len([]rune(s.Name)) > maxSiteName:
+		return s, plan.Refuse("site", fmt.Sprintf("The site needs a name of at most %d characters.", maxSiteName))
+	case len(s.Host) > 253 || !hostForm.MatchString(s.Host):
+		return s, plan.Refuse("host", "The host is the name at which colleagues reach the site, like inside.quillmere.example.")
+	}
+	s.Manager.Role = workflow.Manager
+	var err error
+	if s.Manager, err = CleanPerson(s.Manager); err != nil {
+		return s, err
+	}
+	if s.Password != "" {
+		err = checkNewPassword(s.Password)
+	}
+	return s, err
+}
+
+// SetUp makes the first site of an empty database: its host, its first manager,
+// templates to begin with, and a first edition with an empty home page. Without a
+// password it gives the token of the link by which the manager chooses one.
+func (a *Account) SetUp(ctx context.Context, ask SetupAsk) (manager plan.Person, token string, err error) {
+	if ask, err = ask.clean(); err != nil {
+		return manager, "", err
+	}
+	manager = ask.Manager
+	if ask.Password != "" {
+		if busy := a.hashing.pass(ctx, func() { manager.PasswordHash, err = HashPassword(ask.Password) }); busy != nil || err != nil {
+			return manager, "", errors.Join(busy, err)
+		}
+	}
+	if _, err := a.Found(ctx, Founding{
+		Site:   plan.Site{Name: ask.Name, Hosts: []string{ask.Host}},
+		People: []plan.Person{manager}, Templates: StartingTemplates(),
+	}); err != nil {
+		return manager, "", err
+	}
+	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		if manager, err = tx.PersonByLogin(ctx, manager.Login); err != nil || ask.Password != "" {
+			return err
+		}
+		token, err = a.putLink(ctx, tx, manager.ID)
+		return err
+	})
+	if err != nil {
+		return manager, "", err
+	}
+	return manager, token, a.begin(ctx, manager)
+}
+
+// SetUpByCode is SetUp for whoever knows the code that the program printed.
+func (a *Account) SetUpByCode(ctx context.Context, ask SetupAsk, code, given, host string) (plan.Person, error) {
+	const login = "(first start)"
+	var try int64
+	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		var err error
+		try, _, err = a.beginTry(ctx, tx, SignInAsk{Login: login, Host: host}, nil)
+		return err
+	})
+	if err != nil {
+		return plan.Person{}, err
+	}
+	if code == "" || subtle.ConstantTimeCompare([]byte(strings.ToLower(strings.TrimSpace(given))), []byte(code)) != 1 {
+		return plan.Person{}, plan.Refuse("code", "This is not the code. It stands in the log of the program, from when it was started last.")
+	}
+	if err := a.forgetTry(ctx, try); err != nil {
+		return plan.Person{}, err
+	}
+	if ask.Password == "" {
+		return plan.Person{}, checkNewPassword("")
+	}
+	manager, _, err := a.SetUp(ctx, ask)
+	return manager, err
+}
+
+// StartingTemplates are those that a new site begins with.
+func StartingTemplates() []content.Template {
+	lead := content.Part{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Label: "Summary", Type: content.FieldText, Help: "One or two sentences: what this page is good for."}}}
+	slot := func(key, label string, required bool, blocks ...content.BlockType) content.Part {
+		return content.Part{Kind: content.Slot, Key: key, Label: label, Required: required, Blocks: blocks}
+	}
+	return []content.Template{
+		{Key: "overview", Name: "Overview", For: "The home page, and the page at the top of a branch: where to go from here.", Parts: []content.Part{
+			lead, slot("ways", "", false, content.Tiles), slot("main", "", false),
+		}},
+		{Key: "topic", Name: "Topic page", For: "Anything that has to be explained.", Parts: []content.Part{lead, slot("main", "", false)}},
+		{Key: "procedure", Name: "Procedure", For: "How something is done, step by step.", Parts: []content.Part{
+			lead,
+			{Kind: content.Facts, Fields: []content.Field{
+				{Key: "contact", Label: "Ask", Type: content.FieldPerson, Help: "Who helps when it does not work."},
+				{Key: "valid", Label: "Valid from", Type: content.FieldDate},
+			}},
+			slot("steps", "Steps", true, content.Text, content.Note), slot("more", "More", false),
+		}},
+		{Key: "news", Name: "News", For: "Something that happened or is about to.", Parts: []content.Part{
+			lead, {Kind: content.Facts, Fields: []content.Field{{Key: "date", Label: "Date", Type: content.FieldDate}}}, slot("main", "", true),
+		}},
+	}
+}

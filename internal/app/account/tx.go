@@ -1,0 +1,36 @@
+package account
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
+)
+
+// Tx is what people, sign-in and settings need inside a transaction.
+type Tx interface {
+	plan.Tx
+	Person(ctx context.Context, id string) (plan.Person, error)
+	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
+	AddPerson(ctx context.Context, p plan.Person) error
+	SetPerson(ctx context.Context, p plan.Person) error
+	// TellPeople tells every instance that who is who may have changed.
+	TellPeople(ctx context.Context) error
+	LockTries(ctx context.Context, login, host string) error
+	SignInTries(ctx context.Context, login, host string, browser []byte, since time.Time) (workflow.Tries, error)
+	AddSignInTry(ctx context.Context, login, host string, browser []byte, at time.Time) (id int64, err error)
+	ForgetTry(ctx context.Context, id int64) error
+	ForgetTries(ctx context.Context, login, host string, browser []byte) error
+	KnowsBrowser(ctx context.Context, browser []byte, person string) (bool, error)
+	KnowBrowser(ctx context.Context, browser []byte, person string, at time.Time) error
+	PutPasswordLink(ctx context.Context, token []byte, person string, ends time.Time) error
+	PasswordLink(ctx context.Context, token []byte, now time.Time) (plan.Person, error)
+	DropPasswordLinks(ctx context.Context, person string) error
+	// CleanUp deletes what nobody needs any more.
+	CleanUp(ctx context.Context, now time.Time) error
+	CreateSite(ctx context.Context, s plan.Site) error
+	SetLook(ctx context.Context, look Look) error
+	PutTemplates(ctx context.Context, ts []content.Template) error
+}

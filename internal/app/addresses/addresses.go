@@ -1,0 +1,15 @@
+package addresses
+
+import (
+	"candlepath/internal/app/plan"
+)
+
+// Addresses looks after redirects and the addresses that are given up.
+type Addresses struct {
+	plan.Area[Tx]
+}
+
+// New makes Addresses.
+func New(floor *plan.Floor, store plan.Store[Tx]) *Addresses {
+	return &Addresses{Area: plan.Area[Tx]{Floor: floor, Store: store}}
+}

@@ -1,0 +1,36 @@
+package editions
+
+import (
+	"context"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+)
+
+// Tx is what editions need inside a transaction.
+type Tx interface {
+	plan.Tx
+	// NeverVisited gives those of the entries that surely nobody ever opened.
+	NeverVisited(ctx context.Context, entries []string) (map[string]bool, error)
+	SettleActs(ctx context.Context, stillPlanned func(id string) bool) error
+	Releases(ctx context.Context) ([]plan.ReleasedAddress, error)
+	// WorkStamp differs whenever something did of what the next edition would hold,
+	// beside the plan itself.
+	WorkStamp(ctx context.Context) (string, error)
+	LeftOut(ctx context.Context) ([]change.Key, error)
+	SetLeftOut(ctx context.Context, keys []change.Key) error
+	Choice(ctx context.Context, person string) (Choice, error)
+	PutChoice(ctx context.Context, person string, c Choice) error
+	DropChoice(ctx context.Context, person string) error
+	LockDrafts(ctx context.Context) error
+	Release(ctx context.Context, r Release) error
+	Editions(ctx context.Context) ([]plan.Edition, error)
+	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
+	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
+	WaysAt(ctx context.Context, edition int) (ways.Set, error)
+	// ContentDiffers gives the entries whose content is another in one edition than
+	// in the other; an edition of 0 is what is planned.
+	ContentDiffers(ctx context.Context, a, b int) ([]string, error)
+}

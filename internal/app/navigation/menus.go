@@ -1,0 +1,217 @@
+package navigation
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/match"
+	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+)
+
+// MenuAct is one act on a menu of Next.
+type MenuAct struct {
+	Key  string
+	Menu string
+	Do   string // add, move, step, say, out, in, back, set, reset
+	Item string // the key of the item it is on
+
+	Parent, After string        // add, move
+	Step          sitemap.Step  // step
+	Said          menu.Said     // add; say: own words, symbol, levels
+	Settings      menu.Settings // set
+}
+
+// PlanMenu does one act on a menu of Next.
+func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct) (plan.PlanResult, error) {
+	return a.OnNext(ctx, who, act.Key, act.Item, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
+		m := menu.For(trees.Next, trees.Ways.Next.Menus())
+		if !slices.Contains(m.IDs(), act.Menu) {
+			return plan.PlanResult{}, plan.ErrNotFound
+		}
+		own, item, label, err := arranged(m.Layout(act.Menu), trees.Next, act)
+		if err != nil {
+			return plan.PlanResult{}, menuProblem(err)
+		}
+		label = fmt.Sprintf(label, plan.LowerFirst(menu.Title(act.Menu, trees.Next)))
+		res, err := a.RecordWay(ctx, tx, s, who, act.Key, label, trees, ways.MenuID(act.Menu), &ways.Way{Menu: &own})
+		res.ID = item
+		return res, err
+	})
+}
+
+// menuProblem makes what a menu refuses something that its form can show.
+func menuProblem(err error) error {
+	field := ""
+	switch {
+	case errors.As(err, new(*menu.LongLabelError)), errors.Is(err, menu.ErrWords):
+		field = "title"
+	case errors.Is(err, menu.ErrURL):
+		field = "url"
+	case errors.Is(err, menu.ErrLevels):
+		field = "levels"
+	}
+	return plan.Refuse(field, plan.SentenceOf(err))
+}
+
+// arranged asks the core for the menu after an act, and words the act; %s stands
+// for the menu.
+func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item, label string, err error) {
+	item = act.Item
+	line, _ := l.Find(item)
+	title := fmt.Sprintf("%q", strings.ReplaceAll(line.Title, "%", "%%"))
+	if line.Said.Kind == menu.Divider {
+		title = "a divider"
+	}
+	switch act.Do {
+	case "add":
+		item = plan.NewID()
+		own, err = l.Add(item, act.Said, act.Parent, act.After)
+		label = "added an item to the %s"
+	case "move":
+		own, err = l.Move(item, act.Parent, act.After)
+		label = "moved " + title + " in the %s"
+	case "step":
+		own, err = l.Step(item, act.Step)
+		label = "moved " + title + " " + string(act.Step) + " in the %s"
+	case "say":
+		own, err = l.Say(item, func(s *menu.Said) {
+			s.Title, s.Symbol, s.Levels, s.URL = act.Said.Title, act.Said.Symbol, act.Said.Levels, act.Said.URL
+		})
+		label = "changed " + title + " in the %s"
+	case "out":
+		own, err = l.LeaveOut(item)
+		label = "left " + title + " out of the %s"
+		if line.Entry != sitemap.None {
+			label += "; its page stays where it is"
+		}
+		if line.Own() {
+			item = line.Parent
+		}
+	case "in":
+		own, err = l.Say(item, func(s *menu.Said) { s.Out, s.In = false, l.Settings().Wait })
+		label = "let " + title + " into the %s"
+	case "back":
+		own, err = l.Back(item)
+		label = "made " + title + " as computed again in the %s"
+	case "set":
+		own, err = l.Set(act.Settings)
+		label = "computed the %s in another way"
+	case "reset":
+		label = "made the %s as computed again"
+	default:
+		err = plan.Refuse("do", "This act is not known.")
+	}
+	return own, item, label, err
+}
+
+// MenuFind is a search for what could go into a menu or onto a trail.
+type MenuFind struct {
+	Words string
+	Bare  bool // only what no menu shows
+	Pages bool // only pages
+	Most  int
+}
+
+// MenuFinds are entries that could go into a menu.
+type MenuFinds struct {
+	Trees   plan.Trees
+	Entries []int
+}
+
+// FindForMenu finds entries by title, address or topic; those that changed last
+// come first where nothing is typed.
+func (a *Navigation) FindForMenu(ctx context.Context, who plan.Person, ask MenuFind) (MenuFinds, error) {
+	var f MenuFinds
+	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		f.Trees = trees
+		t := trees.Next
+		m := menu.For(t, trees.Ways.Next.Menus())
+		fits := func(i int) bool {
+			return !t.Ref(i).Withdrawn && (!ask.Pages || t.Served(i) != "") && (!ask.Bare || len(m.Of(i)) == 0)
+		}
+		if q := strings.TrimSpace(ask.Words); q != "" {
+			f.Entries = match.Find(t, q, ask.Most, fits)
+			return nil
+		}
+		o, err := a.LoadOutline(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		st := o.Standing()
+		for i := range t.Len() {
+			if fits(i) {
+				f.Entries = append(f.Entries, i)
+			}
+		}
+		slices.SortStableFunc(f.Entries, func(x, y int) int { return st.LastChange(t.Ref(y).ID).Compare(st.LastChange(t.Ref(x).ID)) })
+		f.Entries = f.Entries[:min(ask.Most, len(f.Entries))]
+		return nil
+	})
+	return f, err
+}
+
+// TrailAct is one act on a trail of Next.
+type TrailAct struct {
+	Key    string
+	ID     string // empty: a new one
+	Trail  ways.Trail
+	Remove bool
+	Seen   int64 // the plan version that the form was made of
+}
+
+// PlanTrail makes, changes or takes away a trail of Next. Its pages stay.
+func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAct) (plan.PlanResult, error) {
+	return a.OnNext(ctx, who, act.Key, act.ID, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
+		id := ways.TrailID(act.ID)
+		was := trees.Ways.Next.Find(id)
+		if act.ID != "" && was == nil {
+			return plan.PlanResult{}, plan.ErrNotFound
+		}
+		if err := a.Quicker(ctx, tx, who, act.Seen, id); err != nil {
+			return plan.PlanResult{}, err
+		}
+		if act.Remove {
+			if was == nil {
+				return plan.PlanResult{}, plan.ErrNotFound
+			}
+			return a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("took the trail %q away; its pages stay", was.Trail.Title), trees, id, nil)
+		}
+		var before *ways.Trail
+		if was != nil {
+			before = was.Trail
+		}
+		known, err := plan.KnownReaders(ctx, tx)
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		if act.Trail.Readership, err = plan.ParseReadership(act.Trail.Readership, known); err != nil {
+			return plan.PlanResult{}, err
+		}
+		tr, err := act.Trail.Cleaned(trees.Next, before)
+		if err != nil {
+			field := ""
+			if errors.Is(err, ways.ErrNoTitle) || errors.Is(err, ways.ErrTitle) {
+				field = "title"
+			}
+			return plan.PlanResult{}, plan.Refuse(field, plan.SentenceOf(err))
+		}
+		verb := "changed"
+		if act.ID == "" {
+			act.ID, verb = plan.NewID(), "made"
+		}
+		res, err := a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("%s the trail %q", verb, tr.Title), trees, ways.TrailID(act.ID), &ways.Way{Trail: &tr})
+		res.ID = act.ID
+		return res, err
+	})
+}
+
+// PlanMenuItem puts a page into the top menu, as its last item.
+func (a *Navigation) PlanMenuItem(ctx context.Context, who plan.Person, key, entry string) (plan.PlanResult, error) {
+	return a.PlanMenu(ctx, who, MenuAct{Key: key, Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entry}, After: menu.Last})
+}

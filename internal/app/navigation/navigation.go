@@ -1,0 +1,15 @@
+package navigation
+
+import (
+	"candlepath/internal/app/plan"
+)
+
+// Navigation looks after menus and trails, and how pages are reached and found.
+type Navigation struct {
+	plan.Area[Tx]
+}
+
+// New makes a Navigation.
+func New(floor *plan.Floor, store plan.Store[Tx]) *Navigation {
+	return &Navigation{Area: plan.Area[Tx]{Floor: floor, Store: store}}
+}

@@ -1,0 +1,221 @@
+package pages
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// RemovedPage is an entry that left the site and can be brought back.
+type RemovedPage struct {
+	plan.RemovedEntry
+	Path   []string // titles above it, from the top
+	Below  []string // titles of what left with it
+	Linked []string // titles of the pages that linked to it
+	Back   string   // the address that it comes back to
+	Until  time.Time
+	Over   bool // it was kept long enough, and may be deleted for good
+}
+
+// RemovedAsk is which removed pages are looked for.
+type RemovedAsk struct {
+	Words string // in title or address
+	By    string // person who published the removal
+	Over  bool   // only those kept long enough
+	Limit int
+}
+
+// RemovedList is the removed pages that fit.
+type RemovedList struct {
+	Pages    []RemovedPage // at most as many as asked for
+	Total    int           // that fit
+	All      int
+	Over     int // of all, kept long enough
+	By       map[string]int
+	KeepDays int
+	People   map[string]plan.Person
+}
+
+// Removed lists what left the site, the latest first.
+func (a *Pages) Removed(ctx context.Context, who plan.Person, ask RemovedAsk) (RemovedList, error) {
+	var out RemovedList
+	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		list, err := tx.RemovedEntries(ctx)
+		if err != nil {
+			return err
+		}
+		g := newGone(list)
+		out = RemovedList{All: len(list), KeepDays: s.KeepRemoved, By: map[string]int{}}
+		editions := map[string]int{} // of those shown
+		for _, r := range list {
+			until := r.At.AddDate(0, 0, s.KeepRemoved)
+			over := !a.Now().Before(until)
+			out.By[r.PersonID]++
+			if over {
+				out.Over++
+			}
+			if !ask.fits(r, over) {
+				continue
+			}
+			if out.Total++; out.Total > ask.Limit {
+				continue
+			}
+			out.Pages = append(out.Pages, g.page(r, trees.Next, until, over))
+			editions[r.Entry.ID] = r.Edition
+		}
+		linked, err := tx.LinkedBefore(ctx, editions)
+		if err != nil {
+			return err
+		}
+		for i, p := range out.Pages {
+			for _, id := range linked[p.Entry.ID] {
+				out.Pages[i].Linked = append(out.Pages[i].Linked, g.title(id, trees.Next))
+			}
+		}
+		out.People, err = plan.PeopleByID(ctx, tx)
+		return err
+	})
+	return out, err
+}
+
+func (ask RemovedAsk) fits(r plan.RemovedEntry, over bool) bool {
+	words := strings.ToLower(r.Entry.Title + " " + r.Address)
+	return (ask.By == "" || ask.By == r.PersonID) && (!ask.Over || over) && strings.Contains(words, strings.ToLower(strings.TrimSpace(ask.Words)))
+}
+
+func (g gone) page(r plan.RemovedEntry, next *sitemap.Tree, until time.Time, over bool) RemovedPage {
+	above := g.above(r.Entry)
+	p := RemovedPage{RemovedEntry: r, Until: until, Over: over, Back: next.RestoredAt(r.Entry, above)}
+	for _, e := range g.branch(r.Entry.ID)[1:] {
+		p.Below = append(p.Below, e.Title)
+	}
+	for _, id := range slices.Backward(above) {
+		p.Path = append(p.Path, g.title(id, next))
+	}
+	return p
+}
+
+// KeepRemoved sets for how many days removed pages are kept at least.
+func (a *Pages) KeepRemoved(ctx context.Context, who plan.Person, days int) error {
+	if days < 1 || days > 3650 {
+		return plan.Refuse("days", "Removed pages are kept for 1 to 3,650 days.")
+	}
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		return tx.SetKeepRemoved(ctx, days)
+	})
+}
+
+// DeleteRemoved deletes the texts of removed pages that were kept long enough;
+// without ids, of all of them. Their addresses answer on. There is no way back.
+func (a *Pages) DeleteRemoved(ctx context.Context, who plan.Person, ids ...string) (deleted int, err error) {
+	err = a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		list, err := tx.RemovedEntries(ctx)
+		if err != nil {
+			return err
+		}
+		var over []string
+		for _, r := range list {
+			if !a.Now().Before(r.At.AddDate(0, 0, s.KeepRemoved)) && (len(ids) == 0 || slices.Contains(ids, r.Entry.ID)) {
+				over = append(over, r.Entry.ID)
+			}
+		}
+		if deleted = len(over); deleted == 0 {
+			return plan.ErrNotFound
+		}
+		return tx.DeleteEntries(ctx, over, who.ID, a.Now())
+	})
+	return deleted, err
+}
+
+// gone are the removed entries, by id and by parent.
+type gone struct {
+	by       map[string]plan.RemovedEntry
+	children map[string][]string
+}
+
+func newGone(list []plan.RemovedEntry) gone {
+	g := gone{map[string]plan.RemovedEntry{}, map[string][]string{}}
+	for _, r := range list {
+		g.by[r.Entry.ID] = r
+		g.children[r.Entry.Parent] = append(g.children[r.Entry.Parent], r.Entry.ID)
+	}
+	return g
+}
+
+// branch gives an entry and what left with it, in document order.
+func (g gone) branch(id string) []sitemap.Entry {
+	r := g.by[id]
+	out := []sitemap.Entry{r.Entry}
+	for _, c := range g.children[id] {
+		if g.by[c].Edition == r.Edition {
+			out = append(out, g.branch(c)...)
+		}
+	}
+	return out
+}
+
+// above gives the ids of the former ancestors, the nearest first.
+func (g gone) above(e sitemap.Entry) []string {
+	var out []string
+	for e.Parent != "" && !slices.Contains(out, e.Parent) {
+		out = append(out, e.Parent)
+		e = g.by[e.Parent].Entry
+	}
+	return out
+}
+
+func (g gone) title(id string, next *sitemap.Tree) string {
+	if r, ok := g.by[id]; ok {
+		return r.Entry.Title
+	}
+	if i := next.Find(id); i != sitemap.None {
+		return next.Ref(i).Title
+	}
+	return id
+}
+
+// BringBack plans a removed entry again, alone or with what left with it, with
+// its content as a draft. It is one act that can be undone.
+func (a *Pages) BringBack(ctx context.Context, who plan.Person, key, id string, all bool) (plan.PlanResult, error) {
+	return a.OnNext(ctx, who, key, id, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
+		list, err := tx.RemovedEntries(ctx)
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		g := newGone(list)
+		r, ok := g.by[id]
+		if !ok {
+			return plan.PlanResult{}, plan.ErrNotFound // or brought back already
+		}
+		entries := []sitemap.Entry{r.Entry}
+		if all {
+			entries = g.branch(id)
+		}
+		next, err := trees.Next.Restore(entries, g.above(r.Entry))
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		ids := make([]string, len(entries))
+		for i, e := range entries {
+			ids[i] = e.ID
+		}
+		if err := tx.BringDraftsBack(ctx, ids); err != nil {
+			return plan.PlanResult{}, err
+		}
+		res, err := a.Record(ctx, tx, s, who, key, fmt.Sprintf("brought back %q", r.Entry.Title), trees, next)
+		res.ID = id
+		return res, err
+	})
+}

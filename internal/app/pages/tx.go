@@ -1,0 +1,26 @@
+package pages
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/workflow"
+)
+
+// Tx is what pages need inside a transaction.
+type Tx interface {
+	plan.Tx
+	// LinkedBefore gives the pages that linked to each entry until an edition.
+	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
+	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
+	SetKeepRemoved(ctx context.Context, days int) error
+	LivePage(ctx context.Context, entry string) (plan.PageVersion, error)
+	BringDraftsBack(ctx context.Context, entries []string) error
+	PutLock(ctx context.Context, entry string, l workflow.Lock) error
+	DropLock(ctx context.Context, entry, window string) error
+	Keep(ctx context.Context, k KeptText) error
+	Kept(ctx context.Context, entry, person string) ([]KeptText, error)
+	DropKept(ctx context.Context, id, person string) error
+	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
+}

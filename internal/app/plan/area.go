@@ -1,0 +1,106 @@
+package plan
+
+import (
+	"context"
+
+	"candlepath/internal/core/workflow"
+)
+
+// Store opens transactions that do what T says.
+type Store[T any] interface {
+	// Write runs f in a transaction that holds the site's row: structure edits
+	// and publishing of one site happen one after another.
+	Write(ctx context.Context, f func(T, Site) error) error
+	// Read runs f in a read-only transaction with one view of the data.
+	Read(ctx context.Context, f func(T, Site) error) error
+	// Note runs f in a short transaction that does not hold the site, for
+	// drafts, locks and sign-in.
+	Note(ctx context.Context, f func(T, Site) error) error
+}
+
+// Narrow gives a store whose transactions do less: what one area needs.
+func Narrow[All, T any](s Store[All], to func(All) T) Store[T] { return narrowed[All, T]{s, to} }
+
+type narrowed[All, T any] struct {
+	of Store[All]
+	to func(All) T
+}
+
+func (n narrowed[All, T]) with(f func(T, Site) error) func(All, Site) error {
+	return func(tx All, s Site) error { return f(n.to(tx), s) }
+}
+
+func (n narrowed[All, T]) Write(ctx context.Context, f func(T, Site) error) error {
+	return n.of.Write(ctx, n.with(f))
+}
+
+func (n narrowed[All, T]) Read(ctx context.Context, f func(T, Site) error) error {
+	return n.of.Read(ctx, n.with(f))
+}
+
+func (n narrowed[All, T]) Note(ctx context.Context, f func(T, Site) error) error {
+	return n.of.Note(ctx, n.with(f))
+}
+
+// Area is what one area of the work begins with: the floor, and the store as far
+// as the area needs it.
+type Area[T Tx] struct {
+	*Floor
+	Store Store[T]
+}
+
+// Planning runs f over one view of the data for somebody who may plan.
+func (a Area[T]) Planning(ctx context.Context, who Person, f func(T, Site, Trees) error) error {
+	return a.Store.Read(ctx, func(tx T, s Site) error {
+		if err := May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		return f(tx, s, trees)
+	})
+}
+
+// Governing runs f for somebody who looks after the site and its people.
+func (a Area[T]) Governing(ctx context.Context, who Person, f func(T, Site) error) error {
+	return a.Store.Write(ctx, func(tx T, s Site) error {
+		if err := May(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		return f(tx, s)
+	})
+}
+
+// OnNext runs an act of a planner on Next. An act whose form came twice is not
+// run again, and answers what it answered.
+func (a Area[T]) OnNext(ctx context.Context, who Person, key, id string, run func(T, Site, Trees) (PlanResult, error)) (PlanResult, error) {
+	if err := CheckKey(key); err != nil {
+		return PlanResult{}, err
+	}
+	var res PlanResult
+	var site Site
+	err := a.Store.Write(ctx, func(tx T, s Site) error {
+		site = s
+		if err := May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		if done, err := tx.ActByKey(ctx, key); err == nil {
+			res = PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}
+			return nil
+		}
+		res, err = run(tx, s, trees)
+		return err
+	})
+	if err != nil {
+		return PlanResult{}, err
+	}
+	a.KeepTrees(site, res.Version, res.Trees)
+	a.Counts.Acts.Add(1)
+	return res, nil
+}

@@ -1,0 +1,34 @@
+package plan
+
+import (
+	"slices"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+	"candlepath/internal/markup"
+)
+
+func Zip(html string) []byte { return markup.Zip([]byte(html)) }
+
+// planned tells all planned changes: of entries, of texts, of menus and trails.
+func PlannedChanges(trees Trees, heads []PageHead) []change.Change {
+	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), ways.Diff(trees.Ways.Live, trees.Ways.Next)...)
+}
+
+// withContent adds a change for every draft of a page that is live already,
+// after the other changes of the entry. Content of a new page goes with it.
+func withContent(changes []change.Change, trees Trees, heads []PageHead) []change.Change {
+	var edited []string
+	for _, h := range heads {
+		l := trees.Live.Find(h.EntryID)
+		if h.Draft && l != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
+			edited = append(edited, h.EntryID)
+		}
+	}
+	slices.SortFunc(edited, func(x, y string) int { return trees.Next.Find(x) - trees.Next.Find(y) })
+	for _, id := range edited {
+		changes = append(changes, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
+	}
+	return changes
+}

@@ -1,0 +1,48 @@
+package plan
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
+)
+
+// TemplateOf gives the template of an entry; the first one where the entry
+// names none or one that is not there.
+func TemplateOf(list []content.Template, key string) content.Template {
+	if i := slices.IndexFunc(list, func(t content.Template) bool { return t.Key == key }); i >= 0 {
+		return list[i]
+	}
+	if len(list) > 0 {
+		return list[0]
+	}
+	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
+}
+
+// LockOf gives the lock of a page; the zero one where nobody has it.
+func LockOf(ctx context.Context, tx Tx, entry string) (workflow.Lock, error) {
+	l, err := tx.Lock(ctx, entry)
+	if errors.Is(err, ErrNotFound) {
+		return workflow.Lock{}, nil
+	}
+	return l, err
+}
+
+func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {
+	art, err := a.Markup.Article(t, p, func(id string) string { return people[id].Name })
+	if err != nil {
+		return PageVersion{}, fmt.Errorf("render: %w", err)
+	}
+	links := content.Links(t, p, a.Markup.Parse)
+	if links == nil {
+		links = []content.FoundLink{}
+	}
+	return PageVersion{
+		Content: p, Body: Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
+		Report: content.NewReport(t, p, func(id string) bool { _, ok := people[id]; return ok }),
+		Plain:  content.PlainText(t, p, a.Markup.Parse),
+	}, nil
+}

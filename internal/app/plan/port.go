@@ -1,0 +1,218 @@
+package plan
+
+import (
+	"errors"
+	"time"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
+)
+
+// Errors by which callers branch.
+var (
+	ErrNotFound  = errors.New("not found")
+	ErrDone      = errors.New("this was done already") // the same act, sent twice
+	ErrForbidden = errors.New("your role does not allow this")
+	ErrStale     = errors.New("somebody else saved since")
+)
+
+// Site is the settings of one intranet and where it stands.
+type Site struct {
+	ID          string
+	Name        string
+	Hosts       []string
+	Edition     int
+	PlanVersion int64
+	Rights      workflow.Site
+	KeepRemoved int // days for which removed pages are kept at least
+
+	Accent, Mark, Foot string // of the reader site
+	MostClicks         int    // from home that are not too many
+}
+
+// Person works on the site.
+type Person struct {
+	ID, Login, Name string
+	Role            workflow.Role
+	PasswordHash    string    // empty: none was set yet
+	Inactive        bool      // may not sign in any more
+	SessionsSince   time.Time // sessions that began before are over
+}
+
+// Planned tells who planned something last.
+type Planned struct {
+	PersonID string
+	At       time.Time
+}
+
+// Trees are the two states of the sitemap, and of the ways in that editors shape
+// beside it.
+type Trees struct {
+	Live, Next *sitemap.Tree
+	Planned    map[string]Planned // entries whose row in Next differs from Live
+	Ways       Ways
+}
+
+// Ways are the menus that were taken over and the trails.
+type Ways struct {
+	Live, Next ways.Set
+	Planned    map[string]Planned // those that differ
+}
+
+// Title names an entry, menu or trail of Next, else of Live.
+func (t Trees) Title(id string) string {
+	for _, tree := range []*sitemap.Tree{t.Next, t.Live} {
+		if i := tree.Find(id); i != sitemap.None {
+			return tree.Ref(i).Title
+		}
+	}
+	if ways.MenuOf(id)+ways.TrailOf(id) != "" {
+		return ways.Title(id, t.Next, t.Ways.Next, t.Ways.Live)
+	}
+	return id
+}
+
+// Overlay is how Next's rows differ from Live's: what to write and what to
+// forget.
+type Overlay struct {
+	Put    []sitemap.Entry
+	Remove []sitemap.Entry    // planned ends
+	Forget []string           // ids whose row is Live's again
+	Makers map[string]Planned // who planned a row, where not whoever writes it
+}
+
+// Act is one planning act.
+type Act struct {
+	ID       int64
+	Key      string
+	PersonID string
+	At       time.Time
+	Label    string
+	Patches  []sitemap.Patch
+	Version  int64 // of the plan after it
+
+	Also // only when adding
+}
+
+// Also is what an act did besides changing the sitemap.
+type Also struct {
+	Texts     []TextPatch
+	Decisions []DecisionPatch
+	Ways      []ways.Patch
+}
+
+// TextPatch is what an act did to the draft of a page; nil: there is none.
+type TextPatch struct {
+	EntryID       string
+	Before, After *content.Page
+}
+
+// DecisionPatch is what an act did to a decision; nil: there is none.
+type DecisionPatch struct {
+	EntryID       string
+	Before, After *redirect.Decision
+}
+
+// ActState is where an act stands for undo.
+type ActState string
+
+// The act states.
+const (
+	ActDone    ActState = "done"
+	ActUndone  ActState = "undone"
+	ActDropped ActState = "dropped" // undone, and something else was done since
+	ActSettled ActState = "settled" // published
+)
+
+// PageVersion is the content of a page, a draft or one that was published.
+type PageVersion struct {
+	ID       string
+	EntryID  string
+	Content  content.Page
+	Body     []byte // rendered, gzipped
+	Outline  []markup.Heading
+	Links    []content.FoundLink
+	Report   content.Report
+	Excerpt  string
+	Plain    string // words for search; only when saving
+	Version  int    // counts saves of one draft
+	PersonID string
+	At       time.Time
+}
+
+// LiveBody is what readers get of a page, as stored.
+type LiveBody struct {
+	VersionID string
+	Body      []byte
+	Outline   []markup.Heading
+	Excerpt   string
+	At        time.Time
+}
+
+// PageHead is what lists need of a version, and what checks need of it.
+type PageHead struct {
+	EntryID   string
+	VersionID string
+	Version   int // counts saves of one draft
+	PersonID  string
+	At        time.Time
+	Draft     bool
+	Report    content.Report      // only from CheckedHeads
+	Links     []content.FoundLink // only from CheckedHeads
+}
+
+// Edition is one published state, as told in Past editions.
+type Edition struct {
+	Number   int
+	At       time.Time
+	PersonID string
+	Why      string
+	BackTo   int // edition rolled back to, or 0
+	Told     []Told
+	ActKey   string
+}
+
+// Told is one change of an edition in words.
+type Told struct {
+	EntryID string `json:"id"`
+	Title   string `json:"title"`
+	Aspect  string `json:"aspect"`
+	Words   string `json:"words"`
+}
+
+// PageSource is the page of an older site from which a text was brought in.
+type PageSource struct {
+	EntryID string
+	File    string
+	HTML    []byte   // gzipped; only where asked for
+	Lost    []string // what could not be kept
+	At      time.Time
+}
+
+// Picture is a kept picture; its id is made of what it holds.
+type Picture struct {
+	ID string
+	content.Picture
+	At time.Time
+}
+
+// RemovedEntry is an entry that left the site, as it was last.
+type RemovedEntry struct {
+	Entry    sitemap.Entry
+	Address  string // the last it had, or empty
+	Edition  int    // in which it left
+	At       time.Time
+	PersonID string // who published that
+	Why      string
+}
+
+// ReleasedAddress is an address given up by name and reason.
+type ReleasedAddress struct {
+	Address, Why, PersonID string
+	At                     time.Time
+	Edition                int // since which it answers nothing; 0: planned
+}

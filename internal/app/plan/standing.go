@@ -1,0 +1,69 @@
+package plan
+
+import (
+	"time"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Standing tells where the entries of Next stand.
+type Standing struct {
+	Marks   map[string][]string // planned changes of the sitemap, by entry
+	Drafts  map[string]bool     // pages with a text that is not out
+	Written map[string]time.Time
+	o       Outline
+}
+
+// Standing works out where the entries stand.
+func (o Outline) Standing() Standing {
+	s := Standing{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.LastWritten(), o: o}
+	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {
+		s.Marks[c.ID] = append(s.Marks[c.ID], c.Mark())
+	}
+	for _, h := range o.Heads {
+		s.Drafts[h.EntryID] = s.Drafts[h.EntryID] || h.Draft
+	}
+	return s
+}
+
+// LastWritten tells when the text of each page was last changed.
+func (o Outline) LastWritten() map[string]time.Time {
+	at := make(map[string]time.Time, len(o.Heads))
+	for _, h := range o.Heads {
+		if h.At.After(at[h.EntryID]) {
+			at[h.EntryID] = h.At
+		}
+	}
+	return at
+}
+
+// LastChange tells when the text of an entry or its place in the plan was last
+// changed.
+func (s Standing) LastChange(id string) time.Time {
+	at := s.Written[id]
+	if p, ok := s.o.Trees.Planned[id]; ok && p.At.After(at) {
+		return p.At
+	}
+	return at
+}
+
+// State gives where the entry at an index of Next stands.
+func (s Standing) State(i int) workflow.PageState {
+	e := s.o.Trees.Next.Ref(i)
+	return workflow.PageFacts{
+		Live: s.o.Trees.Live.Find(e.ID) != sitemap.None, Draft: s.Drafts[e.ID], Planned: len(s.Marks[e.ID]) > 0,
+		Withdrawn: e.Withdrawn, Carried: e.Kind == sitemap.Carried,
+	}.State()
+}
+
+// AllMarks gives the planned changes of an entry, an edited text with them.
+func (s Standing) AllMarks(i int) []string {
+	id := s.o.Trees.Next.Ref(i).ID
+	marks := s.Marks[id]
+	if s.Drafts[id] && s.State(i).Wick() != workflow.Unlit {
+		return append(marks[:len(marks):len(marks)], "edited")
+	}
+	return marks
+}

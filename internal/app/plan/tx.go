@@ -1,0 +1,56 @@
+package plan
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/workflow"
+)
+
+// Tx is what every area does inside a transaction.
+type Tx interface {
+	// Steady tells whether all that is read is of one moment and committed, so
+	// that it may be kept.
+	Steady() bool
+
+	Visits(ctx context.Context, from time.Time) (map[string]int, error)
+	People(ctx context.Context) ([]Person, error)
+	Trees(ctx context.Context) (Trees, error)
+	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
+	BumpPlan(ctx context.Context) (int64, error)
+	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
+	SaveWays(ctx context.Context, w Ways) error
+	AddAct(ctx context.Context, a Act) error
+	ActAlso(ctx context.Context, id int64) (Also, error)
+	ActByKey(ctx context.Context, key string) (Act, error)
+	NextUndo(ctx context.Context, person string) (Act, error)
+	NextRedo(ctx context.Context, person string) (Act, error)
+	SetActState(ctx context.Context, id int64, s ActState, version int64) error
+	DropUndone(ctx context.Context, person string) error
+	// ActsAfter gives up to n acts after a version of the plan, in their order.
+	ActsAfter(ctx context.Context, version int64, n int) ([]Act, error)
+	// ActOn gives the latest act of others than a person since a version of the
+	// plan that changed one of the entries, or took one away.
+	ActOn(ctx context.Context, since int64, notBy string, entries []string, gone bool) (Act, error)
+	Decisions(ctx context.Context) (map[string]redirect.Decision, error)
+	PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error
+	DropDecision(ctx context.Context, entry string) error
+	Templates(ctx context.Context) ([]content.Template, error)
+	Draft(ctx context.Context, entry string) (PageVersion, error)
+	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
+	SaveDraft(ctx context.Context, v PageVersion, base int) error
+	// LockDraft holds the draft of a page until the transaction ends, LockDrafts
+	// all of them.
+	LockDraft(ctx context.Context, entry string) error
+	DropDraft(ctx context.Context, entry string) error
+	// Heads gives every draft and what is live; CheckedHeads with what checks need.
+	Heads(ctx context.Context) ([]PageHead, error)
+	CheckedHeads(ctx context.Context) ([]PageHead, error)
+	// PagesLinking gives the pages whose draft or live text links to an entry.
+	PagesLinking(ctx context.Context, entry string) ([]string, error)
+	Lock(ctx context.Context, entry string) (workflow.Lock, error)
+	Table(ctx context.Context) ([]redirect.Row, error)
+	PutPicture(ctx context.Context, p Picture) error
+}

@@ -1,0 +1,91 @@
+package plan
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// ErrNothing says that there is nothing to undo or redo.
+var ErrNothing = errors.New("there is nothing left to undo or redo")
+
+// Undo takes a person's last act back; Redo does it again. Acts of others stay:
+// where one of them changed the same thing since, that is told instead.
+func (a *Floor) Undo(ctx context.Context, who Person) (PlanResult, error) {
+	return a.stepBack(ctx, who, false)
+}
+
+// Redo does the last act that was undone again.
+func (a *Floor) Redo(ctx context.Context, who Person) (PlanResult, error) {
+	return a.stepBack(ctx, who, true)
+}
+
+func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResult, error) {
+	var res PlanResult
+	var site Site
+	err := a.Store.Write(ctx, func(tx Tx, s Site) error {
+		site = s
+		if err := May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		find, state, verb := tx.NextUndo, ActUndone, "Undone"
+		if again {
+			find, state, verb = tx.NextRedo, ActDone, "Done again"
+		}
+		act, err := find(ctx, who.ID)
+		if errors.Is(err, ErrNotFound) {
+			return ErrNothing
+		}
+		if err != nil {
+			return err
+		}
+		patches := act.Patches
+		if !again {
+			patches = sitemap.Reverse(patches)
+		}
+		next, err := trees.Next.Apply(patches)
+		if conflict := (*sitemap.ConflictError)(nil); errors.As(err, &conflict) {
+			return a.changedSince(ctx, tx, act, conflict)
+		}
+		if err != nil {
+			return err
+		}
+		if trees.Ways, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
+			return err
+		}
+		done := sitemap.Patches(trees.Next, next)
+		trees, version, err := a.saveNext(ctx, tx, who, trees, next, done)
+		if err != nil {
+			return err
+		}
+		res = PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
+		if len(act.Patches) > 0 {
+			res.ID = act.Patches[0].ID
+		}
+		return tx.SetActState(ctx, act.ID, state, version)
+	})
+	if err != nil {
+		return PlanResult{}, err
+	}
+	a.KeepTrees(site, res.Version, res.Trees)
+	return res, nil
+}
+
+// changedSince names who stands in the way of undoing an act.
+func (a *Floor) changedSince(ctx context.Context, tx Tx, act Act, conflict *sitemap.ConflictError) error {
+	other, err := tx.ActOn(ctx, act.Version, act.PersonID, []string{conflict.ID}, false)
+	switch {
+	case errors.Is(err, ErrNotFound):
+		return conflict
+	case err != nil:
+		return err
+	}
+	return a.Meanwhile(ctx, tx, other)
+}

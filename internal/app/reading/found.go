@@ -1,0 +1,94 @@
+package reading
+
+import (
+	"context"
+	"slices"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+)
+
+// LiveSite is what an instance keeps to answer readers.
+type LiveSite struct {
+	Site  plan.Site
+	Tree  *sitemap.Tree
+	Table *redirect.Table
+	// LastAt is when each page was last published or saved; zero for pages
+	// without a text.
+	Heads map[string]plan.PageHead
+	News  []News // of late, the newest first
+	Ways  ways.Set
+}
+
+// LoadLive loads the current edition; ErrNotFound before the site is founded.
+func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
+	var l LiveSite
+	err := a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if s.ID == "" {
+			return plan.ErrNotFound
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		rows, err := tx.Table(ctx)
+		if err != nil {
+			return err
+		}
+		l.Site, l.Tree, l.Ways, l.Heads = s, trees.Live, trees.Ways.Live, map[string]plan.PageHead{}
+		heads, err := tx.Heads(ctx)
+		if err != nil {
+			return err
+		}
+		for _, h := range heads {
+			if !h.Draft {
+				l.Heads[h.EntryID] = h
+			}
+		}
+		editions, err := tx.LatestEditions(ctx, newsEditions)
+		if err != nil {
+			return err
+		}
+		l.News = newsOf(editions)
+		l.Table, err = redirect.NewTable(rows, trees.Live)
+		return err
+	})
+	return l, err
+}
+
+// LiveBody loads what readers get of one page.
+func (a *Reading) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
+	var b plan.LiveBody
+	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		var err error
+		b, err = tx.LiveBody(ctx, entry)
+		return err
+	})
+	return b, err
+}
+
+// Search finds live pages. Hits are only told of pages that the tree serves.
+func (a *Reading) Search(ctx context.Context, live *sitemap.Tree, q string, limit int) ([]Hit, error) {
+	const most = 2000 // that are looked through for somebody who may read few of them
+	var kept []Hit
+	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) error {
+		for n := limit; ; n *= 4 {
+			hits, err := tx.Search(ctx, q, n)
+			if err != nil {
+				return err
+			}
+			all := len(hits) < n
+			kept = slices.DeleteFunc(hits, func(h Hit) bool {
+				i := live.Find(h.EntryID)
+				return i == sitemap.None || live.Served(i) == ""
+			})
+			if all || len(kept) >= limit || n >= most {
+				kept = kept[:min(len(kept), limit)]
+				return nil
+			}
+		}
+	})
+	return kept, err
+}

@@ -1,0 +1,22 @@
+package reading
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/app/plan"
+)
+
+// Tx is what the reader site needs inside a transaction.
+type Tx interface {
+	plan.Tx
+	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
+	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
+	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)
+	LatestEditions(ctx context.Context, n int) ([]plan.Edition, error)
+	Search(ctx context.Context, q string, limit int) ([]Hit, error)
+	Picture(ctx context.Context, id string) (plan.Picture, error)
+	// PictureShown gives the live pages that show a picture, and whether any
+	// edition ever did.
+	PictureShown(ctx context.Context, id string) (live []string, ever bool, err error)
+}

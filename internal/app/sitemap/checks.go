@@ -1,0 +1,71 @@
+package sitemap
+
+import (
+	"context"
+	"fmt"
+	"maps"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/sitemap"
+)
+
+// Checked is what the checks find in Next.
+type Checked struct {
+	Tree    *sitemap.Tree
+	Found   []sitemap.Finding
+	options sitemap.CheckOptions
+}
+
+// Mend words the mend of a finding; "" where somebody has to decide.
+func (c Checked) Mend(f sitemap.Finding) string {
+	m, _ := c.Tree.MendOf(sitemap.Rule(f.Rule), f.ID, c.options)
+	return m.Words
+}
+
+// Checks checks Next.
+func (a *Sitemap) Checks(ctx context.Context, who plan.Person) (Checked, error) {
+	var c Checked
+	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		c.Tree = trees.Next
+		var err error
+		c.options, err = a.CheckOptions(ctx, tx)
+		return err
+	})
+	if err != nil {
+		return c, err
+	}
+	// Whoever looks at an entry asks for the same as whoever looked before.
+	if kept := a.checked.Load(); kept != nil && kept.Tree == c.Tree && kept.options.Today == c.options.Today && maps.Equal(kept.options.People, c.options.People) {
+		return *kept, nil
+	}
+	c.Found = sitemap.Check(c.Tree, c.options)
+	a.checked.Store(&c)
+	return c, nil
+}
+
+// MaxMended is the most findings that are mended in one act.
+const MaxMended = 500
+
+// mendAll mends what a rule finds in entries. One that an earlier mend took care
+// of is passed over.
+func mendAll(t *sitemap.Tree, rule sitemap.Rule, ids []string, o sitemap.CheckOptions) (next *sitemap.Tree, done string, err error) {
+	if len(ids) > MaxMended {
+		return nil, "", plan.Refuse("ids", fmt.Sprintf("At most %d are mended at once.", MaxMended))
+	}
+	next = t
+	for _, id := range ids {
+		m, ok := next.MendOf(rule, id, o)
+		if !ok {
+			continue
+		}
+		mended, err := m.Apply()
+		if err != nil {
+			return nil, "", err
+		}
+		next, done = mended, m.Done
+	}
+	if next == t {
+		return nil, "", sitemap.ErrNoMend
+	}
+	return next, done, nil
+}

@@ -1,0 +1,76 @@
+package sitemap
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/reach"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// mayReaddress tells acts that can change the addresses of what is there.
+func (a PlanAct) mayReaddress() bool {
+	switch a.Do {
+	case "move", "step", "remove", "withdraw", "slug", "kind", "refer", "mend":
+		return true
+	case "facts":
+		return a.Field == "kind" || a.Field == "slug"
+	}
+	return false
+}
+
+// askFirst tells the consequences of an act that changes addresses colleagues
+// use, unless they were confirmed.
+func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, act PlanAct, res *plan.PlanResult) (bool, error) {
+	if act.Confirmed {
+		return false, nil
+	}
+	of, err := a.consequences(ctx, tx, s, trees, next, act.on())
+	if err != nil || !of.AsksFirst() {
+		return false, err
+	}
+	links, pages, err := tx.LinksTo(ctx, of.Readdressed)
+	if err != nil {
+		return false, err
+	}
+	*res = plan.PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
+	heads, err := tx.CheckedHeads(ctx)
+	if err != nil {
+		return false, err
+	}
+	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Ways.Next, heads, false), plan.ReachIn(next, trees.Ways.Next, heads, false))
+	before := trees.Ways.Next.Lost(trees.Next)
+	for _, l := range trees.Ways.Next.Lost(next) {
+		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {
+			res.Losing = append(res.Losing, title)
+		}
+	}
+	if i := next.Find(act.ID); i != sitemap.None {
+		res.Spot = next.SpotOf(i)
+	}
+	return true, nil
+}
+
+func (a *Sitemap) consequences(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, ids []string) (consequence.Of, error) {
+	decisions, err := tx.Decisions(ctx)
+	if err != nil {
+		return consequence.Of{}, err
+	}
+	return a.decidedConsequences(ctx, tx, s, trees, next, decisions, ids)
+}
+
+func (a *Sitemap) decidedConsequences(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, decisions map[string]redirect.Decision, ids []string) (consequence.Of, error) {
+	table, err := tx.Table(ctx)
+	if err != nil {
+		return consequence.Of{}, err
+	}
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Ways.Next.Menus(), table, decisions, s.Hosts, ids...)
+	if errors.Is(err, redirect.ErrTable) {
+		return of, nil // preflight tells about the table
+	}
+	return of, err
+}
