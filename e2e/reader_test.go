@@ -39,7 +39,7 @@ func TestReaderMenus(t *testing.T) {
 
 	t.Log("without scripts everything is there and open")
 	require.NoError(t, proto.EmulationSetScriptExecutionDisabled{Value: true}.Call(tab.Page))
-	tab.Go("/grounds/compost")
+	tab.GoPlain("/grounds/compost")
 	require.Empty(t, tab.MustElements(".menu-button, .side-button"))
 	require.True(t, tab.MustElement(".top-menu > ul").MustVisible())
 	require.True(t, tab.MustElement(".side-menu ul").MustVisible())

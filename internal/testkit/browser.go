@@ -122,6 +122,16 @@ func (tab *Tab) Go(path string) {
 	require.NoError(tab.t, tab.WaitLoad())
 }
 
+// GoPlain opens an address in a page whose scripts are off. WaitLoad asks a script,
+// which never answers there when the page is still loading.
+func (tab *Tab) GoPlain(path string) {
+	tab.t.Helper()
+	loaded := tab.WaitNavigation(proto.PageLifecycleEventNameLoad)
+	require.NoError(tab.t, tab.Navigate(tab.base+path))
+	loaded()
+	require.NoError(tab.t, tab.GetContext().Err())
+}
+
 // SignIn signs in to the studio.
 func (tab *Tab) SignIn(login string) {
 	tab.t.Helper()

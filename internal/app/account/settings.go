@@ -71,3 +71,9 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, look Look, 
 		return tx.SetLook(ctx, look)
 	})
 }
+
+// Look is how the site is called and looks, and how far its pages may be.
+type Look struct {
+	Name, Accent, Mark, Foot string
+	MostClicks               int
+}

@@ -222,3 +222,9 @@ type Moved struct{ What string }
 func (e *Moved) Error() string {
 	return e.What + " changed after you looked. Check it, then publish"
 }
+
+// Choice is what a person picked for the next edition, and why it is to go out.
+type Choice struct {
+	change.Choice
+	Why string
+}

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
@@ -108,107 +107,6 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 		err = plan.Refuse("do", "This act is not known.")
 	}
 	return own, item, label, err
-}
-
-// MenuFind is a search for what could go into a menu or onto a trail.
-type MenuFind struct {
-	Words string
-	Bare  bool // only what no menu shows
-	Pages bool // only pages
-	Most  int
-}
-
-// MenuFinds are entries that could go into a menu.
-type MenuFinds struct {
-	Trees   plan.Trees
-	Entries []int
-}
-
-// FindForMenu finds entries by title, address or topic; those that changed last
-// come first where nothing is typed.
-func (a *Navigation) FindForMenu(ctx context.Context, who plan.Person, ask MenuFind) (MenuFinds, error) {
-	var f MenuFinds
-	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		f.Trees = trees
-		t := trees.Next
-		m := menu.For(t, trees.Ways.Next.Menus())
-		fits := func(i int) bool {
-			return !t.Ref(i).Withdrawn && (!ask.Pages || t.Served(i) != "") && (!ask.Bare || len(m.Of(i)) == 0)
-		}
-		if q := strings.TrimSpace(ask.Words); q != "" {
-			f.Entries = match.Find(t, q, ask.Most, fits)
-			return nil
-		}
-		o, err := a.LoadOutline(ctx, tx, s)
-		if err != nil {
-			return err
-		}
-		st := o.Standing()
-		for i := range t.Len() {
-			if fits(i) {
-				f.Entries = append(f.Entries, i)
-			}
-		}
-		slices.SortStableFunc(f.Entries, func(x, y int) int { return st.LastChange(t.Ref(y).ID).Compare(st.LastChange(t.Ref(x).ID)) })
-		f.Entries = f.Entries[:min(ask.Most, len(f.Entries))]
-		return nil
-	})
-	return f, err
-}
-
-// TrailAct is one act on a trail of Next.
-type TrailAct struct {
-	Key    string
-	ID     string // empty: a new one
-	Trail  ways.Trail
-	Remove bool
-	Seen   int64 // the plan version that the form was made of
-}
-
-// PlanTrail makes, changes or takes away a trail of Next. Its pages stay.
-func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAct) (plan.PlanResult, error) {
-	return a.OnNext(ctx, who, act.Key, act.ID, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
-		id := ways.TrailID(act.ID)
-		was := trees.Ways.Next.Find(id)
-		if act.ID != "" && was == nil {
-			return plan.PlanResult{}, plan.ErrNotFound
-		}
-		if err := a.Quicker(ctx, tx, who, act.Seen, id); err != nil {
-			return plan.PlanResult{}, err
-		}
-		if act.Remove {
-			if was == nil {
-				return plan.PlanResult{}, plan.ErrNotFound
-			}
-			return a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("took the trail %q away; its pages stay", was.Trail.Title), trees, id, nil)
-		}
-		var before *ways.Trail
-		if was != nil {
-			before = was.Trail
-		}
-		known, err := plan.KnownReaders(ctx, tx)
-		if err != nil {
-			return plan.PlanResult{}, err
-		}
-		if act.Trail.Readership, err = plan.ParseReadership(act.Trail.Readership, known); err != nil {
-			return plan.PlanResult{}, err
-		}
-		tr, err := act.Trail.Cleaned(trees.Next, before)
-		if err != nil {
-			field := ""
-			if errors.Is(err, ways.ErrNoTitle) || errors.Is(err, ways.ErrTitle) {
-				field = "title"
-			}
-			return plan.PlanResult{}, plan.Refuse(field, plan.SentenceOf(err))
-		}
-		verb := "changed"
-		if act.ID == "" {
-			act.ID, verb = plan.NewID(), "made"
-		}
-		res, err := a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("%s the trail %q", verb, tr.Title), trees, ways.TrailID(act.ID), &ways.Way{Trail: &tr})
-		res.ID = act.ID
-		return res, err
-	})
 }
 
 // PlanMenuItem puts a page into the top menu, as its last item.

@@ -1,8 +1,6 @@
 package plan
 
 import (
-	"context"
-	"fmt"
 	"sync/atomic"
 	"time"
 
@@ -58,62 +56,9 @@ func CheckKey(key string) error {
 	return nil
 }
 
-// cachedTrees are the trees of one version of the plan. They are derived from
-// the database and immutable, so any instance may keep the newest it saw.
-type cachedTrees struct {
-	site    string
-	edition int
-	plan    int64
-	trees   Trees
-}
-
-// keep makes the trees of a committed state known to all, unless a later one
-// is known.
-func (a *Floor) KeepTrees(s Site, plan int64, trees Trees) {
-	c := &cachedTrees{s.ID, s.Edition, plan, trees}
-	for {
-		old := a.trees.Load()
-		if old != nil && old.site == c.site && (old.edition > c.edition || old.edition == c.edition && old.plan >= c.plan) {
-			return
-		}
-		if a.trees.CompareAndSwap(old, c) {
-			return
-		}
-	}
-}
-
-// TreesOf gives the trees of the site as it stands in the transaction.
-func (a *Floor) TreesOf(ctx context.Context, tx Tx, s Site) (Trees, error) {
-	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition == s.Edition && c.plan == s.PlanVersion {
-		a.Counts.TreeHits.Add(1)
-		return c.trees, nil
-	}
-	a.Counts.TreeMisses.Add(1)
-	t, err := tx.Trees(ctx)
-	if err != nil {
-		return t, fmt.Errorf("load sitemap: %w", err)
-	}
-	if tx.Steady() {
-		a.KeepTrees(s, s.PlanVersion, t)
-	}
-	return t, nil
-}
-
 func May(s Site, who Person, act workflow.Act) error {
 	if !s.Rights.May(who.Role, act) {
 		return ErrForbidden
 	}
 	return nil
-}
-
-func PeopleByID(ctx context.Context, tx Tx) (map[string]Person, error) {
-	list, err := tx.People(ctx)
-	if err != nil {
-		return nil, fmt.Errorf("load people: %w", err)
-	}
-	by := make(map[string]Person, len(list))
-	for _, p := range list {
-		by[p.ID] = p
-	}
-	return by, nil
 }

@@ -4,7 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -88,4 +90,60 @@ func (a *Floor) changedSince(ctx context.Context, tx Tx, act Act, conflict *site
 		return err
 	}
 	return a.Meanwhile(ctx, tx, other)
+}
+
+// turn takes what an act did to drafts and decisions back, or does it again.
+// Where somebody changed one of them since, it says so and does nothing.
+// It gives the ways as they are then.
+func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Ways, error) {
+	also, err := tx.ActAlso(ctx, act.ID)
+	if err != nil {
+		return trees.Ways, err
+	}
+	if len(also.Texts)+len(also.Decisions) > 0 {
+		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
+			return trees.Ways, err
+		}
+	}
+	return a.turnWays(ctx, tx, who, trees, also.Ways, again)
+}
+
+func (a *Floor) turnTexts(ctx context.Context, tx Tx, who Person, next *sitemap.Tree, also Also, again bool) error {
+	w, err := a.Writer(ctx, tx, who, next)
+	if err != nil {
+		return err
+	}
+	decisions, err := tx.Decisions(ctx)
+	if err != nil {
+		return err
+	}
+	for _, p := range slices.Backward(also.Texts) {
+		from, to := p.After, p.Before
+		if again {
+			from, to = to, from
+		}
+		now, _, _, err := w.draft(ctx, p.EntryID)
+		if err != nil {
+			return err
+		}
+		if (now == nil) != (from == nil) || now != nil && !content.Same(*now, *from) {
+			return &sitemap.ConflictError{ID: p.EntryID, Title: "The text of " + TitleOf(next, p.EntryID)}
+		}
+		if err := w.Set(ctx, p.EntryID, to); err != nil {
+			return err
+		}
+	}
+	for _, p := range slices.Backward(also.Decisions) {
+		from, to := p.After, p.Before
+		if again {
+			from, to = to, from
+		}
+		if now, ok := decisions[p.EntryID]; ok != (from != nil) || ok && now != *from {
+			return &sitemap.ConflictError{ID: p.EntryID, Title: "Where the visitors of " + TitleOf(next, p.EntryID) + " belong"}
+		}
+		if err := w.Decide(ctx, p.EntryID, from, to); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -66,3 +66,10 @@ func (a *Sitemap) changeViews(ctx context.Context, who plan.Person, change func(
 	})
 	return views, err
 }
+
+// SavedView is how somebody looks at the outline: filters, columns and sorting,
+// as they stand in its URL.
+type SavedView struct {
+	Name  string `json:"name"`
+	Query string `json:"query"`
+}

@@ -2,12 +2,42 @@ package plan
 
 import (
 	"context"
-	"strings"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
+
+// Outline is what the planning screens show.
+type Outline struct {
+	Site  Site
+	Trees Trees
+	Heads []PageHead
+	// Visits of the last 30 days, by entry.
+	Visits map[string]int
+}
+
+// Outline loads both states of the sitemap and the heads of all pages.
+func (a *Floor) Outline(ctx context.Context) (Outline, error) {
+	var o Outline
+	err := a.Store.Read(ctx, func(tx Tx, s Site) error {
+		var err error
+		o, err = a.LoadOutline(ctx, tx, s)
+		return err
+	})
+	return o, err
+}
+
+func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err error) {
+	o.Site = s
+	if o.Trees, err = a.TreesOf(ctx, tx, s); err != nil {
+		return o, err
+	}
+	if o.Visits, err = a.Visits(ctx, tx, o.Trees); err != nil {
+		return o, err
+	}
+	o.Heads, err = tx.Heads(ctx)
+	return o, err
+}
 
 // Planned gives both states of the sitemap, with menus and trails.
 func (a *Floor) Planned(ctx context.Context, who Person) (t Trees, err error) {
@@ -32,18 +62,4 @@ func PageAt(trees Trees, written string) int {
 		return trees.Next.Find(trees.Live.Ref(i).ID)
 	}
 	return sitemap.None
-}
-
-func LowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
-
-func SentenceOf(err error) string {
-	s := err.Error()
-	return strings.ToUpper(s[:1]) + s[1:] + "."
-}
-
-// RecordWay records an act that makes a menu or trail something else; nil takes
-// it away.
-func (a *Floor) RecordWay(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *ways.Way) (PlanResult, error) {
-	also := Also{Ways: ways.Patches(trees.Ways.Next, trees.Ways.Next.With(id, w))}
-	return a.RecordAlso(ctx, tx, s, who, key, label, trees, trees.Next, also)
 }

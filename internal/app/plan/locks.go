@@ -2,17 +2,20 @@ package plan
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 )
 
-// MarkOf names the state of a text, so that one that was changed since is known.
-func MarkOf(v PageVersion) string {
-	if v.ID == "" {
-		return "none"
+// LockOf gives the lock of a page; the zero one where nobody has it.
+func LockOf(ctx context.Context, tx Tx, entry string) (workflow.Lock, error) {
+	l, err := tx.Lock(ctx, entry)
+	if errors.Is(err, ErrNotFound) {
+		return workflow.Lock{}, nil
 	}
-	return fmt.Sprintf("%s.%d", v.ID, v.Version)
+	return l, err
 }
 
 // OpenElsewhere says who has one of the pages open.
@@ -31,4 +34,12 @@ func (a *Floor) OpenElsewhere(ctx context.Context, tx Tx, who Person, t *sitemap
 		}
 	}
 	return nil
+}
+
+// MarkOf names the state of a text, so that one that was changed since is known.
+func MarkOf(v PageVersion) string {
+	if v.ID == "" {
+		return "none"
+	}
+	return fmt.Sprintf("%s.%d", v.ID, v.Version)
 }

@@ -1,14 +1,14 @@
 package plan
 
 import (
-	"context"
-	"errors"
 	"fmt"
 	"slices"
 
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
+
+func Zip(html string) []byte { return markup.Zip([]byte(html)) }
 
 // TemplateOf gives the template of an entry; the first one where the entry
 // names none or one that is not there.
@@ -20,15 +20,6 @@ func TemplateOf(list []content.Template, key string) content.Template {
 		return list[0]
 	}
 	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
-}
-
-// LockOf gives the lock of a page; the zero one where nobody has it.
-func LockOf(ctx context.Context, tx Tx, entry string) (workflow.Lock, error) {
-	l, err := tx.Lock(ctx, entry)
-	if errors.Is(err, ErrNotFound) {
-		return workflow.Lock{}, nil
-	}
-	return l, err
 }
 
 func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {

@@ -12,17 +12,6 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// mayReaddress tells acts that can change the addresses of what is there.
-func (a PlanAct) mayReaddress() bool {
-	switch a.Do {
-	case "move", "step", "remove", "withdraw", "slug", "kind", "refer", "mend":
-		return true
-	case "facts":
-		return a.Field == "kind" || a.Field == "slug"
-	}
-	return false
-}
-
 // askFirst tells the consequences of an act that changes addresses colleagues
 // use, unless they were confirmed.
 func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, act PlanAct, res *plan.PlanResult) (bool, error) {

@@ -33,6 +33,22 @@ func (a *Floor) Writer(ctx context.Context, tx Tx, who Person, next *sitemap.Tre
 	return w, err
 }
 
+// LatestTexts gives the text of each entry that has one: its draft, else what is
+// live.
+func LatestTexts(ctx context.Context, tx Tx, entries []string) (map[string]PageVersion, error) {
+	out := make(map[string]PageVersion, len(entries))
+	for _, drafts := range []bool{false, true} {
+		list, err := tx.PagesOf(ctx, entries, drafts)
+		if err != nil {
+			return nil, fmt.Errorf("load pages: %w", err)
+		}
+		for _, v := range list {
+			out[v.EntryID] = v
+		}
+	}
+	return out, nil
+}
+
 func (w *Writer) Template(entry string) content.Template {
 	key := ""
 	if i := w.Next.Find(entry); i != sitemap.None {
@@ -124,76 +140,4 @@ func (w *Writer) rewrite(ctx context.Context, entry string, with func(holder str
 // Unlink makes the links of every page to an entry plain words, in drafts.
 func (w *Writer) Unlink(ctx context.Context, entry, title string) (pages int, err error) {
 	return w.rewrite(ctx, entry, func(_ string, p content.Page) content.Page { return content.Unlinked(p, entry, title) })
-}
-
-// LatestTexts gives the text of each entry that has one: its draft, else what is
-// live.
-func LatestTexts(ctx context.Context, tx Tx, entries []string) (map[string]PageVersion, error) {
-	out := make(map[string]PageVersion, len(entries))
-	for _, drafts := range []bool{false, true} {
-		list, err := tx.PagesOf(ctx, entries, drafts)
-		if err != nil {
-			return nil, fmt.Errorf("load pages: %w", err)
-		}
-		for _, v := range list {
-			out[v.EntryID] = v
-		}
-	}
-	return out, nil
-}
-
-// turn takes what an act did to drafts and decisions back, or does it again.
-// Where somebody changed one of them since, it says so and does nothing.
-// It gives the ways as they are then.
-func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Ways, error) {
-	also, err := tx.ActAlso(ctx, act.ID)
-	if err != nil {
-		return trees.Ways, err
-	}
-	if len(also.Texts)+len(also.Decisions) > 0 {
-		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
-			return trees.Ways, err
-		}
-	}
-	return a.turnWays(ctx, tx, who, trees, also.Ways, again)
-}
-
-func (a *Floor) turnTexts(ctx context.Context, tx Tx, who Person, next *sitemap.Tree, also Also, again bool) error {
-	w, err := a.Writer(ctx, tx, who, next)
-	if err != nil {
-		return err
-	}
-	decisions, err := tx.Decisions(ctx)
-	if err != nil {
-		return err
-	}
-	for _, p := range slices.Backward(also.Texts) {
-		from, to := p.After, p.Before
-		if again {
-			from, to = to, from
-		}
-		now, _, _, err := w.draft(ctx, p.EntryID)
-		if err != nil {
-			return err
-		}
-		if (now == nil) != (from == nil) || now != nil && !content.Same(*now, *from) {
-			return &sitemap.ConflictError{ID: p.EntryID, Title: "The text of " + TitleOf(next, p.EntryID)}
-		}
-		if err := w.Set(ctx, p.EntryID, to); err != nil {
-			return err
-		}
-	}
-	for _, p := range slices.Backward(also.Decisions) {
-		from, to := p.After, p.Before
-		if again {
-			from, to = to, from
-		}
-		if now, ok := decisions[p.EntryID]; ok != (from != nil) || ok && now != *from {
-			return &sitemap.ConflictError{ID: p.EntryID, Title: "Where the visitors of " + TitleOf(next, p.EntryID) + " belong"}
-		}
-		if err := w.Decide(ctx, p.EntryID, from, to); err != nil {
-			return err
-		}
-	}
-	return nil
 }

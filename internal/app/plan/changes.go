@@ -6,10 +6,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/ways"
-	"candlepath/internal/markup"
 )
-
-func Zip(html string) []byte { return markup.Zip([]byte(html)) }
 
 // planned tells all planned changes: of entries, of texts, of menus and trails.
 func PlannedChanges(trees Trees, heads []PageHead) []change.Change {
@@ -31,4 +28,15 @@ func withContent(changes []change.Change, trees Trees, heads []PageHead) []chang
 		changes = append(changes, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
 	}
 	return changes
+}
+
+// ContentChanges are the changes of content of entries that are in both trees.
+func ContentChanges(ids []string, from, to *sitemap.Tree) []change.Change {
+	var out []change.Change
+	for _, id := range ids {
+		if from.Find(id) != sitemap.None && to.Find(id) != sitemap.None {
+			out = append(out, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
+		}
+	}
+	return out
 }

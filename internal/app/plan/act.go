@@ -5,13 +5,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/reach"
-	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/workflow"
+	"candlepath/internal/core/ways"
 )
 
 // PlanResult is what an act did.
@@ -33,38 +31,6 @@ type PlanResult struct {
 // last looked.
 type Meanwhile struct {
 	Who, Label string
-}
-
-func (e *Meanwhile) Error() string {
-	return fmt.Sprintf("%s was quicker: %s. Look at it and try again.", e.Who, e.Label)
-}
-
-// KnownReaders tells whom a readership can name.
-func KnownReaders(ctx context.Context, tx Tx) (func(string) bool, error) {
-	people, err := tx.People(ctx)
-	known := make(map[string]bool, 2*len(people))
-	for _, p := range people {
-		known[strings.ToLower(p.Name)], known[p.Login] = true, true
-	}
-	for _, role := range workflow.Roles() {
-		known[string(role)] = true
-	}
-	return func(name string) bool { return known[strings.ToLower(name)] }, err
-}
-
-func ParseReadership(v string, known func(string) bool) (string, error) {
-	parsed, err := readership.Parse(v, known)
-	if err != nil {
-		return "", Refuse("readership", err.Error())
-	}
-	return parsed, nil
-}
-
-func TitleOf(t *sitemap.Tree, id string) string {
-	if i := t.Find(id); i != sitemap.None {
-		return t.Ref(i).Title
-	}
-	return id
 }
 
 // Quicker tells the later of two planners: what the act changes, entries or a
@@ -120,6 +86,13 @@ func (a *Floor) RecordAlso(ctx context.Context, tx Tx, s Site, who Person, key, 
 	return PlanResult{Version: version, Patches: patches, Trees: trees, Label: label}, nil
 }
 
+// RecordWay records an act that makes a menu or trail something else; nil takes
+// it away.
+func (a *Floor) RecordWay(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *ways.Way) (PlanResult, error) {
+	also := Also{Ways: ways.Patches(trees.Ways.Next, trees.Ways.Next.With(id, w))}
+	return a.RecordAlso(ctx, tx, s, who, key, label, trees, trees.Next, also)
+}
+
 // saveNext writes patches to Next and gives the trees as they are then, and the
 // new version of the plan.
 func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, patches []sitemap.Patch) (Trees, int64, error) {
@@ -162,4 +135,8 @@ func OverlayOf(live *sitemap.Tree, patches []sitemap.Patch) Overlay {
 		}
 	}
 	return o
+}
+
+func (e *Meanwhile) Error() string {
+	return fmt.Sprintf("%s was quicker: %s. Look at it and try again.", e.Who, e.Label)
 }

@@ -2,7 +2,6 @@ package reading
 
 import (
 	"context"
-	"slices"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
@@ -67,28 +66,4 @@ func (a *Reading) LiveBody(ctx context.Context, entry string) (plan.LiveBody, er
 		return err
 	})
 	return b, err
-}
-
-// Search finds live pages. Hits are only told of pages that the tree serves.
-func (a *Reading) Search(ctx context.Context, live *sitemap.Tree, q string, limit int) ([]Hit, error) {
-	const most = 2000 // that are looked through for somebody who may read few of them
-	var kept []Hit
-	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) error {
-		for n := limit; ; n *= 4 {
-			hits, err := tx.Search(ctx, q, n)
-			if err != nil {
-				return err
-			}
-			all := len(hits) < n
-			kept = slices.DeleteFunc(hits, func(h Hit) bool {
-				i := live.Find(h.EntryID)
-				return i == sitemap.None || live.Served(i) == ""
-			})
-			if all || len(kept) >= limit || n >= most {
-				kept = kept[:min(len(kept), limit)]
-				return nil
-			}
-		}
-	})
-	return kept, err
 }

@@ -1,13 +1,10 @@
 package sitemap
 
 import (
-	"bytes"
 	"cmp"
 	"context"
-	"encoding/gob"
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"time"
 
@@ -16,6 +13,22 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
+
+// BringIn is a file on its way in.
+type BringIn struct {
+	ID, PersonID string
+	At           time.Time
+	FileName     string
+	Data         []byte
+	State        string
+	Done, Total  int
+	Message      string
+	Way, Place   string
+	Follow       bool      // an older site: pages get the addresses that follow from their place
+	Texts        bool      // an older site: the texts of pages come along
+	Sheet        []byte    // what was understood of it
+	Seen         time.Time // last sign of life of whoever reads or writes it
+}
 
 // States of a file on its way in.
 const (
@@ -27,139 +40,6 @@ const (
 	BringWritten = "written"
 	BringFailed  = "failed"
 )
-
-// MaxUpload is the largest file that is taken.
-const MaxUpload = 64 << 20
-
-// ReadSheet reads a sitemap file until the context ends; files provides it.
-type ReadSheet func(ctx context.Context, name string, r io.Reader, progress func(rows int)) (*sitemap.Sheet, error)
-
-// How many files are read at a time, and how long reading one may take.
-const (
-	readAtOnce  = 2
-	longestRead = 2 * time.Minute
-)
-
-// readAside reads a file beside whoever asks, so that a reader that does not come
-// to an end is given up. It waits until few enough are read at a time.
-func (a *Sitemap) readAside(ctx context.Context, b BringIn, read ReadSheet, progress func(int)) (*sitemap.Sheet, error) {
-	select {
-	case a.reading <- struct{}{}:
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
-	within, cancel := context.WithTimeout(ctx, longestRead)
-	defer cancel()
-	type outcome struct {
-		sheet *sitemap.Sheet
-		err   error
-	}
-	done := make(chan outcome, 1)
-	go func() {
-		defer func() { <-a.reading }()
-		sheet, err := read(within, b.FileName, bytes.NewReader(b.Data), progress)
-		done <- outcome{sheet, err}
-	}()
-	select {
-	case out := <-done:
-		if out.err == nil || within.Err() == nil {
-			return out.sheet, out.err
-		}
-	case <-within.Done():
-	}
-	if err := ctx.Err(); err != nil {
-		return nil, err
-	}
-	return nil, &sitemap.Refused{Problem: fmt.Sprintf("reading it took more than %d minutes", int(longestRead.Minutes())), Advice: "split the file"}
-}
-
-// PutFile keeps an uploaded file, to be read by ReadFile.
-func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
-	b := BringIn{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below), Texts: true}
-	return b.ID, a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		return tx.PutBringIn(ctx, b)
-	})
-}
-
-// ReadFile reads a kept file to its end, telling how far it got. It writes
-// nothing to the plan.
-func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error {
-	b, err := a.bringIn(ctx, id, true)
-	if err != nil {
-		return err
-	}
-	sheet, err := a.readAside(ctx, b, read, func(rows int) {
-		_ = a.setBringIn(ctx, id, BringReading, rows, 0, "") // progress only
-	})
-	if refused := (*sitemap.Refused)(nil); errors.As(err, &refused) {
-		return a.setBringIn(ctx, id, BringRefused, 0, 0, b.FileName+": "+refused.Error()+".")
-	}
-	if ctx.Err() != nil {
-		return ctx.Err() // the program ends; it is read when it begins again
-	}
-	if err != nil {
-		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The file could not be read. Nothing was changed."))
-	}
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
-		if err := tx.SetSheet(ctx, id, packSheet(sheet)); err != nil {
-			return err
-		}
-		return tx.SetBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "", a.Now())
-	})
-}
-
-// keptSheet is a sheet as it is kept beside its file.
-type keptSheet struct {
-	Entries  []sitemap.Entry
-	Line     []int
-	Given    []bool
-	Has      map[string]bool
-	Findings []sitemap.Finding
-}
-
-func packSheet(s *sitemap.Sheet) []byte {
-	var b bytes.Buffer
-	if err := gob.NewEncoder(&b).Encode(keptSheet{s.Tree.Entries(), s.Line, s.Given, s.Has, s.Findings}); err != nil {
-		panic(err) // a buffer takes everything
-	}
-	return b.Bytes()
-}
-
-// sheetOf is what a file was understood as, with the addresses that were chosen.
-func sheetOf(b BringIn) (*sitemap.Sheet, error) {
-	var k keptSheet
-	if err := gob.NewDecoder(bytes.NewReader(b.Sheet)).Decode(&k); err != nil {
-		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
-	}
-	t, err := sitemap.New(k.Entries)
-	if err != nil {
-		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
-	}
-	s := &sitemap.Sheet{Tree: t, Line: k.Line, Given: k.Given, Has: k.Has, Findings: k.Findings}
-	if b.Follow {
-		return s.FollowTree()
-	}
-	return s, nil
-}
-
-func (a *Sitemap) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
-		return tx.SetBringIn(ctx, id, state, done, total, message, a.Now())
-	})
-}
-
-func (a *Sitemap) bringIn(ctx context.Context, id string, data bool) (BringIn, error) {
-	var b BringIn
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
-		var err error
-		b, err = tx.BringIn(ctx, id, data)
-		return err
-	})
-	return b, err
-}
 
 // BringPreview is what a file would do.
 type BringPreview struct {
@@ -353,20 +233,18 @@ func (a *Sitemap) BringState(ctx context.Context, who plan.Person, id string) (b
 	return b, false, nil
 }
 
-// TakeOut gives the tree to write to a file: Live or Next.
-func (a *Sitemap) TakeOut(ctx context.Context, who plan.Person, live bool) (*sitemap.Tree, plan.Site, error) {
-	var t *sitemap.Tree
-	var site plan.Site
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.TreesOf(ctx, tx, s)
-		t, site = trees.Next, s
-		if live {
-			t = trees.Live
-		}
+func (a *Sitemap) bringIn(ctx context.Context, id string, data bool) (BringIn, error) {
+	var b BringIn
+	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		var err error
+		b, err = tx.BringIn(ctx, id, data)
 		return err
 	})
-	return t, site, err
+	return b, err
+}
+
+func (a *Sitemap) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
+	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		return tx.SetBringIn(ctx, id, state, done, total, message, a.Now())
+	})
 }

@@ -1,0 +1,97 @@
+package editions
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/ways"
+	"candlepath/internal/core/workflow"
+)
+
+// Rollback makes a new edition equal to an earlier one. What it takes back
+// returns to the plan.
+func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to int, why string) (plan.Edition, error) {
+	why = strings.TrimSpace(why)
+	if err := plan.CheckKey(key); err != nil {
+		return plan.Edition{}, err
+	}
+	var out plan.Edition
+	err := a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if done, err := tx.EditionByKey(ctx, key); err == nil {
+			out = done
+			return nil
+		}
+		if !s.Rights.May(who.Role, workflow.Publish) {
+			return plan.ErrForbidden
+		}
+		if why == "" {
+			return plan.Refuse("why", "Say in a sentence why you go back.")
+		}
+		if to < 1 || to >= s.Edition {
+			return plan.Refuse("to", "Choose an edition before the one that is live.")
+		}
+		if err := tx.LockDrafts(ctx); err != nil {
+			return err
+		}
+		n, err := a.takeBack(ctx, tx, s, who, to)
+		if err != nil {
+			return err
+		}
+		if errs, _ := preflight.Errors(n.Findings); errs > 0 {
+			return &NotReady{n.Findings}
+		}
+		out, err = a.release(ctx, tx, n, plan.Edition{
+			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
+			Told: n.told(change.All(n.All)),
+		}, to)
+		return err
+	})
+	return out, err
+}
+
+// takeBack prepares the edition that equals an earlier one.
+func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Person, to int) (NextEdition, error) {
+	n := NextEdition{Site: s}
+	var err error
+	if n.Trees, err = a.TreesOf(ctx, tx, s); err != nil {
+		return n, err
+	}
+	earlier, err := tx.TreeAt(ctx, to)
+	if err != nil {
+		return n, fmt.Errorf("load edition %d: %w", to, err)
+	}
+	if n.Table, err = tx.Table(ctx); err != nil {
+		return n, err
+	}
+	if n.Decisions, err = tx.Decisions(ctx); err != nil {
+		return n, err
+	}
+	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
+	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
+		return n, fmt.Errorf("prepare edition: %w", err)
+	}
+	heads, err := tx.Heads(ctx)
+	if err != nil {
+		return n, err
+	}
+	n.Planned = plan.PlannedChanges(n.Trees, heads)
+	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
+	edited, err := tx.ContentDiffers(ctx, s.Edition, to)
+	if err != nil {
+		return n, err
+	}
+	n.All = append(n.All, plan.ContentChanges(edited, n.Trees.Live, n.Draft.Tree)...)
+	then, err := tx.WaysAt(ctx, to)
+	if err != nil {
+		return n, err
+	}
+	n.Ways = ways.Back(n.Trees.Ways.Live, then)
+	n.All = append(n.All, ways.Diff(n.Trees.Ways.Live, n.Ways)...)
+	n.Decisions = nil // they are about Next, which stays
+	return n, a.preflight(ctx, tx, &n, nil, nil, true)
+}

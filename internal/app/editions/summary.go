@@ -1,0 +1,121 @@
+package editions
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/plan"
+)
+
+// Overview is what the frame of every screen tells of the site and its next
+// edition.
+type Overview struct {
+	Site  plan.Site
+	Trees plan.Trees
+	Next  *NextEdition // with all that is planned; nil: not worked out yet. It is shared and must not be changed
+}
+
+// keptNext is the next edition as every screen tells of it, as long as nothing of
+// it changes.
+type keptNext struct {
+	of   string
+	at   time.Time
+	next NextEdition
+}
+
+// nextKept is how long it is kept at most: visits bear on it, too.
+const nextKept = 30 * time.Second
+
+// atOnce is the most entries, Live and Next together, for which the next edition is
+// worked out while a screen waits for it. In larger sites the screen comes first.
+const atOnce = 8_000
+
+// summaryLimit is how long working out the next edition may take.
+const summaryLimit = 2 * time.Minute
+
+// Overview gives the frame of a screen what it tells, without keeping it waiting:
+// in a large site Next is there only if somebody asked for Summary since the last
+// change.
+func (a *Editions) Overview(ctx context.Context, who plan.Person) (Overview, error) {
+	o, of, err := a.look(ctx, who)
+	if err != nil || o.Next != nil || o.Trees.Live.Len()+o.Trees.Next.Len() > atOnce {
+		return o, err
+	}
+	return a.summarised(ctx, of)
+}
+
+// Summary gives the next edition with all that is planned, as every screen tells
+// of it. It is worked out once for all who ask, also when the first of them
+// leaves.
+func (a *Editions) Summary(ctx context.Context, who plan.Person) (Overview, error) {
+	o, of, err := a.look(ctx, who)
+	if err != nil || o.Next != nil {
+		return o, err
+	}
+	return a.summarised(ctx, of)
+}
+
+// look takes what is known already, and what it depends on.
+func (a *Editions) look(ctx context.Context, who plan.Person) (o Overview, of string, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		var err error
+		o, of, err = a.kept(ctx, tx, s, trees)
+		return err
+	})
+	return o, of, err
+}
+
+// summarised waits for the next edition of a state, or a later one.
+func (a *Editions) summarised(ctx context.Context, of string) (Overview, error) {
+	work := a.summing.DoChan(of, func() (any, error) {
+		alone, stop := context.WithTimeout(context.WithoutCancel(ctx), summaryLimit)
+		defer stop()
+		return a.summarise(alone)
+	})
+	select {
+	case <-ctx.Done():
+		return Overview{}, ctx.Err()
+	case done := <-work:
+		o, _ := done.Val.(Overview)
+		return o, done.Err
+	}
+}
+
+// summarise works out the next edition, or takes it as it is kept.
+func (a *Editions) summarise(ctx context.Context) (Overview, error) {
+	var o Overview
+	err := a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		var of string
+		if o, of, err = a.kept(ctx, tx, s, trees); err != nil || o.Next != nil {
+			return err
+		}
+		n, err := a.next(ctx, tx, s, plan.Person{}, Select{})
+		if err == nil {
+			a.summary.Store(&keptNext{of, a.Now(), n})
+			o.Next = &n
+		}
+		return err
+	})
+	return o, err
+}
+
+// kept gives the overview with Next as it is kept, and what Next depends on.
+func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (o Overview, of string, err error) {
+	o = Overview{Site: s, Trees: trees}
+	stamp, err := tx.WorkStamp(ctx)
+	if err != nil {
+		return o, "", err
+	}
+	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, stamp)
+	if kept := a.summary.Load(); kept != nil && kept.of == of && a.Now().Sub(kept.at) < nextKept {
+		n := kept.next
+		n.Site = s
+		o.Next = &n
+	}
+	return o, of, nil
+}

@@ -1,0 +1,173 @@
+package pages
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// SavedPage is the answer to a save.
+type SavedPage struct {
+	Version int
+	At      time.Time
+	Clash   *Clash // set: the text was kept, not saved
+}
+
+// Clash is a text that met a newer one or a lost lock. Nothing is lost: the
+// text is kept under KeptID until its author chose.
+type Clash struct {
+	KeptID  string
+	Holder  string // who has the lock now, or empty
+	By      string // whose text stands in the draft
+	At      time.Time
+	Theirs  content.Page
+	Version int // of the draft that stands
+}
+
+// KeptText is a text that met another and waits for a choice.
+type KeptText struct {
+	ID, EntryID, PersonID string
+	Content               content.Page
+	At                    time.Time
+}
+
+// SavePage saves a draft over the version it was made from. If somebody else
+// saved since, or the lock is lost, the text is kept beside and both are told.
+func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window string, p content.Page, base int) (SavedPage, error) {
+	p = content.Clean(p)
+	var out SavedPage
+	save := func() error {
+		return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+			if err := plan.May(s, who, workflow.Write); err != nil {
+				return err
+			}
+			if err := tx.LockDraft(ctx, entry); err != nil {
+				return err
+			}
+			l, err := plan.LockOf(ctx, tx, entry)
+			if err != nil {
+				return err
+			}
+			base, err := goesOn(ctx, tx, l, entry, window, base)
+			if err != nil {
+				return err
+			}
+			lock, mine := l.Take(who.ID, window, a.Now(), false)
+			if !mine {
+				return plan.ErrStale
+			}
+			v, err := a.version(ctx, tx, s, who, entry, p, base)
+			if err != nil {
+				return err
+			}
+			if err := tx.SaveDraft(ctx, v, base); err != nil {
+				return err
+			}
+			out = SavedPage{Version: v.Version, At: v.At}
+			return tx.PutLock(ctx, entry, lock)
+		})
+	}
+	err := save()
+	if errors.Is(err, plan.ErrStale) {
+		out.Clash, err = a.keepText(ctx, who, entry, p)
+	}
+	return out, err
+}
+
+// goesOn gives the draft's version that a save goes on from. It is the one that
+// the window knows, or a later one that only this window can have made: its
+// answer was lost on the way, or the draft was published meanwhile.
+func goesOn(ctx context.Context, tx Tx, l workflow.Lock, entry, window string, base int) (int, error) {
+	draft, err := tx.Draft(ctx, entry)
+	switch {
+	case err == nil && l.SavedHere(window, draft.PersonID, draft.At):
+		return draft.Version, nil
+	case err == nil || base == 0:
+		return base, nil
+	case !errors.Is(err, plan.ErrNotFound):
+		return base, err
+	}
+	live, err := tx.LivePage(ctx, entry)
+	if err == nil && l.SavedHere(window, live.PersonID, live.At) {
+		return 0, nil
+	}
+	if errors.Is(err, plan.ErrNotFound) {
+		return base, nil
+	}
+	return base, err
+}
+
+// version renders a draft for saving.
+func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int) (plan.PageVersion, error) {
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return plan.PageVersion{}, err
+	}
+	i := trees.Next.Find(entry)
+	if i == sitemap.None {
+		return plan.PageVersion{}, plan.ErrNotFound
+	}
+	list, err := tx.Templates(ctx)
+	if err != nil {
+		return plan.PageVersion{}, fmt.Errorf("load templates: %w", err)
+	}
+	people, err := plan.PeopleByID(ctx, tx)
+	if err != nil {
+		return plan.PageVersion{}, err
+	}
+	id := plan.NewID()
+	if base > 0 {
+		d, err := tx.Draft(ctx, entry)
+		if err != nil {
+			return plan.PageVersion{}, staleIfGone(err)
+		}
+		id = d.ID
+	}
+	v, err := a.Rendered(plan.TemplateOf(list, trees.Next.Ref(i).Template), p, people)
+	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.Now()
+	return v, err
+}
+
+// staleIfGone treats a draft that was published or dropped as a newer version.
+func staleIfGone(err error) error {
+	if errors.Is(err, plan.ErrNotFound) {
+		return plan.ErrStale
+	}
+	return err
+}
+
+// keepText stores a text beside the draft that it met.
+func (a *Pages) keepText(ctx context.Context, who plan.Person, entry string, p content.Page) (*Clash, error) {
+	c := &Clash{KeptID: plan.NewID()}
+	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+		if err := tx.Keep(ctx, KeptText{ID: c.KeptID, EntryID: entry, PersonID: who.ID, Content: p, At: a.Now()}); err != nil {
+			return err
+		}
+		var v PageView
+		if err := a.pageView(ctx, tx, s, entry, &v); err != nil {
+			return err
+		}
+		c.By, c.At, c.Theirs, c.Version = v.ChangedBy, v.ChangedAt, v.Content, v.Base
+		l, err := plan.LockOf(ctx, tx, entry)
+		if l.Held(a.Now()) && l.Person != who.ID {
+			for _, person := range v.People {
+				if person.ID == l.Person {
+					c.Holder = person.Name
+				}
+			}
+		}
+		return err
+	})
+	return c, err
+}
+
+// DropKept forgets a kept text after its author chose.
+func (a *Pages) DropKept(ctx context.Context, who plan.Person, id string) error {
+	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error { return tx.DropKept(ctx, id, who.ID) })
+}

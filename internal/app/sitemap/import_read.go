@@ -1,0 +1,97 @@
+package sitemap
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// MaxUpload is the largest file that is taken.
+const MaxUpload = 64 << 20
+
+// ReadSheet reads a sitemap file until the context ends; files provides it.
+type ReadSheet func(ctx context.Context, name string, r io.Reader, progress func(rows int)) (*sitemap.Sheet, error)
+
+// How many files are read at a time, and how long reading one may take.
+const (
+	readAtOnce  = 2
+	longestRead = 2 * time.Minute
+)
+
+// readAside reads a file beside whoever asks, so that a reader that does not come
+// to an end is given up. It waits until few enough are read at a time.
+func (a *Sitemap) readAside(ctx context.Context, b BringIn, read ReadSheet, progress func(int)) (*sitemap.Sheet, error) {
+	select {
+	case a.reading <- struct{}{}:
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+	within, cancel := context.WithTimeout(ctx, longestRead)
+	defer cancel()
+	type outcome struct {
+		sheet *sitemap.Sheet
+		err   error
+	}
+	done := make(chan outcome, 1)
+	go func() {
+		defer func() { <-a.reading }()
+		sheet, err := read(within, b.FileName, bytes.NewReader(b.Data), progress)
+		done <- outcome{sheet, err}
+	}()
+	select {
+	case out := <-done:
+		if out.err == nil || within.Err() == nil {
+			return out.sheet, out.err
+		}
+	case <-within.Done():
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	return nil, &sitemap.Refused{Problem: fmt.Sprintf("reading it took more than %d minutes", int(longestRead.Minutes())), Advice: "split the file"}
+}
+
+// PutFile keeps an uploaded file, to be read by ReadFile.
+func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
+	b := BringIn{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below), Texts: true}
+	return b.ID, a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		return tx.PutBringIn(ctx, b)
+	})
+}
+
+// ReadFile reads a kept file to its end, telling how far it got. It writes
+// nothing to the plan.
+func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error {
+	b, err := a.bringIn(ctx, id, true)
+	if err != nil {
+		return err
+	}
+	sheet, err := a.readAside(ctx, b, read, func(rows int) {
+		_ = a.setBringIn(ctx, id, BringReading, rows, 0, "") // progress only
+	})
+	if refused := (*sitemap.Refused)(nil); errors.As(err, &refused) {
+		return a.setBringIn(ctx, id, BringRefused, 0, 0, b.FileName+": "+refused.Error()+".")
+	}
+	if ctx.Err() != nil {
+		return ctx.Err() // the program ends; it is read when it begins again
+	}
+	if err != nil {
+		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The file could not be read. Nothing was changed."))
+	}
+	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+		if err := tx.SetSheet(ctx, id, packSheet(sheet)); err != nil {
+			return err
+		}
+		return tx.SetBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "", a.Now())
+	})
+}
