@@ -10,6 +10,8 @@ import (
 	"net/http"
 	"path"
 	"strings"
+
+	"candlepath/web"
 )
 
 // Set is all screens of one layout.
@@ -47,6 +49,11 @@ func Load(files fs.FS, layout, screens string) (*Set, error) {
 		s.screens[strings.TrimSuffix(path.Base(f), ".html")] = t
 	}
 	return s, nil
+}
+
+// Studio is the set of all studio screens.
+func Studio() (*Set, error) {
+	return Load(web.Files, "templates/layout/studio.html", "templates/screens/studio")
 }
 
 func addFile(into *template.Template, files fs.FS, name string) error {

@@ -9,7 +9,7 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/core/readership"
-	"candlepath/internal/web/studio"
+	"candlepath/internal/web/studio/shell"
 )
 
 // readers names who reads, from the session of the studio. What it found out it
@@ -73,7 +73,7 @@ func (k *readers) ask(r *http.Request, token string) (readership.Reader, error) 
 	if err != nil {
 		return readership.Reader{}, err
 	}
-	id, since := studio.PersonOf(ctx, k.sessions)
+	id, since := shell.PersonOf(ctx, k.sessions)
 	if id == "" {
 		return readership.Reader{}, nil
 	}

@@ -1,0 +1,19 @@
+package account
+
+import (
+	"testing"
+
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/screentest"
+	"candlepath/internal/web/studio/shell"
+)
+
+func TestScreensExecute(t *testing.T) {
+	screentest.Execute(t, shell.ScreensOf(New(nil, "").Routes()), map[string]any{
+		"people":         peopleView{Rows: []personView{{Roles: []part.Option{{}}}}, Link: &linkForView{}},
+		"settings":       settingsView{Marks: []part.Option{{}}},
+		"begin plain":    beginView{},
+		"password plain": passwordView{},
+		"sign-in plain":  signInView{},
+	})
+}

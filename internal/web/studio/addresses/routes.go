@@ -1,0 +1,27 @@
+// Package addresses holds the screens of one stop of the studio: moves and redirects. Handlers decode,
+// call one use case, build the view and render; they decide nothing about the job.
+package addresses
+
+import (
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// Screens are the screens of this stop.
+type Screens struct {
+	*shell.Shell
+}
+
+// New makes them.
+func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
+
+// Routes is the route table of this stop.
+func (s *Screens) Routes() []shell.Route {
+	return []shell.Route{
+		{Method: "GET", Path: urls.Moves, Screen: "moves", Act: workflow.Plan, Handle: s.moves},
+		{Method: "GET", Path: urls.Redirects, Screen: "redirects", Act: workflow.Plan, Handle: s.redirects},
+		{Method: "POST", Path: urls.Releases, Screen: "redirects", Act: workflow.Govern, Handle: s.release},
+		{Method: "POST", Path: urls.Releases + "/keep", Screen: "redirects", Act: workflow.Govern, Handle: s.keepAddress},
+	}
+}

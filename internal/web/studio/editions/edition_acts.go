@@ -1,0 +1,141 @@
+package editions
+
+import (
+	"errors"
+	"net/http"
+	"slices"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/web/render"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// choiceForm reads what somebody ticked, unticked and wrote of the next edition;
+// nil where a form says nothing of it.
+func choiceForm(r *shell.Request) *editions.ChoiceForm {
+	if err := r.Request.ParseForm(); err != nil || !r.Request.PostForm.Has("looked") {
+		return nil
+	}
+	f := editions.ChoiceForm{Looked: editions.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
+	in := r.PostFormArray("in")
+	for _, was := range r.PostFormArray("was") { // a box that was shown: + ticked, - not
+		if was == "" {
+			continue
+		}
+		k := parseKeys([]string{was[1:]})
+		f.Listed = append(f.Listed, k...)
+		switch now := slices.Contains(in, was[1:]); {
+		case now && was[0] != '+':
+			f.On = append(f.On, k...)
+		case !now && was[0] == '+':
+			f.Off = append(f.Off, k...)
+		}
+	}
+	if was, now := r.PostForm("rest-was"), r.PostForm("rest") != ""; was != "" && now != (was == "+") {
+		f.Rest = map[bool]string{true: "in", false: "out"}[now]
+	}
+	switch r.PostForm("do") {
+	case "every-in":
+		f.Every = "in"
+	case "every-out":
+		f.Every = "out"
+	}
+	return &f
+}
+
+// choose keeps a choice, and shows the next edition by it.
+func (s *Screens) choose(r *shell.Request) error {
+	form := choiceForm(r)
+	if form == nil {
+		return plan.Refuse("", "The form cannot be read. Load the page again.")
+	}
+	if r.Query("only") == "why" {
+		_, err := s.App.LookOwn(r.Ctx(), r.Who, form)
+		r.Status(http.StatusNoContent)
+		return err
+	}
+	return s.editionPage(r, http.StatusOK, form, "")
+}
+
+// back shows the next edition after an act on it: as a piece of the page, or by
+// way of a redirect.
+func (s *Screens) backToEdition(r *shell.Request, at string) error {
+	if render.Fragment(r.Request) {
+		return s.editionPage(r, http.StatusOK, nil, "")
+	}
+	r.Redirect(http.StatusSeeOther, urls.Edition+at)
+	return nil
+}
+
+// withChoice does an act on the next edition after keeping what stands in the
+// form beside it.
+func (s *Screens) withChoice(r *shell.Request, at string, act func() error) error {
+	if form := choiceForm(r); form != nil {
+		if err := s.App.KeepChoice(r.Ctx(), r.Who, *form); err != nil {
+			return err
+		}
+	}
+	err := act()
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.editionPage(r, http.StatusUnprocessableEntity, nil, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	return s.backToEdition(r, at)
+}
+
+func (s *Screens) decide(r *shell.Request) error {
+	to := r.PostForm("to")
+	if c := r.PostForm("choice"); c == "gone" || c == "" && to == "" {
+		to = c
+	} else if c == "suggest" {
+		to = r.PostForm("suggest")
+	} else if id := r.PostForm("to-id"); id != "" {
+		to = id
+	}
+	return s.withChoice(r, "#decisions", func() error {
+		return s.App.Decide(r.Ctx(), r.Who, r.PostForm("id"), to, r.PostForm("temporary") != "", "")
+	})
+}
+
+// mendLinks points all links to a page that goes somewhere else, or makes them
+// plain words.
+func (s *Screens) mendLinks(r *shell.Request) error {
+	to := r.PostForm("to-id")
+	return s.withChoice(r, "", func() error {
+		if r.PostForm("how") == "words" {
+			to = ""
+		} else if to == "" {
+			return plan.Refuse("to", "Choose the page that the links are to lead to.")
+		}
+		_, err := s.App.MendLinks(r.Ctx(), r.Who, part.NewKey(), r.PostForm("entry"), to)
+		return err
+	})
+}
+
+// publish makes the edition of what somebody chose.
+func (s *Screens) publish(r *shell.Request) error {
+	form := choiceForm(r)
+	if form == nil {
+		return plan.Refuse("", "The form cannot be read. Load the page again.")
+	}
+	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Form: form})
+	var invalid *plan.Invalid
+	var notReady *editions.NotReady
+	var moved *editions.Moved
+	if errors.As(err, &invalid) || errors.As(err, &notReady) || errors.As(err, &moved) || errors.Is(err, redirect.ErrTable) {
+		status, words := s.Word(err)
+		return s.editionPage(r, status, form, words)
+	}
+	if err != nil {
+		return err
+	}
+	s.Published(r.Ctx())
+	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
+	return nil
+}

@@ -1,0 +1,30 @@
+// Package editions holds the screens of one stop of the studio: the next edition and those before. Handlers decode,
+// call one use case, build the view and render; they decide nothing about the job.
+package editions
+
+import (
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// Screens are the screens of this stop.
+type Screens struct {
+	*shell.Shell
+}
+
+// New makes them.
+func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
+
+// Routes is the route table of this stop.
+func (s *Screens) Routes() []shell.Route {
+	return []shell.Route{
+		{Method: "GET", Path: urls.Edition, Screen: "edition", Act: workflow.Plan, Handle: s.edition},
+		{Method: "POST", Path: urls.Choice, Screen: "edition", Act: workflow.Plan, Handle: s.choose},
+		{Method: "POST", Path: urls.Decide, Screen: "edition", Act: workflow.Plan, Handle: s.decide},
+		{Method: "POST", Path: urls.MendLinks, Screen: "edition", Act: workflow.Plan, Handle: s.mendLinks},
+		{Method: "POST", Path: urls.Publish, Act: workflow.Plan, Handle: s.publish},
+		{Method: "GET", Path: urls.Past, Screen: "past", Act: workflow.Plan, Handle: s.past},
+		{Method: "POST", Path: urls.Past + "/:number/rollback", Act: workflow.Plan, Handle: s.rollback},
+	}
+}

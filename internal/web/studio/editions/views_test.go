@@ -1,0 +1,38 @@
+package editions
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/screentest"
+)
+
+// A plan with more entries than are listed is told in branches, what is not new
+// first, and the rest has one tick.
+func TestALargePlanIsToldInBranches(t *testing.T) {
+	n := screentest.Next(t)
+	for i := range 2 * part.EntriesShown {
+		var err error
+		id := fmt.Sprintf("x%d", i)
+		n.Trees.Next, err = n.Trees.Next.Add(sitemap.Entry{ID: id, Title: id, Kind: sitemap.Page}, sitemap.Spot{})
+		require.NoError(t, err)
+		n.Trees.Next, err = n.Trees.Next.Add(sitemap.Entry{ID: id + "b", Title: id, Kind: sitemap.Page}, sitemap.Spot{Parent: id})
+		require.NoError(t, err)
+	}
+	n.All = change.Diff(n.Trees.Live, n.Trees.Next)
+	n.Chosen = change.All(n.All)
+	v := editionView{Shown: part.EntriesShown}
+	v.changes(n, nil)
+	require.Len(t, v.Entries, part.EntriesShown)
+	require.False(t, v.Entries[0].New)
+	last := v.Entries[part.EntriesShown-1]
+	require.True(t, last.New)
+	require.Equal(t, "1 new entry below it goes or stays with it", last.Branch)
+	require.True(t, v.RestIn)
+	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
+}

@@ -1,0 +1,153 @@
+package navigation
+
+import (
+	"errors"
+	"net/http"
+	"strconv"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/navigation"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/ways"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type trailsView struct {
+	shell.Frame
+	NewURL string
+	List   []trailLine
+	Gone   []trailLine // in Live, and taken away in Next
+}
+
+type trailLine struct {
+	Title, About, URL, Steps, Readers, Changed string
+	Way                                        []string
+}
+
+const newTrail = "new"
+
+// trails lists the trails of Next.
+func (s *Screens) trails(r *shell.Request) error {
+	f, n, err := s.FrameFor(r, "Menus & tiles", "Trails", "Trails")
+	if err != nil {
+		return err
+	}
+	v := trailsView{Frame: f, NewURL: urls.Trail(newTrail)}
+	changed := wayChanges(n.Trees)
+	for _, tr := range n.Trees.Ways.Next.Trails() {
+		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: part.OrElse(tr.Readership, "everybody"), Changed: changed[ways.TrailID(tr.ID)]}
+		steps := tr.Steps(n.Trees.Next)
+		line.Steps = part.Count(len(steps), "page", "pages")
+		for _, i := range steps {
+			line.Way = append(line.Way, n.Trees.Next.Ref(i).Name())
+		}
+		v.List = append(v.List, line)
+	}
+	for _, tr := range n.Trees.Ways.Live.Trails() {
+		if n.Trees.Ways.Next.Find(ways.TrailID(tr.ID)) == nil {
+			v.Gone = append(v.Gone, trailLine{Title: tr.Title})
+		}
+	}
+	return s.Show(r, http.StatusOK, "trails", v)
+}
+
+// wayChanges words how menus and trails of Next differ from Live, by id.
+func wayChanges(trees plan.Trees) map[string]string {
+	out := map[string]string{}
+	for _, c := range ways.Diff(trees.Ways.Live, trees.Ways.Next) {
+		out[c.ID] = part.UpperFirst(change.Words(c, trees.Live, trees.Next))
+	}
+	return out
+}
+
+type trailView struct {
+	shell.Frame
+	Self, FindAt, ListURL    string
+	ID, Key                  string
+	Version                  int64
+	Title, About, Readership string
+	Pages                    []stepView
+	Changed, Error, Field    string
+	New                      bool
+}
+
+type stepView struct{ ID, Title, Address, Why string }
+
+// trail shows one trail.
+func (s *Screens) trail(r *shell.Request) error {
+	f, n, err := s.FrameFor(r, "Menus & tiles", "Trails", "Trail")
+	if err != nil {
+		return err
+	}
+	tr := ways.Trail{}
+	if id := r.Param("id"); id != newTrail {
+		w := n.Trees.Ways.Next.Find(ways.TrailID(id))
+		if w == nil {
+			return plan.ErrNotFound
+		}
+		tr = *w.Trail
+	}
+	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
+}
+
+func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr ways.Trail, problem error) error {
+	id := r.Param("id")
+	v := trailView{
+		Frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: part.NewKey(), Version: n.Site.PlanVersion,
+		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[ways.TrailID(id)],
+	}
+	if problem != nil {
+		_, v.Error = s.Word(problem)
+		if invalid := (*plan.Invalid)(nil); errors.As(problem, &invalid) {
+			v.Field = invalid.Field
+		}
+	}
+	t := n.Trees.Next
+	for _, p := range tr.Pages {
+		step := stepView{ID: p, Title: n.Trees.Title(p)}
+		switch i := t.Find(p); {
+		case i == sitemap.None:
+			step.Why = "not there any more; readers do not get this step"
+		case t.Served(i) == "":
+			step.Why = "withdrawn or no page; readers do not get this step"
+		default:
+			step.Address = address.Written(t.Served(i))
+		}
+		v.Pages = append(v.Pages, step)
+	}
+	return s.Show(r, status, "trail", v)
+}
+
+// saveTrail makes, changes or takes away a trail.
+func (s *Screens) saveTrail(r *shell.Request) error {
+	id := r.Param("id")
+	if id == newTrail {
+		id = ""
+	}
+	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
+	tr := ways.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
+	remove := r.PostForm("do") == "remove"
+	res, err := s.App.PlanTrail(r.Ctx(), r.Who, navigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
+	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.Meanwhile)) {
+		f, n, err2 := s.FrameFor(r, "Menus & tiles", "Trails", "Trail")
+		if err2 != nil {
+			return err2
+		}
+		status, _ := s.Word(err)
+		return s.showTrail(r, status, f, n, tr, err)
+	}
+	if err != nil {
+		return err
+	}
+	to := urls.Trails
+	if !remove && res.ID != "" {
+		to = urls.Trail(res.ID)
+	}
+	r.Redirect(http.StatusSeeOther, to)
+	return nil
+}

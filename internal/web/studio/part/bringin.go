@@ -1,0 +1,7 @@
+package part
+
+type CountView struct {
+	Name, Words, URL string
+	N                string
+	Here             bool
+}

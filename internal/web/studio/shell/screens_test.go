@@ -1,0 +1,14 @@
+package shell
+
+import (
+	"testing"
+
+	"candlepath/internal/web/studio/screentest"
+)
+
+func TestScreensExecute(t *testing.T) {
+	screentest.Execute(t, nil, map[string]any{
+		"problem plain":        problemView{},
+		"outline shelf-update": Frame{Shelf: shelfView{Lines: []shelfLine{{}}}},
+	})
+}

@@ -1,0 +1,54 @@
+// Package sitemap holds the screens of one stop of the studio: the outline, the map, and what is checked, compared, imported and exported. Handlers decode,
+// call one use case, build the view and render; they decide nothing about the job.
+package sitemap
+
+import (
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// Screens are the screens of this stop.
+type Screens struct {
+	*shell.Shell
+
+	read    appsitemap.ReadSheet
+	openOld appsitemap.OpenOldSite
+}
+
+// New makes them.
+func New(s *shell.Shell, read appsitemap.ReadSheet, openOld appsitemap.OpenOldSite) *Screens {
+	return &Screens{Shell: s, read: read, openOld: openOld}
+}
+
+// Routes is the route table of this stop.
+func (s *Screens) Routes() []shell.Route {
+	return []shell.Route{
+		{Method: "GET", Path: urls.Outline, Screen: "outline", Act: workflow.Plan, Handle: s.outline},
+		{Method: "GET", Path: urls.Rows, Act: workflow.Plan, Handle: s.rows},
+		{Method: "POST", Path: urls.Act, Act: workflow.Plan, Handle: s.act},
+		{Method: "GET", Path: urls.Since, Act: workflow.Plan, Handle: s.since},
+		{Method: "POST", Path: urls.Views, Act: workflow.Plan, Handle: s.saveView},
+		{Method: "POST", Path: urls.Views + "/drop", Act: workflow.Plan, Handle: s.dropView},
+		{Method: "POST", Path: urls.Undo, Act: workflow.Plan, Handle: s.undo},
+		{Method: "POST", Path: urls.Redo, Act: workflow.Plan, Handle: s.redo},
+		{Method: "GET", Path: urls.BesideOf, Screen: "outline", Act: workflow.Plan, Handle: s.beside},
+		{Method: "GET", Path: urls.Merge, Screen: "merge", Act: workflow.Plan, Handle: s.merge},
+		{Method: "POST", Path: urls.Merge, Screen: "merge", Act: workflow.Plan, Handle: s.doMerge},
+		{Method: "GET", Path: urls.Alike, Screen: "alike", Act: workflow.Plan, Handle: s.alike},
+		{Method: "POST", Path: urls.Alike, Act: workflow.Plan, Handle: s.different},
+		{Method: "GET", Path: urls.Map, Screen: "map", Act: workflow.Plan, Handle: s.drawnMap},
+		{Method: "GET", Path: urls.Drawing, Act: workflow.Plan, Handle: s.drawing, Large: true},
+		{Method: "GET", Path: urls.Picture, Act: workflow.Plan, Handle: s.picture, Large: true},
+		{Method: "GET", Path: urls.Compare, Screen: "compare", Act: workflow.Plan, Handle: s.compare},
+		{Method: "GET", Path: urls.Checks, Screen: "checks", Act: workflow.Plan, Handle: s.checks},
+		{Method: "POST", Path: urls.Checks, Screen: "checks", Act: workflow.Plan, Handle: s.mend},
+		{Method: "GET", Path: urls.BringIn, Screen: "bring-in", Act: workflow.Plan, Handle: s.bringIn},
+		{Method: "POST", Path: urls.BringIn, Act: workflow.Plan, Handle: s.upload, Large: true},
+		{Method: "GET", Path: urls.BringIn + "/:id", Screen: "bring-in-file", Act: workflow.Plan, Handle: s.bringFile},
+		{Method: "POST", Path: urls.BringIn + "/:id/accept", Act: workflow.Plan, Handle: s.acceptFile, Large: true},
+		{Method: "GET", Path: urls.TakeOutAt, Act: workflow.Plan, Handle: s.takeOut, Large: true},
+		{Method: "GET", Path: urls.Find, Act: workflow.Plan, Handle: s.find},
+	}
+}
