@@ -11,7 +11,7 @@ for (const css of ["studio", "reader"]) {
   execFileSync("node_modules/.bin/tailwindcss", ["-i", `web/assets/src/${css}.css`, "-o", `${out}/${css}.css`, "--minify"], { stdio: ["ignore", "ignore", "inherit"] });
 }
 await build({
-  entryPoints: { studio: "web/assets/src/js/studio.js", editor: "web/assets/src/js/editor.js", reader: "web/assets/src/js/reader.js" },
+  entryPoints: { studio: "web/assets/src/js/studio.js", editor: "web/assets/src/js/pages/editor.js", reader: "web/assets/src/js/reader.js" },
   bundle: true, minify: true, format: "iife", target: "es2022", outdir: out, legalComments: "none", logLevel: "warning",
 });
 

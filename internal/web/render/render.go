@@ -17,7 +17,8 @@ import (
 // Set is all screens of one layout.
 type Set struct{ screens map[string]*template.Template }
 
-// Load parses a layout, the shared parts and every screen of a folder. A name
+// Load parses a layout, the shared parts and every screen of a folder and of those
+// in it. A name
 // defined twice is an error: the later would silently replace the first.
 func Load(files fs.FS, layout, screens string) (*Set, error) {
 	base := template.New("").Funcs(template.FuncMap{"asset": assetURL})
@@ -34,8 +35,12 @@ func Load(files fs.FS, layout, screens string) (*Set, error) {
 	if err != nil {
 		return nil, err
 	}
+	within, err := fs.Glob(files, screens+"/*/*.html")
+	if err != nil {
+		return nil, err
+	}
 	s := &Set{screens: map[string]*template.Template{}}
-	for _, f := range names {
+	for _, f := range append(names, within...) {
 		t, err := base.Clone()
 		if err != nil {
 			return nil, err
@@ -46,7 +51,11 @@ func Load(files fs.FS, layout, screens string) (*Set, error) {
 		if t.Lookup("screen") == nil {
 			return nil, fmt.Errorf("%s defines no screen", f)
 		}
-		s.screens[strings.TrimSuffix(path.Base(f), ".html")] = t
+		name := strings.TrimSuffix(path.Base(f), ".html")
+		if s.screens[name] != nil {
+			return nil, fmt.Errorf("%s: there is a screen %s already", f, name)
+		}
+		s.screens[name] = t
 	}
 	return s, nil
 }

@@ -74,3 +74,12 @@ func Get(e *gin.Engine, path string, h gin.HandlerFunc) {
 	e.GET(path, h)
 	e.HEAD(path, h)
 }
+
+// show renders a screen: the full page, or only the screen for htmx.
+func (s *Shell) Show(r *Request, status int, screen string, view any) error {
+	block := "layout"
+	if render.Fragment(r.Request) {
+		block = "screen"
+	}
+	return s.Set.Write(r.Writer, status, screen, block, view)
+}

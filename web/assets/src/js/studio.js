@@ -1,10 +1,10 @@
 import htmx from "htmx.org";
-import { say, el } from "./say.js";
-import { suggest } from "./suggest.js";
-import { startOutline } from "./outline.js";
-import { startMap } from "./map.js";
-import { startMenus } from "./menus.js";
-import { startTrail } from "./trail.js";
+import { say, el } from "./shared/say.js";
+import { suggest } from "./shared/suggest.js";
+import { startOutline } from "./sitemap/outline.js";
+import { startMap } from "./sitemap/map.js";
+import { startMenus } from "./navigation/menus.js";
+import { startTrail } from "./navigation/trail.js";
 
 window.htmx = htmx;
 

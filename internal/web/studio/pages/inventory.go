@@ -1,0 +1,112 @@
+package pages
+
+import (
+	"net/http"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type inventoryView struct {
+	shell.Frame
+	Filters []part.CountView
+	Rows    []inventoryRow
+	Q, Show string
+	Action  string
+	Pager   part.Pager
+}
+
+type inventoryRow struct {
+	Title, URL, Address, Template, Owner, Wick, State, Trail string
+	Changed                                                  part.Moment
+	By                                                       string
+}
+
+// inventory lists the pages of Next.
+func (s *Screens) inventory(r *shell.Request) error {
+	f, _, err := s.FrameFor(r, "Pages", "Inventory", "Inventory")
+	if err != nil {
+		return err
+	}
+	o, err := s.App.Outline(r.Ctx())
+	if err != nil {
+		return err
+	}
+	templates, err := s.App.Templates(r.Ctx())
+	if err != nil {
+		return err
+	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	v := inventoryView{Frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages}
+	v.fill(o, templates, people, r.Page())
+	return s.Show(r, http.StatusOK, "inventory", v)
+}
+
+func (v *inventoryView) fill(o plan.Outline, templates []content.Template, people []plan.Person, page int) {
+	m := part.NewRowMaker(o)
+	t := o.Trees.Next
+	heads := map[string]plan.PageHead{}
+	for _, h := range o.Heads {
+		if _, known := heads[h.EntryID]; !known || h.Draft {
+			heads[h.EntryID] = h
+		}
+	}
+	names := map[string]string{}
+	for _, tpl := range templates {
+		names[tpl.Key] = tpl.Name
+	}
+	filters := []struct {
+		key, label string
+		fits       func(part.RowView, bool) bool
+	}{
+		{"", "All", func(part.RowView, bool) bool { return true }},
+		{"edited", "Edited, not out", func(r part.RowView, _ bool) bool { return m.Drafts[r.ID] }},
+		{"unwritten", "No text yet", func(_ part.RowView, written bool) bool { return !written }},
+		{"unpublished", "Never published", func(r part.RowView, _ bool) bool { return r.Wick == "never" }},
+		{"withdrawn", "Withdrawn", func(r part.RowView, _ bool) bool { return r.Wick == "bar" }},
+		{"no-owner", "No owner", func(r part.RowView, _ bool) bool { return r.Owner == "" }},
+	}
+	counts := make([]int, len(filters))
+	q := strings.ToLower(v.Q)
+	var shown []int
+	for i := range t.Len() {
+		e := t.Ref(i)
+		if !e.Kind.IsPage() || q != "" && !strings.Contains(strings.ToLower(e.Title), q) && !strings.Contains(t.Address(i), q) {
+			continue
+		}
+		row := m.Row(i)
+		_, written := heads[e.ID]
+		for k, f := range filters {
+			if !f.fits(row, written) {
+				continue
+			}
+			counts[k]++
+			if f.key != v.Show {
+				continue
+			}
+			shown = append(shown, i)
+		}
+	}
+	for k, f := range filters {
+		v.Filters = append(v.Filters, part.CountView{Words: f.label, N: part.Thousands(counts[k]), Here: f.key == v.Show, URL: urls.Inventory(f.key, v.Q, 1)})
+	}
+	v.Pager = part.NewPager(page, len(shown), func(page int) string { return urls.Inventory(v.Show, v.Q, page) })
+	for _, i := range shown[v.Pager.First-1 : v.Pager.Last] {
+		e, row := t.Ref(i), m.Row(i)
+		ir := inventoryRow{Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
+		if path := t.Path(i); len(path) > 1 {
+			ir.Trail = strings.Join(path[:len(path)-1], " › ")
+		}
+		if h, written := heads[e.ID]; written {
+			ir.Changed, ir.By = part.At(h.At), part.PersonName(people, h.PersonID)
+		}
+		v.Rows = append(v.Rows, ir)
+	}
+}

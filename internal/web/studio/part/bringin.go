@@ -1,7 +1,0 @@
-package part
-
-type CountView struct {
-	Name, Words, URL string
-	N                string
-	Here             bool
-}

@@ -1,8 +1,0 @@
-package part
-
-func OrElse(s, usual string) string {
-	if s == "" {
-		return usual
-	}
-	return s
-}

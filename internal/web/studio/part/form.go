@@ -1,0 +1,7 @@
+package part
+
+import (
+	"github.com/google/uuid"
+)
+
+func NewKey() string { return uuid.NewString() }

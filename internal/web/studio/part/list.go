@@ -1,0 +1,45 @@
+package part
+
+import (
+	"fmt"
+)
+
+type CountView struct {
+	Name, Words, URL string
+	N                string
+	Here             bool
+}
+
+type Option struct {
+	Value, Label string
+	Chosen       bool
+}
+
+// entriesShown is how many entries that change are listed at first.
+const EntriesShown = 300
+
+// pageSize is how many rows of a long list are shown at a time.
+const pageSize = 100
+
+// pager leads through a list that is shown in pages.
+type Pager struct {
+	Range, Prev, Next string
+	First, Last       int // of the rows shown, counted from 1
+}
+
+// newPager shows a page of a list of so many rows; a page beyond the end is the
+// last one. url is where a page is.
+func NewPager(page, total int, url func(page int) string) Pager {
+	page = max(1, min(page, (total+pageSize-1)/pageSize))
+	p := Pager{First: (page-1)*pageSize + 1, Last: min(page*pageSize, total)}
+	if total > 0 {
+		p.Range = fmt.Sprintf("%s–%s of %s", Thousands(p.First), Thousands(p.Last), Thousands(total))
+	}
+	if page > 1 {
+		p.Prev = url(page - 1)
+	}
+	if p.Last < total {
+		p.Next = url(page + 1)
+	}
+	return p
+}

@@ -1,0 +1,88 @@
+package sitemap
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/address"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type alikeView struct {
+	shell.Frame
+	Action string
+	Total  string
+	More   string
+	Rows   []alikeRow
+}
+
+type alikeRow struct {
+	A, B     alikePage
+	Says     string
+	MergeURL string
+}
+
+type alikePage struct{ ID, Title, Address, URL, Visits string }
+
+const alikeShown = 200
+
+// alike lists pages that are nearly the same, to work through.
+func (s *Screens) alike(r *shell.Request) error {
+	f, _, err := s.FrameFor(r, "Sitemap", "Checks", "Pages that are alike")
+	if err != nil {
+		return err
+	}
+	pairs, o, err := s.App.Alike(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	v := alikeView{Frame: f, Action: urls.Alike}
+	v.fill(pairs, o)
+	return s.Show(r, http.StatusOK, "alike", v)
+}
+
+// different takes a pair off the list.
+func (s *Screens) different(r *shell.Request) error {
+	if err := s.App.SayDifferent(r.Ctx(), r.Who, r.PostForm("a"), r.PostForm("b")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Alike)
+	return nil
+}
+
+// Both are the two pages.
+func (r alikeRow) Both() []alikePage { return []alikePage{r.A, r.B} }
+
+func (v *alikeView) fill(pairs []appsitemap.AlikePair, o plan.Outline) {
+	t := o.Trees.Next
+	v.Total = part.Count(len(pairs), "pair of pages", "pairs of pages")
+	page := func(i int) alikePage {
+		e := t.Ref(i)
+		p := alikePage{ID: e.ID, Title: e.Title, Address: address.Written(t.Address(i)), URL: urls.Page(e.ID)}
+		if n := o.Visits[e.ID]; n > 0 {
+			p.Visits = part.Count(n, "visit", "visits") + " in 30 days"
+		}
+		return p
+	}
+	for _, p := range pairs[:min(len(pairs), alikeShown)] {
+		row := alikeRow{A: page(p.A), B: page(p.B), MergeURL: urls.Merging(t.Ref(p.A).ID, t.Ref(p.B).ID)}
+		switch {
+		case p.Share == 1:
+			row.Says = "The texts are the same."
+		case p.Share > 0:
+			row.Says = fmt.Sprintf("About %d %% of the text is the same.", int(p.Share*100+0.5))
+		}
+		if p.SameTitle {
+			row.Says = strings.TrimSpace("The titles are the same. " + row.Says)
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	if n := len(pairs) - alikeShown; n > 0 {
+		v.More = part.Thousands(n) + " more; they come up as these are dealt with."
+	}
+}

@@ -1,0 +1,83 @@
+package sitemap
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"path/filepath"
+
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type bringInView struct {
+	shell.Frame
+	Action  string
+	Limit   string
+	Out     []takeOutView
+	Example []string
+	Error   string
+}
+
+func (s *Screens) bringIn(r *shell.Request) error { return s.bringInPage(r, http.StatusOK, "") }
+
+func (s *Screens) bringInPage(r *shell.Request, status int, problem string) error {
+	f, _, err := s.FrameFor(r, "Sitemap", "Bring in · take out", "Bring in · take out")
+	if err != nil {
+		return err
+	}
+	v := bringInView{Frame: f, Action: urls.BringIn, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
+	for _, o := range []struct{ format, about string }{
+		{"csv", "for scripts and any spreadsheet program; loses nothing"},
+		{"xlsx", "a workbook with a frozen header; loses nothing"},
+		{"json", "for programs; loses nothing"},
+		{"opml", "an outline for outline programs; loses nothing"},
+		{"xml", "sitemaps.org: the addresses of pages only"},
+	} {
+		v.Out = append(v.Out, takeOutView{o.format, o.about, urls.TakeOut(o.format, "next"), urls.TakeOut(o.format, "live")})
+	}
+	return s.Show(r, status, "bring-in", v)
+}
+
+func (s *Screens) upload(r *shell.Request) error {
+	head, err := r.FormFile("file")
+	if errors.As(err, new(*http.MaxBytesError)) {
+		return err
+	}
+	if err != nil {
+		return s.bringInPage(r, http.StatusUnprocessableEntity, "Choose a file first.")
+	}
+	f, err := head.Open()
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	data, err := io.ReadAll(f)
+	if err != nil {
+		return err
+	}
+	name := filepath.Base(head.Filename)
+	if len(name) > 200 {
+		name = name[len(name)-200:]
+	}
+	id, err := s.App.PutFile(r.Ctx(), r.Who, name, data)
+	if err != nil {
+		return err
+	}
+	s.readFile(id)
+	r.Redirect(http.StatusSeeOther, urls.File(id))
+	return nil
+}
+
+// readFile reads a file while the person may do something else.
+func (s *Screens) readFile(id string) {
+	s.Work(func(ctx context.Context) {
+		if err := s.App.ReadFile(ctx, id, s.read); err != nil {
+			s.Log.Error("read brought-in file", "id", id, "error", err)
+		}
+	})
+}

@@ -1,0 +1,206 @@
+package sitemap
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type bringFileView struct {
+	shell.Frame
+	Name                             string
+	Reading, Ready, Written, Refused bool
+	Message                          string
+	Done                             string
+	Self, Accept, Again, Outline     string
+	Ways                             []part.Option
+	Place, PlaceTitle                string
+	NeedsPlace                       bool
+	Places                           []part.Option
+	Problem                          string
+	Counts                           []part.CountView
+	Lines                            []lineView
+	More                             string
+	Show                             string
+	NothingToDo                      bool
+	Removes                          int
+	Older                            bool // the pages of an older site
+	Follow, Texts                    bool
+}
+
+type lineView struct{ Line, Fate, Title, Where, Why string }
+
+const linesShown = 400
+
+func (s *Screens) bringFile(r *shell.Request) error {
+	id := r.Param("id")
+	f, next, err := s.FrameFor(r, "Sitemap", "Bring in · take out", "Bring in")
+	if err != nil {
+		return err
+	}
+	b, again, err := s.App.BringState(r.Ctx(), r.Who, id)
+	if err != nil {
+		return err
+	}
+	if again && b.State == appsitemap.BringTexts {
+		s.bringTexts(id)
+	} else if again {
+		s.readFile(id)
+	}
+	v := bringFileView{Frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
+	switch b.State {
+	case appsitemap.BringReading, appsitemap.BringWriting, appsitemap.BringTexts:
+		v.Reading = true
+		v.Done = bringProgress(b)
+	case appsitemap.BringWritten:
+		v.Written = true
+	case appsitemap.BringRefused, appsitemap.BringFailed:
+		v.Refused = true
+	default:
+		choice := appsitemap.BringChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		p, err := s.App.PreviewFile(r.Ctx(), r.Who, id, choice)
+		if err != nil {
+			return err
+		}
+		v.preview(p, r.Query("show"), next.Trees.Next)
+	}
+	return s.Show(r, http.StatusOK, "bring-in-file", v)
+}
+
+func bringProgress(b appsitemap.BringIn) string {
+	switch {
+	case b.State == appsitemap.BringWriting:
+		return "Writing " + part.Count(b.Total, "entry", "entries")
+	case b.State == appsitemap.BringTexts:
+		return fmt.Sprintf("Bringing texts along, %s of %s", part.Thousands(b.Done), part.Thousands(b.Total))
+	case appsitemap.IsOldSite(b.FileName):
+		return part.Count(b.Done, "page read", "pages read")
+	}
+	return part.Count(b.Done, "row read", "rows read")
+}
+
+// bringTexts brings the texts of an older site along while the person may do
+// something else.
+func (s *Screens) bringTexts(id string) {
+	s.Work(func(ctx context.Context) {
+		if err := s.App.BringTexts(ctx, id, s.openOld); err != nil && ctx.Err() == nil {
+			s.Log.Error("bring texts along", "id", id, "error", err)
+		}
+	})
+}
+
+// placesShown bounds the list of places: a page of options nobody scrolls
+// through helps nobody, and a file can be moved once it is brought in.
+const placesShown = 2000
+
+// places lists where a file can be put: the top, the entries of the upper
+// levels that can hold others, as many levels as fit, and always the chosen one.
+func places(t *sitemap.Tree, chosen string) []part.Option {
+	holds := func(i int) bool { return i != t.Home() && t.Ref(i).Kind.HoldsChildren() }
+	var on [4]int
+	for i := range t.Len() {
+		if l := t.Level(i); holds(i) && l < len(on) {
+			on[l]++
+		}
+	}
+	deepest, n := 0, 0
+	for l := 1; l < len(on) && n+on[l] <= placesShown; l++ {
+		deepest, n = l, n+on[l]
+	}
+	out := []part.Option{{Value: "", Label: "the top of the sitemap", Chosen: chosen == ""}}
+	for i := range t.Len() {
+		e := t.Ref(i)
+		if !holds(i) || t.Level(i) > deepest && e.ID != chosen {
+			continue
+		}
+		out = append(out, part.Option{Value: e.ID, Label: strings.Repeat("\u2003", t.Level(i)-1) + e.Title, Chosen: e.ID == chosen})
+	}
+	return out
+}
+
+func (s *Screens) acceptFile(r *shell.Request) error {
+	id := r.Param("id")
+	_, err := s.App.AcceptFile(r.Ctx(), r.Who, id)
+	if err != nil && !errors.Is(err, plan.ErrDone) {
+		return err
+	}
+	if err == nil {
+		s.bringTexts(id)
+	}
+	r.Redirect(http.StatusSeeOther, urls.File(id))
+	return nil
+}
+
+func (v *bringFileView) preview(p appsitemap.BringPreview, show string, next *sitemap.Tree) {
+	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
+	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
+	way := sitemap.Way(p.File.Way)
+	for _, o := range []part.Option{
+		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
+		{Value: string(sitemap.Update), Label: "Update what is listed: changes and adds, removes nothing"},
+		{Value: string(sitemap.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
+	} {
+		o.Chosen = o.Value == string(way)
+		v.Ways = append(v.Ways, o)
+	}
+	v.NeedsPlace = way != sitemap.Update
+	v.Places = places(next, v.Place)
+	if p.Brought == nil {
+		return
+	}
+	if show == "" {
+		show = "changes"
+	}
+	v.Show = show
+	counts := p.Brought.Count
+	v.Removes = counts[sitemap.IsRemoved]
+	v.NothingToDo = counts[sitemap.IsAdded]+counts[sitemap.IsChanged]+counts[sitemap.IsRemoved] == 0
+	for _, c := range []struct {
+		name, words string
+		n           int
+	}{
+		{"changes", "what happens", counts[sitemap.IsAdded] + counts[sitemap.IsChanged] + counts[sitemap.IsRemoved] + counts[sitemap.IsRefused]},
+		{"added", "added", counts[sitemap.IsAdded]},
+		{"changed", "changed", counts[sitemap.IsChanged]},
+		{"removed", "removed", counts[sitemap.IsRemoved]},
+		{"refused", "refused", counts[sitemap.IsRefused]},
+		{"note", "to look at", counts[sitemap.IsAnnotate]},
+		{"same", "stay the same", counts[sitemap.Same]},
+	} {
+		v.Counts = append(v.Counts, part.CountView{
+			Name: c.name, Words: c.words, N: part.Thousands(c.n), Here: c.name == show,
+			URL: v.Self + "?show=" + c.name,
+		})
+	}
+	v.listLines(p.Brought.Lines, show)
+}
+
+func (v *bringFileView) listLines(lines []sitemap.BringLine, show string) {
+	total := 0
+	for _, l := range lines {
+		if show == "changes" && (l.Fate == sitemap.Same || l.Fate == sitemap.IsAnnotate) || show != "changes" && string(l.Fate) != show {
+			continue
+		}
+		total++
+		if total > linesShown {
+			continue
+		}
+		line := ""
+		if l.Line > 0 {
+			line = fmt.Sprint(l.Line)
+		}
+		v.Lines = append(v.Lines, lineView{line, string(l.Fate), l.Title, l.Where, l.Why})
+	}
+	if total > linesShown {
+		v.More = fmt.Sprintf("%s more are not shown here.", part.Thousands(total-linesShown))
+	}
+}
