@@ -4,7 +4,6 @@ import (
 	"context"
 	"time"
 
-	"candlepath/internal/app/account"
 	"candlepath/internal/core/content"
 )
 
@@ -45,19 +44,5 @@ func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string,
 	}
 	_, err := t.exec(ctx, `INSERT INTO deleted_entries (site_id, entry_id, person_id, at) SELECT ?, unnest(CAST(? AS text[])), ?, ?
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET person_id = excluded.person_id, at = excluded.at`, t.site, ids, person, at)
-	return err
-}
-
-// SetLook keeps how the site looks, and announces it to every instance.
-func (t *tx) SetLook(ctx context.Context, l account.Look) error {
-	if _, err := t.exec(ctx, `UPDATE sites SET name = ?, accent = ?, mark = ?, foot = ?, most_clicks = ? WHERE id = ?`, l.Name, l.Accent, l.Mark, l.Foot, l.MostClicks, t.site); err != nil {
-		return err
-	}
-	_, err := t.exec(ctx, `SELECT pg_notify(?, '')`, Channel)
-	return err
-}
-
-func (t *tx) SetKeepRemoved(ctx context.Context, days int) error {
-	_, err := t.exec(ctx, `UPDATE sites SET keep_removed_days = ? WHERE id = ?`, days, t.site)
 	return err
 }

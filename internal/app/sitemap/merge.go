@@ -55,10 +55,6 @@ type MergeBlock struct {
 // MergeFact is a fact in which two pages differ.
 type MergeFact struct{ Field, Words, Kept, Gone string }
 
-// mergedFacts are the facts of which one page's or the other's can be had;
-// topics and notes are joined.
-var mergedFacts = []string{"title", "short", "owner", "template", "readership", "review", "listed"}
-
 // MergeAsk is how two pages are merged.
 type MergeAsk struct {
 	Key                string
@@ -144,9 +140,9 @@ func (m *Merging) compare(t *sitemap.Tree) {
 			return content.Same(one(o.Block), one(b.Block))
 		})
 	}
-	for _, f := range mergedFacts {
-		if a, b := factOf(&m.Kept.Entry, f), factOf(&m.Gone.Entry, f); a != b {
-			m.Facts = append(m.Facts, MergeFact{f, fieldWords[f], a, b})
+	for _, f := range sitemap.Fields() {
+		if a, b := f.Get(&m.Kept.Entry), f.Get(&m.Gone.Entry); f.Chosen && a != b {
+			m.Facts = append(m.Facts, MergeFact{f.Key, f.Words, a, b})
 		}
 	}
 	k, g := t.Find(m.Kept.Entry.ID), t.Find(m.Gone.Entry.ID)
@@ -170,11 +166,12 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 			return plan.PlanResult{}, err
 		}
 		gone := trees.Next.At(trees.Next.Find(ask.Gone))
-		for _, f := range ask.Facts {
-			if !slices.Contains(mergedFacts, f) {
-				return plan.PlanResult{}, plan.Refuse(f, "This fact cannot be had from the other page.")
+		for _, key := range ask.Facts {
+			f, _ := sitemap.FieldOf(key)
+			if !f.Chosen {
+				return plan.PlanResult{}, plan.Refuse(key, "This fact cannot be taken from the other page.")
 			}
-			if next, err = next.Change(ask.Kept, func(e *sitemap.Entry) { setFact(e, f, factOf(&gone, f)) }); err != nil {
+			if next, err = next.Change(ask.Kept, func(e *sitemap.Entry) { f.Set(e, f.Get(&gone)) }); err != nil {
 				return plan.PlanResult{}, err
 			}
 		}

@@ -96,20 +96,10 @@ func merge(e, n sitemap.Entry, chosen Set) (sitemap.Entry, bool) {
 	if is(Withdrawn) || is(Returned) {
 		e.Withdrawn = n.Withdrawn
 	}
-	if is(Title) {
-		e.Title = n.Title
-	}
-	if is(Target) {
-		e.Target = n.Target
-	}
-	if is(Template) {
-		e.Template = n.Template
-	}
-	if is(Readership) {
-		e.Readership = n.Readership
-	}
-	if is(Details) {
-		e.Short, e.Owner, e.Source, e.Unlisted, e.Topics, e.Review, e.Notes = n.Short, n.Owner, n.Source, n.Unlisted, n.Topics, n.Review, n.Notes
+	for _, f := range sitemap.Fields() {
+		if f.Counts == sitemap.Alone && is(Aspect(f.Key)) || f.Counts == sitemap.Together && is(Details) {
+			f.Copy(&e, &n)
+		}
 	}
 	return e, moved
 }

@@ -126,17 +126,10 @@ func (d *differ) entry(j int) {
 	if d.reordered[j] {
 		d.tell(b.ID, Reordered, "", "", "")
 	}
-	if a.Title != b.Title {
-		d.tell(b.ID, Title, a.Title, b.Title, "")
-	}
-	if a.Target != b.Target {
-		d.tell(b.ID, Target, a.Target, b.Target, "")
-	}
-	if a.Template != b.Template {
-		d.tell(b.ID, Template, a.Template, b.Template, "")
-	}
-	if a.Readership != b.Readership {
-		d.tell(b.ID, Readership, a.Readership, b.Readership, "")
+	for _, f := range sitemap.Fields() {
+		if before, after := f.Get(a), f.Get(b); f.Counts == sitemap.Alone && before != after {
+			d.tell(b.ID, Aspect(f.Key), before, after, "")
+		}
 	}
 	if fields, before, after := details(a, b); fields != "" {
 		d.tell(b.ID, Details, before, after, fields)
@@ -156,29 +149,16 @@ func how(a, b *sitemap.Entry) string {
 	return ""
 }
 
-// details names the lesser facts that changed, and tells the first of them.
+// details names the lesser facts that changed, by key, and tells the first of them.
 func details(a, b *sitemap.Entry) (fields, before, after string) {
-	yes := func(no bool) string {
-		if no {
-			return "no"
-		}
-		return "yes"
-	}
-	for _, f := range [...]struct{ name, a, b string }{
-		{"short", a.Short, b.Short},
-		{"owner", a.Owner, b.Owner},
-		{"source", a.Source, b.Source},
-		{"listed", yes(a.Unlisted), yes(b.Unlisted)},
-		{"topics", a.Topics, b.Topics},
-		{"review", a.Review, b.Review},
-		{"notes", a.Notes, b.Notes},
-	} {
+	for _, f := range sitemap.Fields() {
+		was, is := f.Get(a), f.Get(b)
 		switch {
-		case f.a == f.b:
+		case f.Counts != sitemap.Together || was == is:
 		case fields == "":
-			fields, before, after = f.name, f.a, f.b
+			fields, before, after = f.Key, was, is
 		default:
-			fields += ", " + f.name
+			fields += ", " + f.Key
 		}
 	}
 	return fields, before, after

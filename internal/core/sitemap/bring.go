@@ -260,27 +260,10 @@ func (b *bringer) entry(r int) Entry {
 	if has["address"] && (row.Fixed != "" || has["slug"]) {
 		e.Fixed = row.Fixed
 	}
-	for _, f := range []struct {
-		column string
-		to     *string
-		from   string
-	}{
-		{"short", &e.Short, row.Short},
-		{"target", &e.Target, row.Target},
-		{"source", &e.Source, row.Source},
-		{"template", &e.Template, row.Template},
-		{"owner", &e.Owner, row.Owner},
-		{"topics", &e.Topics, row.Topics},
-		{"readership", &e.Readership, row.Readership},
-		{"review", &e.Review, row.Review},
-		{"notes", &e.Notes, row.Notes},
-	} {
-		if has[f.column] {
-			*f.to = f.from
+	for _, f := range fields {
+		if has[f.Key] && f.Counts != WithPlace && f.Key != "title" {
+			f.Copy(&e, &row)
 		}
-	}
-	if has["listed"] {
-		e.Unlisted = row.Unlisted
 	}
 	if has["kind"] && e.Kind != row.Kind {
 		if b.t.HasChildren(b.t.Find(old.ID)) && !row.Kind.HoldsChildren() {
@@ -522,15 +505,16 @@ func (b *bringer) words(r int, next *Tree) string {
 	}
 	var parts []string
 	o, n := &b.t.entries[i], &next.entries[j]
-	names := []string{"place", "order", "title", "short title", "slug", "fixed address", "kind", "target", "source", "template", "owner", "topics", "readership", "review date", "notes"}
-	of, nf := o.fields(), n.fields()
-	for k, name := range names {
-		if *of[k] != *nf[k] && name != "order" {
-			parts = append(parts, name)
+	if o.Parent != n.Parent {
+		parts = append(parts, "place")
+	}
+	for _, f := range fields {
+		if f.Get(o) != f.Get(n) {
+			parts = append(parts, f.Words)
 		}
 	}
-	if o.Unlisted != n.Unlisted {
-		parts = append(parts, "listed")
+	if o.Fixed != n.Fixed {
+		parts = append(parts, "fixed address")
 	}
 	if b.why[r] != "" {
 		parts = append(parts, b.why[r])

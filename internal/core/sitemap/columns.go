@@ -8,21 +8,28 @@ import (
 	"time"
 )
 
-// Columns is the header of a written sitemap, in order.
-var Columns = []string{
-	"id", "parent", "level", "title", "short", "slug", "address", "kind", "target", "source",
-	"template", "owner", "listed", "topics", "readership", "review", "notes",
-}
+// Columns is the header of a written sitemap, in order: where the entry stands,
+// then its fields, with the address after the slug.
+var Columns = func() []string {
+	columns := []string{"id", "parent", "level"}
+	for _, f := range fields {
+		if columns = append(columns, f.Key); f.Key == "slug" {
+			columns = append(columns, "address")
+		}
+	}
+	return columns
+}()
 
 // headerNames maps what people write over a column to our name of it.
 var headerNames = func() map[string]string {
-	m := map[string]string{
-		"name": "title", "page": "title", "page title": "title", "short title": "short", "url": "address",
-		"path": "address", "comment": "notes", "comments": "notes", "note": "notes", "parent id": "parent",
-		"review date": "review", "type": "kind",
-	}
+	m := map[string]string{"url": "address", "path": "address", "parent id": "parent"}
 	for _, c := range Columns {
 		m[c] = c
+	}
+	for _, f := range fields {
+		for _, name := range f.Names {
+			m[name] = f.Key
+		}
 	}
 	return m
 }()

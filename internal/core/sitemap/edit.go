@@ -3,6 +3,7 @@ package sitemap
 import (
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 
 	"candlepath/internal/core/address"
@@ -513,37 +514,30 @@ func sameButRank(a, b Entry) bool {
 	return a == b
 }
 
-// fields lists every field that a patch can change, so that Apply can merge
-// field by field; a test proves it complete.
-func (e *Entry) fields() []*string {
-	return []*string{
-		&e.Parent, &e.Rank, &e.Title, &e.Short, &e.Slug, &e.Fixed, (*string)(&e.Kind), &e.Target, &e.Source,
-		&e.Template, &e.Owner, &e.Topics, &e.Readership, &e.Review, &e.Notes,
+// InheritedTemplate is the template that a new page below a parent takes over: its
+// parent's, or home's at the top.
+func (t *Tree) InheritedTemplate(parent string) string {
+	if i := t.Find(parent); i != None {
+		return t.entries[i].Template
 	}
+	if t.home != None {
+		return t.entries[t.home].Template
+	}
+	return ""
 }
 
-func (e *Entry) flags() []*bool { return []*bool{&e.SlugHeld, &e.Unlisted, &e.Withdrawn} }
-
+// mergeFields brings what differs between before and after into at, field by field,
+// unless one of them is not as it was before.
 func mergeFields(at, before, after *Entry) bool {
-	b, a := before.fields(), after.fields()
-	for i, f := range at.fields() {
-		if *b[i] == *a[i] {
-			continue
-		}
-		if *f != *b[i] {
+	to, was, now := reflect.ValueOf(at).Elem(), reflect.ValueOf(before).Elem(), reflect.ValueOf(after).Elem()
+	for i := range to.NumField() {
+		switch {
+		case now.Field(i).Equal(was.Field(i)):
+		case !to.Field(i).Equal(was.Field(i)):
 			return false
+		default:
+			to.Field(i).Set(now.Field(i))
 		}
-		*f = *a[i]
-	}
-	bf, af := before.flags(), after.flags()
-	for i, f := range at.flags() {
-		if *bf[i] == *af[i] {
-			continue
-		}
-		if *f != *bf[i] {
-			return false
-		}
-		*f = *af[i]
 	}
 	return true
 }

@@ -149,12 +149,14 @@ func tempID(n int) string { return "\x00" + strconv.Itoa(n) }
 
 // basics reads what every shape has in common.
 func (r *reader) basics(rec Record, title string) row {
-	e := Entry{
-		ID: tempID(len(r.rows)), Title: cleanTitle(title), Short: r.cell(rec, "short"), Slug: r.cell(rec, "slug"),
-		Target: r.cell(rec, "target"), Source: r.cell(rec, "source"), Template: r.cell(rec, "template"),
-		Owner: r.cell(rec, "owner"), Unlisted: ParseNo(r.cell(rec, "listed")), Topics: JoinTopics(r.cell(rec, "topics")),
-		Readership: r.cell(rec, "readership"), Review: r.cell(rec, "review"), Notes: r.notes(rec),
+	var e Entry
+	for _, f := range fields { // as written; what cannot be is told below
+		if f.Counts != WithPlace && f.Key != "title" {
+			f.Set(&e, r.cell(rec, f.Key))
+		}
 	}
+	e.ID, e.Title, e.Slug = tempID(len(r.rows)), cleanTitle(title), r.cell(rec, "slug")
+	e.Topics, e.Notes = JoinTopics(e.Topics), r.notes(rec)
 	if id := r.cell(rec, "id"); id != "" {
 		e.ID = id
 	}

@@ -18,17 +18,18 @@ func (t *Tree) Rows() [][]string {
 // Row gives one entry as a row under Columns.
 func (t *Tree) Row(i int) []string {
 	e := &t.entries[i]
-	listed := "yes"
-	if e.Unlisted {
-		listed = "no"
+	row := make([]string, 0, len(Columns))
+	row = append(row, e.ID, e.Parent, strconv.Itoa(t.Level(i)))
+	for _, f := range fields {
+		v := f.Get(e)
+		if f.Key == "slug" {
+			if e.Fixed != "" || !e.Kind.HoldsChildren() {
+				v = "" // its address says it all
+			}
+			row = append(row, v, address.Written(t.Address(i)))
+			continue
+		}
+		row = append(row, v)
 	}
-	slug := e.Slug
-	if e.Fixed != "" || !e.Kind.HoldsChildren() {
-		slug = ""
-	}
-	parent := e.Parent
-	return []string{
-		e.ID, parent, strconv.Itoa(t.Level(i)), e.Title, e.Short, slug, address.Written(t.Address(i)), string(e.Kind),
-		e.Target, e.Source, e.Template, e.Owner, listed, e.Topics, e.Readership, e.Review, e.Notes,
-	}
+	return row
 }

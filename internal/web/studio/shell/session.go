@@ -58,3 +58,9 @@ func (s *Shell) askToSignIn(c *gin.Context) error {
 	c.Redirect(http.StatusSeeOther, urls.SignIn+"?to="+c.Request.URL.EscapedPath())
 	return nil
 }
+
+// What a session holds: who signed in, and when.
+const (
+	SessionPerson = "person"
+	SessionSince  = "since"
+)
