@@ -55,7 +55,7 @@ func TestCellsAreWrittenInPlace(t *testing.T) {
 	said(`Changed the topics of "Turning the heaps".`)
 	tab.Until(cell("topics") + " === 'bees; Compost'")
 	press(t, tab, input.Enter, "2027-3-1", input.Enter)
-	said(`"2027-3-1" is no date. Write it like 2026-11-24.`)
+	said(`"2027-3-1" is not a date. Write it like 2026-11-24.`)
 	tab.Until("document.activeElement.value === '2027-3-1'") // what was refused is not lost
 	tab.MustElement(".o-edit").MustSelectAllText()
 	press(t, tab, "1 March 2027", input.Enter)

@@ -252,8 +252,8 @@ func TestConsequencesComeBeforeActsThatChangeAddresses(t *testing.T) {
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
 	for _, a := range []appsitemap.PlanAct{
 		{Do: "move", ID: grounds, Parent: visitors},
-		{Do: "slug", ID: grounds, Value: "outside"},
-		{Do: "kind", ID: grounds, Value: "group"},
+		{Do: "fact", Field: "slug", ID: grounds, Value: "outside"},
+		{Do: "fact", Field: "kind", ID: grounds, Value: "group"},
 		{Do: "withdraw", ID: d.id("/grounds/ponds")},
 		{Do: "remove", ID: grounds},
 		{Do: "step", ID: d.id("/visitors/opening-hours"), Step: sitemap.Out},
@@ -350,9 +350,9 @@ func TestPublishingTwiceActsOnceAndNumbersHaveNoGaps(t *testing.T) {
 func TestAddressesSwapPlaces(t *testing.T) {
 	d := newDesk(t)
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
-	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "aside"})
-	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: compost, Value: "ponds"})
-	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "compost"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "aside"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: compost, Value: "ponds"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "compost"})
 	d.publish("marta", "They change places")
 	l := d.live()
 	require.Equal(t, ponds, l.Tree.At(l.Tree.PageAt("/grounds/compost")).ID)
@@ -376,7 +376,7 @@ func TestRemovedPagesWantADecision(t *testing.T) {
 	got := d.live().Table.Resolve("/grounds/ponds?x=1")
 	require.Equal(t, 302, got.Code)
 	require.Equal(t, "/grounds?x=1", got.Location)
-	d.act("ines", appsitemap.PlanAct{Do: "slug", ID: d.id("/grounds"), Value: "outdoors"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: d.id("/grounds"), Value: "outdoors"})
 	d.publish("marta", "Its target moves")
 	require.Equal(t, "/outdoors", d.live().Table.Resolve("/grounds/ponds").Location, "no chain")
 	require.Empty(t, redirect.Unanswered(d.live().Table, []string{"/grounds", "/grounds/ponds", "/grounds/compost"}))

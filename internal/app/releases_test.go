@@ -20,7 +20,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	for addr, why := range map[string]string{"/grounds/ponds": "a page has it", "/never": "nothing was there", "/grounds/ponds2": " ", "": "x", "/a\x00": "x"} {
 		require.ErrorAs(t, d.ReleaseAddress(ctx, marta, addr, why), new(*plan.Invalid), addr)
 	}
-	d.act("marta", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "pools"})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "pools"})
 	d.publish("marta", "Pools")
 	require.Equal(t, 301, answers("/grounds/ponds"))
 
@@ -45,7 +45,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, eds[0].Told[0].Words, "Nobody asked for it in a year")
 
-	d.act("marta", appsitemap.PlanAct{Do: "slug", ID: ponds, Value: "ponds"})
+	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "ponds"})
 	d.publish("marta", "Ponds again")
 	require.Equal(t, 200, answers("/grounds/ponds"))
 	require.Equal(t, 301, answers("/grounds/pools"))

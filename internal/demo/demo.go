@@ -207,7 +207,7 @@ func (l *loader) planStep(ctx context.Context, who plan.Person, word, first, sec
 	case "title":
 		act.Do, act.Value = "retitle", second
 	case "slug":
-		act.Do, act.Value = "slug", second
+		act.Do, act.Field, act.Value = "fact", "slug", second
 	case "remove":
 		act.Do = "remove"
 	default:

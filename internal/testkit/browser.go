@@ -69,7 +69,7 @@ func openTab(t testing.TB, profile *rod.Browser, base string) *Tab {
 	t.Helper()
 	page, err := profile.Page(proto.TargetCreateTarget{})
 	require.NoError(t, err)
-	page = page.Timeout(150 * time.Second)
+	page = page.Timeout(4 * time.Minute)
 	require.NoError(t, page.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}))
 	tab := &Tab{Page: page, t: t, base: base}
 	tab.watch()

@@ -14,6 +14,8 @@ type Outline struct {
 	Heads []PageHead
 	// Visits of the last 30 days, by entry.
 	Visits map[string]int
+	// Options are those under which this site is checked.
+	Options sitemap.CheckOptions
 }
 
 // Outline loads both states of the sitemap and the heads of all pages.
@@ -33,6 +35,9 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 		return o, err
 	}
 	if o.Visits, err = a.Visits(ctx, tx, o.Trees); err != nil {
+		return o, err
+	}
+	if o.Options, err = a.CheckOptions(ctx, tx); err != nil {
 		return o, err
 	}
 	o.Heads, err = tx.Heads(ctx)

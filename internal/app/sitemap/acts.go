@@ -27,8 +27,6 @@ var acts = map[string]struct {
 	"add":      {parse: func(a PlanAct) act { return add{a.New, a.Value, sitemap.Spot{Parent: a.Parent, After: a.After}} }},
 	"paste":    {parse: func(a PlanAct) act { return paste{a.Value, a.Parent} }},
 	"retitle":  {parse: func(a PlanAct) act { return retitle{a.ID, a.Value} }},
-	"slug":     {parse: func(a PlanAct) act { return fill{[]string{a.ID}, "slug", map[string]string{a.ID: a.Value}} }, asks: always},
-	"kind":     {parse: func(a PlanAct) act { return fill{a.on(), "kind", same(a.on(), a.Value)} }, asks: always},
 	"fact":     {parse: func(a PlanAct) act { return fill{a.on(), a.Field, same(a.on(), a.Value)} }, asks: readdresses},
 	"facts":    {parse: func(a PlanAct) act { return fill{slices.Sorted(maps.Keys(a.Values)), a.Field, a.Values} }, asks: readdresses},
 	"move":     {parse: func(a PlanAct) act { return move{a.on(), sitemap.Spot{Parent: a.Parent, After: a.After}, a.Last} }, asks: always},

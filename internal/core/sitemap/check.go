@@ -188,12 +188,12 @@ func (c *checker) one(i int) bool {
 func (c *checker) care(i int, owned bool) {
 	e := &c.t.entries[i]
 	switch {
-	case e.Owner == "" && owned && e.Kind.IsPage():
+	case owned && ownerMissing(e):
 		c.find(i, NoOwner, "Nobody owns %q. Say who looks after it.", e.Title)
-	case e.Owner != "" && c.People != nil && !c.People[e.Owner]:
+	case ownerUnknown(e, c.People):
 		c.find(i, UnknownOwner, "%q is owned by %q, who is not among the people here. Choose another owner.", e.Title, e.Owner)
 	}
-	if c.Today != "" && e.Review != "" && e.Review < c.Today && len(e.Review) == len(c.Today) {
+	if reviewPassed(e, c.Today) {
 		c.find(i, ReviewPassed, "%q was to be looked at by %s. Look at it, and set the next date.", e.Title, e.Review)
 	}
 }

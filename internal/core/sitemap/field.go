@@ -221,6 +221,9 @@ func (f Field) Copy(to, from *Entry) {
 	f.Set(to, f.Get(from))
 }
 
+// Default is what an entry has where nobody wrote anything.
+func (f Field) Default() string { return f.Get(&Entry{}) }
+
 // Has tells whether an entry has the field.
 func (f Field) Has(e *Entry) bool {
 	return (f.On == nil || slices.Contains(f.On, e.Kind)) && !(f.NotHome && e.IsHome())

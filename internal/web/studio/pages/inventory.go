@@ -2,6 +2,7 @@ package pages
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"candlepath/internal/app/plan"
@@ -71,7 +72,7 @@ func (v *inventoryView) fill(o plan.Outline, templates []content.Template, peopl
 		{"unwritten", "No text yet", func(_ part.RowView, written bool) bool { return !written }},
 		{"unpublished", "Never published", func(r part.RowView, _ bool) bool { return r.Wick == "never" }},
 		{"withdrawn", "Withdrawn", func(r part.RowView, _ bool) bool { return r.Wick == "bar" }},
-		{"no-owner", "No owner", func(r part.RowView, _ bool) bool { return r.Owner == "" }},
+		{"no-owner", "No owner", func(r part.RowView, _ bool) bool { return slices.Contains(r.Fits, "no-owner") }},
 	}
 	counts := make([]int, len(filters))
 	q := strings.ToLower(v.Q)

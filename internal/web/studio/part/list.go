@@ -2,6 +2,7 @@ package part
 
 import (
 	"fmt"
+	"slices"
 )
 
 type CountView struct {
@@ -10,9 +11,23 @@ type CountView struct {
 	Here             bool
 }
 
+// Option is one choice of a select.
 type Option struct {
-	Value, Label string
-	Chosen       bool
+	Value, Label     string
+	Chosen, Disabled bool
+}
+
+// Choose marks the option with a value; a value that is not among them stands at
+// the end, as unknown here.
+func Choose(from []Option, value string) []Option {
+	out := slices.Clone(from)
+	i := slices.IndexFunc(out, func(o Option) bool { return o.Value == value })
+	if i >= 0 {
+		out[i].Chosen = true
+	} else if len(out) > 0 && value != "" {
+		out = append(out, Option{Value: value, Label: value + " (unknown here)", Chosen: true})
+	}
+	return out
 }
 
 // entriesShown is how many entries that change are listed at first.

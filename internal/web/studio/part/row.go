@@ -1,6 +1,7 @@
 package part
 
 import (
+	"cmp"
 	"strings"
 	"time"
 
@@ -9,51 +10,81 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// rowView is one entry as the outline's script keeps it.
+// RowView is one entry as the outline's script keeps it.
 type RowView struct {
 	ID      string   `json:"id"`
 	Parent  string   `json:"p,omitempty"`
 	Title   string   `json:"t"`
 	Kind    string   `json:"k"`
 	Address string   `json:"a,omitempty"` // or what stands in its place
-	Owner   string   `json:"o,omitempty"`
 	Wick    string   `json:"w,omitempty"`
 	State   string   `json:"s,omitempty"`
 	Marks   []string `json:"m,omitempty"`
 	See     string   `json:"r,omitempty"` // where a reference leads
 	Home    bool     `json:"h,omitempty"`
 	Bare    bool     `json:"b,omitempty"` // carried and not written yet
+	Fixed   bool     `json:"fx,omitempty"`
+	Changed string   `json:"at,omitempty"` // the day of the last change, of text or place
+	Visits  int      `json:"v,omitempty"`
 
-	Short      string `json:"sh,omitempty"`
-	Slug       string `json:"g,omitempty"`
-	Template   string `json:"tp,omitempty"`
-	Unlisted   bool   `json:"ul,omitempty"`
-	Topics     string `json:"to,omitempty"`
-	Review     string `json:"rv,omitempty"`
-	Notes      string `json:"no,omitempty"`
-	Readership string `json:"rd,omitempty"`
-	Target     string `json:"ta,omitempty"`
-	Source     string `json:"so,omitempty"`
-	Fixed      bool   `json:"fx,omitempty"`
-	Changed    string `json:"at,omitempty"` // the day of the last change, of text or place
-	Visits     int    `json:"v,omitempty"`
+	Facts map[string]string `json:"facts,omitempty"` // by field, but for title, kind and defaults
+	Fits  []string          `json:"fits,omitempty"`  // the filters that it fits
 }
 
-type rowMaker struct {
+// RowMaker makes the rows of one outline.
+type RowMaker struct {
 	plan.Standing
 	plan.Outline
 	next *sitemap.Tree
 }
 
-func NewRowMaker(o plan.Outline) rowMaker { return rowMaker{o.Standing(), o, o.Trees.Next} }
+// factsOf gives what stands in the fields of an entry.
+func factsOf(e *sitemap.Entry) map[string]string {
+	facts := map[string]string{}
+	for _, f := range sitemap.Fields() {
+		if v := f.Get(e); v != f.Default() && f.Key != "title" && f.Key != "kind" {
+			facts[f.Key] = v
+		}
+	}
+	return facts
+}
 
-func (m rowMaker) Row(i int) RowView {
+// UsualMost is how many characters a field takes where it says nothing else.
+const UsualMost = 400
+
+// FieldView is a field as scripts and forms know it.
+type FieldView struct {
+	Key     string         `json:"key"`
+	Label   string         `json:"label"`
+	Help    string         `json:"help,omitempty"`
+	Input   sitemap.Input  `json:"input"`
+	Most    int            `json:"most"`
+	Width   int            `json:"width"`
+	On      []sitemap.Kind `json:"on,omitempty"`
+	NotHome bool           `json:"notHome,omitempty"`
+	Needed  bool           `json:"needed,omitempty"`
+	Default string         `json:"default,omitempty"`
+}
+
+// FieldViews are all fields.
+func FieldViews() []FieldView {
+	var out []FieldView
+	for _, f := range sitemap.Fields() {
+		out = append(out, FieldView{f.Key, f.Label, f.Help, f.Input, cmp.Or(f.Most, UsualMost), f.Width, f.On, f.NotHome, f.Needed, f.Default()})
+	}
+	return out
+}
+
+// NewRowMaker makes rows of an outline.
+func NewRowMaker(o plan.Outline) RowMaker { return RowMaker{o.Standing(), o, o.Trees.Next} }
+
+// Row gives the row of the entry at an index.
+func (m RowMaker) Row(i int) RowView {
 	t := m.next
 	e := t.Ref(i)
 	v := RowView{
-		ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Owner: e.Owner, Marks: m.AllMarks(i), Home: i == t.Home(),
-		Short: e.Short, Slug: e.Slug, Template: e.Template, Unlisted: e.Unlisted, Topics: e.Topics, Review: e.Review, Notes: e.Notes,
-		Readership: e.Readership, Target: e.Target, Source: e.Source, Fixed: e.Fixed != "", Visits: m.Visits[e.ID],
+		ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Marks: m.AllMarks(i), Home: i == t.Home(),
+		Fixed: e.Fixed != "", Visits: m.Visits[e.ID], Facts: factsOf(e), Fits: sitemap.Fitting(e, m.Options),
 	}
 	if changed := m.LastChange(e.ID); !changed.IsZero() {
 		v.Changed = changed.UTC().Format(time.DateOnly)

@@ -10,14 +10,22 @@ import (
 	"candlepath/internal/web/urls"
 )
 
+func facts(pairs ...string) map[string]string {
+	out := map[string]string{}
+	for i := 0; i < len(pairs); i += 2 {
+		out[pairs[i]] = pairs[i+1]
+	}
+	return out
+}
+
 func TestRowsOfTheOutline(t *testing.T) {
 	tr := screentest.Trees(t)
 	m := NewRowMaker(plan.Outline{Trees: tr, Heads: []plan.PageHead{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
 	row := func(id string) RowView { return m.Row(tr.Next.Find(id)) }
-	require.Equal(t, RowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Slug: "outdoors", Owner: "Gwen", Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
-	require.Equal(t, RowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Slug: "ponds", Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
-	require.Equal(t, RowView{ID: "n", Parent: "g", Title: "Bog garden", Kind: "carried", Address: "/outdoors/bog-garden", Slug: "bog-garden", Source: "https://old.quillmere.example/bog", Wick: "never", State: "to be carried", Marks: []string{"new"}, Bare: true}, row("n"))
-	require.Equal(t, RowView{ID: "r", Title: "See ponds", Kind: "reference", Address: "reference", Target: "p", Wick: "live", State: "live", See: "Outdoors › Ponds"}, row("r"))
+	require.Equal(t, RowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Facts: facts("slug", "outdoors", "owner", "Gwen"), Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
+	require.Equal(t, RowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Facts: facts("slug", "ponds"), Fits: []string{"no-owner"}, Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
+	require.Equal(t, RowView{ID: "n", Parent: "g", Title: "Bog garden", Kind: "carried", Address: "/outdoors/bog-garden", Facts: facts("slug", "bog-garden", "source", "https://old.quillmere.example/bog"), Fits: []string{"no-owner"}, Wick: "never", State: "to be carried", Marks: []string{"new"}, Bare: true}, row("n"))
+	require.Equal(t, RowView{ID: "r", Title: "See ponds", Kind: "reference", Address: "reference", Facts: facts("target", "p"), Wick: "live", State: "live", See: "Outdoors › Ponds"}, row("r"))
 	require.True(t, row("h").Home)
 }
 

@@ -7,7 +7,6 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -16,28 +15,23 @@ import (
 
 // besideView is the facts of an entry.
 type besideView struct {
-	ID, Title, Kind, KindLabel, Template, Owner  string
-	Live, Next, Slug, Short, Target, TargetName  string
-	Source, Notes, Review, Topics, State, Wick   string
-	Readership                                   string
-	Changed                                      string
-	SlugFixed, IsPage, IsHome, Unlisted, Moved   bool
-	NeedsTarget, TargetIsPage, Withdrawn, InLive bool
-	Changes                                      []string
-	Links, LinkPages                             int
-	LinkWords                                    string
-	Crumbs                                       []string
-	Kinds                                        []part.Option
-	Templates                                    []part.Option
-	Owners                                       []part.Option
-	InMenu                                       string
-	Sortable                                     bool // two or more are below it
-	PageURL, Below                               string
-	FindURL                                      string
-	Pair                                         []pair
-	Found                                        []lookAtView
-	Clicks                                       string // from home
-	Way                                          []part.WayStep
+	ID, Title, KindLabel, Owner, State, Wick string
+	Live, Next                               string
+	Changed                                  string
+	IsPage, IsHome, Moved, Withdrawn, InLive bool
+	Facts                                    []factView
+	Changes                                  []string
+	Links, LinkPages                         int
+	LinkWords                                string
+	Crumbs                                   []string
+	InMenu                                   string
+	Sortable                                 bool // two or more are below it
+	PageURL, Below                           string
+	FindURL                                  string
+	Pair                                     []pair
+	Found                                    []lookAtView
+	Clicks                                   string // from home
+	Way                                      []part.WayStep
 }
 
 // lookAtView is what a check finds in an entry, with the words of its mend.
@@ -67,7 +61,8 @@ func (s *Screens) beside(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := newBeside(o, i, people, templates)
+	v := newBeside(o, i, people)
+	v.Facts = factsOf(o.Trees.Next, i, choices(people, templates))
 	checked, err := s.App.Checks(r.Ctx(), r.Who)
 	if err != nil {
 		return err
@@ -104,7 +99,7 @@ func (s *Screens) besideMany(r *shell.Request, o plan.Outline, n int) error {
 	if err != nil {
 		return err
 	}
-	v := newBeside(o, 0, people, templates)
+	v := besideView{Facts: factsOfMany(choices(people, templates))}
 	v.Title = part.Count(n, "entry", "entries") + " chosen"
 	v.Pair = pairOf(o.Trees.Next, r.QueryArray("of"))
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)
@@ -128,26 +123,20 @@ func pairOf(t *sitemap.Tree, ids []string) []pair {
 // pair is two pages, one of which could stay.
 type pair struct{ Kept, Gone, Title, Address, MergeURL string }
 
-func newBeside(o plan.Outline, i int, people []plan.Person, templates []content.Template) besideView {
+func newBeside(o plan.Outline, i int, people []plan.Person) besideView {
 	t := o.Trees.Next
 	e := t.Ref(i)
 	m := part.NewRowMaker(o)
 	row := m.Row(i)
 	v := besideView{
-		ID: e.ID, Title: e.Title, Kind: string(e.Kind), KindLabel: e.Kind.Label(), Template: e.Template, Owner: e.Owner,
-		Next: address.Written(t.Address(i)), Slug: e.Slug, Short: e.Short, Target: e.Target, Source: e.Source, Notes: e.Notes, Readership: e.Readership,
-		Review: e.Review, Topics: e.Topics, State: row.State, Wick: row.Wick, SlugFixed: e.Fixed != "", IsPage: e.Kind.IsPage(),
-		IsHome: i == t.Home(), Unlisted: e.Unlisted, Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), FindURL: urls.Find,
-		NeedsTarget: e.Kind == sitemap.Outside || e.Kind == sitemap.File || e.Kind == sitemap.Reference, TargetIsPage: e.Kind == sitemap.Reference,
+		ID: e.ID, Title: e.Title, KindLabel: e.Kind.Label(), Owner: e.Owner, Next: address.Written(t.Address(i)), State: row.State, Wick: row.Wick,
+		IsPage: e.Kind.IsPage(), IsHome: i == t.Home(), Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), FindURL: urls.Find,
 	}
 	if l := o.Trees.Live.Find(e.ID); l != sitemap.None {
 		v.InLive = true
 		v.Live = address.Written(o.Trees.Live.Served(l))
 	}
 	v.Moved = v.Live != "" && v.Live != v.Next
-	if v.TargetIsPage {
-		v.TargetName = part.TitleIn(e.Target, t)
-	}
 	for _, c := range change.Diff(o.Trees.Live, t) {
 		if c.ID == e.ID {
 			v.Changes = append(v.Changes, part.UpperFirst(change.Words(c, o.Trees.Live, t)))
@@ -162,25 +151,5 @@ func newBeside(o plan.Outline, i int, people []plan.Person, templates []content.
 	}
 	v.Sortable = t.End(i)-i > 2
 	v.InMenu = part.InMenus(o.Trees, i)
-	for _, k := range sitemap.Kinds() {
-		v.Kinds = append(v.Kinds, part.Option{Value: string(k), Label: k.Label(), Chosen: k == e.Kind})
-	}
-	for _, tpl := range templates {
-		v.Templates = append(v.Templates, part.Option{Value: tpl.Key, Label: tpl.Name, Chosen: tpl.Key == e.Template})
-	}
-	v.Owners = owners(people, e.Owner)
 	return v
-}
-
-func owners(people []plan.Person, owner string) []part.Option {
-	out := []part.Option{{Value: "", Label: "nobody", Chosen: owner == ""}}
-	known := owner == ""
-	for _, p := range people {
-		out = append(out, part.Option{Value: p.Name, Label: p.Name, Chosen: p.Name == owner})
-		known = known || p.Name == owner
-	}
-	if !known {
-		out = append(out, part.Option{Value: owner, Label: owner + " (not a person here)", Chosen: true})
-	}
-	return out
 }

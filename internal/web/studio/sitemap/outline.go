@@ -3,6 +3,8 @@ package sitemap
 import (
 	"net/http"
 
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
 )
@@ -12,6 +14,8 @@ type outlineView struct {
 	planURLs
 	At, BringIn string
 	Empty       bool
+	Fields      string // as JSON
+	Filters     string // as JSON: key and words
 }
 
 func (s *Screens) outline(r *shell.Request) error {
@@ -21,6 +25,15 @@ func (s *Screens) outline(r *shell.Request) error {
 	}
 	return s.Show(r, http.StatusOK, "outline", outlineView{
 		Frame: f, planURLs: newPlanURLs(), At: r.Query("at"),
-		Empty: next.Trees.Next.Len() == 0, BringIn: urls.BringIn,
+		Empty: next.Trees.Next.Len() == 0, BringIn: urls.BringIn, Fields: part.JSON(part.FieldViews()), Filters: part.JSON(filters()),
 	})
+}
+
+// filters are the key and the words of each filter.
+func filters() [][2]string {
+	var out [][2]string
+	for _, f := range sitemap.Filters() {
+		out = append(out, [2]string{f.Key, f.Words})
+	}
+	return out
 }

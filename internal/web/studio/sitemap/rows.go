@@ -27,7 +27,7 @@ func (s *Screens) rows(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, o.Site.Edition, s.App.Today(), rows, names, views})
+	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, o.Site.Edition, rows, names, views})
 	return nil
 }
 
@@ -35,7 +35,6 @@ func (s *Screens) rows(r *shell.Request) error {
 type rowsAnswer struct {
 	Version int64                  `json:"version"`
 	Edition int                    `json:"edition"`
-	Today   string                 `json:"today"`
 	Rows    []part.RowView         `json:"rows"`
 	Names   names                  `json:"names"`
 	Views   []appsitemap.SavedView `json:"views"`

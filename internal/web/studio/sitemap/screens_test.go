@@ -11,7 +11,7 @@ import (
 func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil, nil, nil).Routes()), map[string]any{
 		"outline":             outlineView{},
-		"outline beside":      besideView{Kinds: []part.Option{{}}, Found: []lookAtView{{Mend: "m"}}},
+		"outline beside":      besideView{Facts: []factView{{Key: "a", Options: []part.Option{{}}}, {Key: "b", Input: "lines"}, {Key: "c", Input: "day"}, {Key: "d", FindsPage: true}, {Key: "e", Fixed: true}}, Found: []lookAtView{{Mend: "m"}}},
 		"outline beside-many": besideView{Pair: []pair{{}}},
 		"outline confirm":     confirmView{Points: []point{{}}},
 		"map":                 mapView{Overlays: []part.Option{{}}},

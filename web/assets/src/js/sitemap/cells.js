@@ -109,7 +109,7 @@ export function cells(view) {
     if (!ids.length) return;
     if (ids.length > 5000) return say(tooMany, true);
     const [id] = ids, value = values[id];
-    const one = { title: { do: "retitle" }, slug: { do: "slug" }, kind: { do: "kind" } }[fact] || { do: "fact", field: fact };
+    const one = fact === "title" ? { do: "retitle" } : { do: "fact", field: fact };
     return view.act(ids.length === 1 ? { ...one, id, value, stay: true } : { do: "facts", field: fact, values, stay: true });
   }
 

@@ -3,28 +3,47 @@ import { el, symbol } from "../shared/say.js";
 
 export const kindWords = { page: "page", carried: "carried page", reference: "reference", outside: "outside link", file: "file", group: "group" };
 export const isPage = (n) => n.k === "page" || n.k === "carried";
-const leads = (n) => n.k === "outside" || n.k === "file";
 
-// A column: what it is called, how wide, the value that is edited and the fact
-// it is, who has it, what is shown in its place, and what it sorts by.
-export const columns = {
-  title: { label: "Entry", fact: "title", value: (n) => n.t, can: () => true },
-  address: { label: "Address in Next", least: 150, grow: 1, fact: "slug", value: (n) => n.g || "", can: (n) => isPage(n) && !n.h && !n.fx, shown: (n) => n.a || "", mono: true, hint: "slug: the last part of the address" },
-  owner: { label: "Owner", least: 104, fact: "owner", value: (n) => n.o || "", shown: (n) => n.o || (isPage(n) ? "no owner" : ""), wrong: (n) => !n.o && isPage(n), from: (names) => names.owners, clears: true },
+// What stands in a field of an entry: all that is not as usual came with it.
+export const fact = (n, key) => n.facts?.[key] ?? fields[key]?.default ?? "";
+const fields = {};
+
+// Columns that show something else than a field, or show a field in a way of their own.
+const own = {
+  title: { label: "Entry", value: (n) => n.t, grow: 1.3 },
+  address: { label: "Address in Next", field: "slug", grow: 1, shown: (n) => n.a || "", can: (n) => !n.fx, clears: false, hint: "slug: the last part of the address" },
+  owner: { shown: (n) => fact(n, "owner") || (isPage(n) ? "no owner" : ""), wrong: (n) => n.fits?.includes("no-owner"), from: (names) => names.owners },
   state: { label: "State", least: 108, shown: (n) => n.s || "", wick: true },
-  kind: { label: "Kind", least: 104, fact: "kind", value: (n) => n.k, can: (n) => !n.h, shown: (n) => kindWords[n.k], choose: (names) => names.kinds },
-  template: { label: "Template", least: 120, fact: "template", value: (n) => n.tp || "", can: isPage, choose: (names) => names.templates },
-  short: { label: "Short title", least: 110, fact: "short", value: (n) => n.sh || "", clears: true },
-  listed: { label: "In menus", least: 84, fact: "listed", value: (n) => (n.ul ? "no" : "yes"), shown: (n) => (n.ul ? "not listed" : "listed"), choose: () => [["yes", "listed"], ["no", "not listed"]] },
-  topics: { label: "Topics", least: 130, fact: "topics", value: (n) => n.to || "", clears: true, hint: "topics with semicolons between them" },
-  review: { label: "Review", least: 92, fact: "review", value: (n) => n.rv || "", wrong: (n, today) => n.rv && n.rv < today, clears: true, hint: "a date like 2026-11-24" },
-  readership: { label: "May be read by", least: 120, fact: "readership", value: (n) => n.rd || "", clears: true, hint: "names or roles with semicolons between them" },
-  notes: { label: "Notes", least: 150, fact: "notes", value: (n) => n.no || "", clears: true, lines: true },
-  target: { label: "Leads to", least: 150, fact: "target", value: (n) => n.ta || "", can: leads, shown: (n) => (leads(n) ? n.ta || "" : n.r || ""), mono: true },
-  source: { label: "Source", least: 150, fact: "source", value: (n) => n.so || "", can: (n) => n.k === "carried", mono: true, clears: true },
+  kind: { value: (n) => n.k, shown: (n) => kindWords[n.k], choose: (names) => names.kinds },
+  template: { choose: (names) => names.templates },
+  listed: { choose: () => [["yes", "listed"], ["no", "not listed"]] },
+  review: { wrong: (n) => n.fits?.includes("review"), hint: "a date like 2026-11-24" },
+  target: { shown: (n) => (n.k === "reference" ? n.r || "" : fact(n, "target")), can: (n) => n.k !== "reference", clears: false },
+  topics: { hint: "topics with semicolons between them" },
+  readership: { hint: "names or roles with semicolons between them" },
   changed: { label: "Last change", least: 92, shown: (n) => n.at || "" },
   visits: { label: "Visits", least: 64, shown: (n) => (n.v ? n.v.toLocaleString("en") : ""), sort: (n) => n.v || 0, number: true, hint: "in the last 30 days" },
 };
+const first = ["title", "address", "owner", "state"], last = ["changed", "visits"];
+
+// A column: what it is called, how wide, the value that is edited and the field it is, who has it, what is
+// shown in its place, and what it sorts by. They are made of the fields that the server tells.
+export const columns = {};
+export function learn(list) {
+  for (const f of list) fields[f.key] = f;
+  const rest = list.map((f) => f.key).filter((key) => !first.includes(key) && key !== "slug");
+  for (const id of [...first, ...rest, ...last]) columns[id] = column(id, own[id] || {});
+}
+
+function column(id, mine) {
+  const f = fields[mine.field || id];
+  if (!f) return mine;
+  const has = (n) => (!f.on || f.on.includes(n.k)) && !(f.notHome && n.h);
+  return {
+    label: f.label, least: f.width, fact: f.key, value: (n) => fact(n, f.key), mono: f.input === "address", lines: f.input === "lines",
+    clears: !f.needed && !mine.choose, hint: f.help, most: f.most, ...mine, can: (n) => has(n) && (!mine.can || mine.can(n)),
+  };
+}
 export const usual = ["address", "owner", "state"];
 
 export const shownIn = (c, n, names) => {
@@ -42,10 +61,10 @@ export function fitGrid(scroll, ids) {
   scroll.style.setProperty("--o-least", 240 + shown.reduce((sum, c) => sum + c.least + 10, 20) + "px");
 }
 
-export function cellOf(id, n, names, today) {
+export function cellOf(id, n, names) {
   const c = columns[id], text = shownIn(c, n, names);
   const cell = el("div", {
-    class: (c.mono ? "o-addr" : "o-cell") + (c.wrong?.(n, today) ? " is-error" : "") + (c.number ? " num" : "") + (writable(c, n) ? " can" : ""), role: "gridcell", "data-col": id, title: text.length > 12 ? text : null,
+    class: (c.mono ? "o-addr" : "o-cell") + (c.wrong?.(n) ? " is-error" : "") + (c.number ? " num" : "") + (writable(c, n) ? " can" : ""), role: "gridcell", "data-col": id, title: text.length > 12 ? text : null,
   });
   if (c.wick && n.w) cell.append(el("span", { class: "state" }, symbol("wick-" + n.w), text));
   else cell.append(text);
@@ -73,11 +92,11 @@ export function editorOf(id, n, names, typed) {
     return field;
   }
   if (c.lines) { // Shift Enter makes a new line
-    const field = el("textarea", { class: "o-edit", rows: 1, maxlength: 2000, "aria-label": c.label });
+    const field = el("textarea", { class: "o-edit", rows: 1, maxlength: c.most, "aria-label": c.label });
     field.value = typed ?? value;
     return field;
   }
-  const field = el("input", { class: "o-edit", value: typed ?? value, maxlength: 400, "aria-label": c.label, title: c.hint || null, placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null, autocomplete: "off" });
+  const field = el("input", { class: "o-edit", value: typed ?? value, maxlength: c.most, "aria-label": c.label, title: c.hint || null, placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null, autocomplete: "off" });
   if (c.from) {
     field.setAttribute("list", "o-choices");
     document.getElementById("o-choices").replaceChildren(...c.from(names).map((v) => el("option", { value: v })));

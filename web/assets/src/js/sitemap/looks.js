@@ -1,23 +1,18 @@
 // How the outline is looked at: which columns, what only, in which order, and
 // the views that are kept.
 import { say, post, el } from "../shared/say.js";
-import { columns, isPage, kindWords } from "./columns.js";
+import { columns, fact, isPage, kindWords } from "./columns.js";
 
-// What "Only" offers: groups of values, each with a test.
-const states = [
-  ["review", "review date passed", (n, names, today) => n.rv && n.rv < today], ["unlisted", "not in menus", (n) => n.ul],
-  ["notes", "with notes", (n) => n.no], ["unknown", "owner not a person here", (n, names) => n.o && !names.owners.includes(n.o)],
-];
-const topicsOf = (n) => (n.to ? n.to.split("; ") : []);
+const topicsOf = (n) => { const list = fact(n, "topics"); return list ? list.split("; ") : []; };
 
 // fits gives the test of an "Only", which is written like owner:Ines Duarte.
-export function fits(only, names, today) {
+export function fits(only) {
   const [what, value] = [only.slice(0, only.indexOf(":")), only.slice(only.indexOf(":") + 1)];
   switch (what) {
-    case "is": { const test = states.find(([id]) => id === value)?.[2] || (() => true); return (n) => test(n, names, today); }
+    case "is": return (n) => !!n.fits?.includes(value);
     case "kind": return (n) => n.k === value;
-    case "owner": return (n) => n.o === value;
-    case "template": return (n) => n.tp === value && isPage(n);
+    case "owner": return (n) => fact(n, "owner") === value;
+    case "template": return (n) => fact(n, "template") === value && isPage(n);
     case "topic": return (n) => topicsOf(n).includes(value);
   }
   return () => true;
@@ -32,19 +27,19 @@ export function looks(root, view) {
   function drawOnly() {
     const counts = new Map();
     const count = (key) => counts.set(key, (counts.get(key) || 0) + 1);
-    const { names, today } = { names: view.names(), today: view.today() };
+    const names = view.names();
     for (const n of tree.nodes.values()) {
       count("kind:" + n.k);
-      if (n.o) count("owner:" + n.o);
-      if (n.tp && isPage(n)) count("template:" + n.tp);
+      if (fact(n, "owner")) count("owner:" + fact(n, "owner"));
+      if (fact(n, "template") && isPage(n)) count("template:" + fact(n, "template"));
       for (const t of topicsOf(n)) count("topic:" + t);
-      for (const [id, , test] of states) if (test(n, names, today)) count("is:" + id);
+      for (const id of n.fits || []) count("is:" + id);
     }
     if (state.only && !counts.has(state.only)) counts.set(state.only, 0);
     const now = state.only + JSON.stringify([...counts]);
     if (now === drawn) return;
     drawn = now;
-    const label = { is: Object.fromEntries(states), kind: kindWords, template: Object.fromEntries(names.templates) };
+    const label = { is: Object.fromEntries(JSON.parse(root.dataset.filters)), kind: kindWords, template: Object.fromEntries(names.templates) };
     const group = (what, title) => {
       const items = [...counts].filter(([key]) => key.startsWith(what + ":")).map(([key, n]) => [key, label[what]?.[key.slice(what.length + 1)] || key.slice(what.length + 1), n]);
       items.sort((a, b) => a[1].localeCompare(b[1], "en"));

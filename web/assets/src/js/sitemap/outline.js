@@ -1,7 +1,7 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
 import { say, get, el, symbol, key } from "../shared/say.js";
 import { planner } from "./plan.js";
-import { columns, usual, kindWords, isPage, fitGrid, cellOf, shownIn, sorted } from "./columns.js";
+import { columns, fact, learn, usual, kindWords, isPage, fitGrid, cellOf, shownIn, sorted } from "./columns.js";
 import { cells } from "./cells.js";
 import { grab } from "../shared/grab.js";
 import { looks, fits as fitsOnly } from "./looks.js";
@@ -19,7 +19,7 @@ const keys = [
 const filters = [
   ["all", "All", () => true],
   ["changed", "Changed", (n) => n.m?.length > 0],
-  ["no-owner", "No owner", (n) => !n.o && isPage(n)],
+  ["no-owner", "No owner", (n) => !!n.fits?.includes("no-owner")],
   ["bare", "Carried, unwritten", (n) => n.b],
   ["found", "To look at", (n) => checks[n.id] > 0],
 ];
@@ -30,6 +30,7 @@ const folded = (s) => s.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
 const wordsOf = (s) => folded(s).split(/\s+/).filter(Boolean);
 
 export function startOutline(root) {
+  learn(JSON.parse(root.dataset.fields));
   const url = new URL(location.href);
   const tree = { nodes: new Map(), tops: [], version: 0, edition: 0, home: null };
   const state = {
@@ -38,7 +39,7 @@ export function startOutline(root) {
     only: url.searchParams.get("only") || "", sort: "", cols: usual, col: null, // col: the cell that keys go to
   };
   lookAs(url.searchParams);
-  let scroll, space, head, names = { kinds: [], templates: [], owners: [] }, today = "";
+  let scroll, space, head, names = { kinds: [], templates: [], owners: [] };
 
   function lookAs(query) {
     const sort = query.get("sort") || "", cols = (query.get("cols") || "").split(".").filter((id) => columns[id] && id !== "title");
@@ -108,12 +109,12 @@ export function startOutline(root) {
   // What is shown: all, or what the filter and every word looked for fit.
   const narrowed = () => state.filter !== "all" || state.only !== "" || state.words.length > 0;
   function fitting() {
-    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2], only = fitsOnly(state.only, names, today);
+    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2], only = fitsOnly(state.only);
     return (n) => filter(n) && only(n) && found(n);
   }
   function found(n) {
     if (!state.words.length) return true;
-    n.f ??= folded([n.t, n.sh, n.a, n.o, n.to, kindWords[n.k]].filter(Boolean).join("\n"));
+    n.f ??= folded([n.t, fact(n, "short"), n.a, fact(n, "owner"), fact(n, "topics"), kindWords[n.k]].filter(Boolean).join("\n"));
     return state.words.every((w) => n.f.includes(w));
   }
 
@@ -349,7 +350,7 @@ export function startOutline(root) {
     const n = v.node, had = drawn.get(n.id);
     const what = [
       v.depth, v.faint, n.id === state.selected, state.chosen.has(n.id), state.col, state.sort, narrowed() || state.sort ? state.visible[i + 1]?.depth > v.depth : isOpen(n, v.depth), plan.pending()?.id === n.id,
-      n.kids.length && !isOpen(n, v.depth) ? countBelow(n) : n.kids.length > 0, n.t, n.k, n.r, n.w, n.bad, n.waiting, n.m, state.sort ? wayTo(n) : "", today, ...state.cols.map((id) => shownIn(columns[id], n, names) + (columns[id].wrong?.(n, today) || "")), state.cols,
+      n.kids.length && !isOpen(n, v.depth) ? countBelow(n) : n.kids.length > 0, n.t, n.k, n.r, n.w, n.bad, n.waiting, n.m, state.sort ? wayTo(n) : "", ...state.cols.map((id) => shownIn(columns[id], n, names) + (columns[id].wrong?.(n) || "")), state.cols,
     ].join("\u0001");
     if (had && shows.get(had) === what && state.editing?.id !== n.id) {
       had.style.top = i * ROW + "px";
@@ -383,7 +384,7 @@ export function startOutline(root) {
     }
     row.append(title);
     for (const id of state.cols) {
-      const c = cellOf(id, n, names, today);
+      const c = cellOf(id, n, names);
       if (n.id === state.selected && id === state.col) c.classList.add("in");
       if (state.editing?.id === n.id && state.editing.col === id) c.replaceChildren(state.editing.field);
       row.append(c);
@@ -509,7 +510,7 @@ export function startOutline(root) {
     edition: () => tree.edition, busy: () => !!state.editing, added, refused: refuse, others,
   });
   const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
-  const look = looks(root, { state, tree, names: () => names, today: () => today, refresh: (fromTop) => refresh(fromTop), go });
+  const look = looks(root, { state, tree, names: () => names, refresh: (fromTop) => refresh(fromTop), go });
   const cell = cells({
     state, tree, node, select: (id) => select(id, true), rows: () => state.visible, names: () => names, act: (form) => act(form), draw: () => draw(), step: (delta) => step(delta),
     focus: () => scroll.focus({ preventScroll: true }), chosen: inSight,
@@ -554,7 +555,7 @@ export function startOutline(root) {
   }
 
   function begin(data) {
-    ({ names, today } = data);
+    ({ names } = data);
     look.setViews(data.views);
     load(data.rows);
     tree.version = data.version;
