@@ -344,7 +344,7 @@ func TestPublishingTwiceActsOnceAndNumbersHaveNoGaps(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, eds, 2)
 	require.Equal(t, "Names", eds[0].Why)
-	require.Len(t, eds[0].Told, 2)
+	require.Len(t, eds[0].Changes, 2)
 }
 
 func TestAddressesSwapPlaces(t *testing.T) {

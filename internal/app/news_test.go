@@ -17,7 +17,7 @@ func TestNews(t *testing.T) {
 		out := map[string]string{}
 		for _, n := range d.live().News {
 			require.Empty(t, out[n.EntryID], "a page is told once")
-			out[n.EntryID] = n.Kind
+			out[n.EntryID] = string(n.Kind)
 		}
 		return out
 	}

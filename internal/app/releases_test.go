@@ -43,7 +43,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.Equal(t, []int{4}, []int{list[0].Edition})
 	eds, _, err := d.PastEditions(ctx, marta)
 	require.NoError(t, err)
-	require.Contains(t, eds[0].Told[0].Words, "Nobody asked for it in a year")
+	require.Contains(t, eds[0].Changes[0].Words, "Nobody asked for it in a year")
 
 	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "ponds"})
 	d.publish("marta", "Ponds again")

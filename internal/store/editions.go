@@ -103,14 +103,14 @@ func (r editionRow) toPort() (plan.Edition, error) {
 	if r.BackTo != nil {
 		e.BackTo = *r.BackTo
 	}
-	if err := json.Unmarshal(r.Told, &e.Told); err != nil {
+	if err := json.Unmarshal(r.Told, &e.Changes); err != nil {
 		return e, fmt.Errorf("edition %d: %w", r.Number, err)
 	}
 	return e, nil
 }
 
 func (t *tx) addEdition(ctx context.Context, e plan.Edition) error {
-	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Told)), ActKey: e.ActKey}
+	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Changes)), ActKey: e.ActKey}
 	if e.BackTo > 0 {
 		r.BackTo = &e.BackTo
 	}

@@ -81,7 +81,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
-			Told: n.told(n.Chosen),
+			Changes: n.summaries(n.Chosen),
 		}, 0)
 		if err != nil {
 			return err
@@ -104,13 +104,17 @@ func mayPublish(n NextEdition, who plan.Person) error {
 	return plan.ErrForbidden
 }
 
-// told words the changes of an edition for Past editions.
-func (n *NextEdition) told(chosen change.Set) []plan.Told {
-	out := []plan.Told{}
+// summaries tells the changes of an edition as it is to keep them.
+func (n *NextEdition) summaries(chosen change.Set) []plan.ChangeSummary {
+	out := []plan.ChangeSummary{}
 	trees := plan.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Ways: plan.Ways{Live: n.Trees.Ways.Live, Next: n.Ways}}
 	for _, c := range n.All {
 		if chosen[c.Key] {
-			out = append(out, plan.Told{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Mark(), Words: change.Words(c, trees.Live, trees.Next)})
+			summary := plan.ChangeSummary{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Aspect, Words: change.Words(c, trees.Live, trees.Next)}
+			if c.Aspect == change.Placement {
+				summary.How = c.Because
+			}
+			out = append(out, summary)
 		}
 	}
 	return out

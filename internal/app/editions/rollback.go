@@ -47,7 +47,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
-			Told: n.told(change.All(n.All)),
+			Changes: n.summaries(change.All(n.All)),
 		}, to)
 		return err
 	})

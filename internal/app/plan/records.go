@@ -4,6 +4,7 @@ import (
 	"errors"
 	"time"
 
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -172,17 +173,27 @@ type Edition struct {
 	PersonID string
 	Why      string
 	BackTo   int // edition rolled back to, or 0
-	Told     []Told
+	Changes  []ChangeSummary
 	ActKey   string
 }
 
-// Told is one change of an edition in words.
-type Told struct {
-	EntryID string `json:"id"`
-	Title   string `json:"title"`
-	Aspect  string `json:"aspect"`
-	Words   string `json:"words"`
+// ChangeSummary is one change as an edition keeps it: the titles and places in its
+// words are those of then.
+type ChangeSummary struct {
+	EntryID string        `json:"id"`
+	Title   string        `json:"title"`
+	Aspect  change.Aspect `json:"aspect"`
+	How     string        `json:"how,omitempty"` // of a placement: moved, renamed address, turned into …
+	Words   string        `json:"words"`
 }
+
+// Change is the change without what it was before and is after.
+func (s ChangeSummary) Change() change.Change {
+	return change.Change{Key: change.Key{ID: s.EntryID, Aspect: s.Aspect}, Because: s.How}
+}
+
+// Mark is the change in a word or two.
+func (s ChangeSummary) Mark() string { return s.Change().Mark() }
 
 // PageSource is the page of an older site from which a text was brought in.
 type PageSource struct {

@@ -1,17 +1,17 @@
 package reading
 
 import (
-	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
 )
 
 // News is the last that became of a page, as colleagues are told: new, changed
 // or moved. Who planned it and in which words is the studio's.
 type News struct {
 	EntryID string
-	Kind    string
+	Kind    change.News
 	Edition int
 	At      time.Time
 }
@@ -21,38 +21,24 @@ const (
 	newsEditions = 30  // in which they are looked for
 )
 
-// kindOfNews says what a change is to colleagues; "" where it is nothing to them.
-func kindOfNews(mark string) string {
-	switch mark {
-	case "new", "returned":
-		return "new"
-	case "edited", "retitled", "new template":
-		return "changed"
-	case "moved", "renamed address":
-		return "moved"
-	}
-	return ""
-}
-
 // newsOf lists what editions, the newest first, brought, one line a page: being
 // new outweighs being changed in the same edition, and that being moved.
 func newsOf(editions []plan.Edition) []News {
-	rank := []string{"moved", "changed", "new"}
 	at := map[string]int{}
 	out := []News{}
 	for _, e := range editions {
-		for _, told := range e.Told {
-			kind := kindOfNews(told.Aspect)
-			if kind == "" {
+		for _, c := range e.Changes {
+			news := c.Change().News()
+			if news == change.NoNews {
 				continue
 			}
-			i, known := at[told.EntryID]
+			i, known := at[c.EntryID]
 			switch {
-			case known && out[i].Edition == e.Number && slices.Index(rank, kind) > slices.Index(rank, out[i].Kind):
-				out[i].Kind = kind
+			case known && out[i].Edition == e.Number && news.Outweighs(out[i].Kind):
+				out[i].Kind = news
 			case !known:
-				at[told.EntryID] = len(out)
-				out = append(out, News{told.EntryID, kind, e.Number, e.At})
+				at[c.EntryID] = len(out)
+				out = append(out, News{c.EntryID, news, e.Number, e.At})
 			}
 		}
 		if len(out) >= newsTold {

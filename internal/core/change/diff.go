@@ -20,38 +20,6 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// Aspect is what of an entry changes.
-type Aspect string
-
-// The aspects, in the order in which they are told.
-const (
-	Added       Aspect = "added"
-	Removed     Aspect = "removed"
-	Withdrawn   Aspect = "withdrawn"
-	Returned    Aspect = "returned" // withdrawn in Live, live again in Next
-	Placement   Aspect = "placement"
-	Readdressed Aspect = "readdressed"
-	Reordered   Aspect = "reordered"
-	Title       Aspect = "title"
-	Target      Aspect = "target"
-	Template    Aspect = "template"
-	Readership  Aspect = "readership"
-	Details     Aspect = "details" // short title, owner, source, listed, topics, review date, notes
-	Content     Aspect = "content"
-
-	// Changes of what is no entry: package ways tells them.
-	Menu  Aspect = "menu"
-	Trail Aspect = "trail"
-
-	// Released is an address given up; the key holds it in place of an entry.
-	Released Aspect = "released"
-)
-
-// Aspects lists all of them.
-func Aspects() []Aspect {
-	return []Aspect{Added, Removed, Withdrawn, Returned, Placement, Readdressed, Reordered, Title, Target, Template, Readership, Details, Content, Menu, Trail, Released}
-}
-
 // Key names a change.
 type Key struct {
 	ID     string
@@ -140,11 +108,11 @@ func (d *differ) entry(j int) {
 func how(a, b *sitemap.Entry) string {
 	switch {
 	case a.Kind != b.Kind:
-		return "turned into " + b.Kind.Label()
+		return turned + " into " + b.Kind.Label()
 	case a.Parent != b.Parent:
-		return "moved"
+		return moved
 	case a.Fixed != b.Fixed || a.Fixed == "" && a.Slug != b.Slug:
-		return "renamed address"
+		return renamed
 	}
 	return ""
 }

@@ -108,7 +108,7 @@ type newsAt struct {
 func (snap *view) news(visit func(i int, n newsAt)) {
 	for _, n := range snap.News {
 		if i := snap.Tree.Find(n.EntryID); i != sitemap.None && snap.Tree.Served(i) != "" && snap.menus.Shown(i) {
-			visit(i, newsAt{n.Kind, n.Edition, n.At})
+			visit(i, newsAt{string(n.Kind), n.Edition, n.At})
 		}
 	}
 }

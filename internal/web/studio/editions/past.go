@@ -30,7 +30,7 @@ type pastEdition struct {
 	Open     bool
 	Live     bool
 	Summary  string
-	Told     []plan.Told
+	Changes  []plan.ChangeSummary
 	More     string
 	Rollback string
 	Key      string
@@ -62,10 +62,10 @@ func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
 func newPast(e plan.Edition, people map[string]plan.Person, live, open int) pastEdition {
 	p := pastEdition{
 		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
-		Open: e.Number == open, Summary: part.Count(len(e.Told), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
+		Open: e.Number == open, Summary: part.Count(len(e.Changes), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
 	}
-	p.Told = e.Told[:min(len(e.Told), part.EntriesShown)]
-	if more := len(e.Told) - len(p.Told); more > 0 {
+	p.Changes = e.Changes[:min(len(e.Changes), part.EntriesShown)]
+	if more := len(e.Changes) - len(p.Changes); more > 0 {
 		p.More = part.Thousands(more) + " more."
 	}
 	return p
