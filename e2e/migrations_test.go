@@ -28,14 +28,14 @@ func TestMigrationOfAspects(t *testing.T) {
 		return words
 	}
 	before := all("number::text || t::text")
-	require.Subset(t, all("t->>'aspect'"), []string{"added", "placement", "content"})
+	require.Subset(t, all("t->>'aspect'"), []string{"added", "placement", "title"})
 	db := stdlib.OpenDBFromPool(pool)
 	defer db.Close()
 	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
 	require.NoError(t, err)
 	_, err = p.DownTo(ctx, 17)
 	require.NoError(t, err)
-	require.Subset(t, all("t->>'aspect'"), []string{"new", "moved", "edited"})
+	require.Subset(t, all("t->>'aspect'"), []string{"new", "moved", "retitled"})
 	require.NotContains(t, all("t->>'aspect'"), "placement")
 	_, err = p.UpTo(ctx, 18)
 	require.NoError(t, err)
