@@ -14,6 +14,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
@@ -133,10 +134,10 @@ func readFolder(name string) (*sitemap.Sheet, error) {
 }
 
 // tell prints findings of reading to standard error.
-func tell(name string, fs []sitemap.Finding) (bad bool) {
+func tell(name string, fs []check.Finding) (bad bool) {
 	for _, f := range fs {
 		fmt.Fprintf(os.Stderr, "%s: line %d: %s: %s\n", name, f.Line, f.Severity, f.Message)
-		bad = bad || f.Severity == sitemap.Error
+		bad = bad || f.Severity == check.Error
 	}
 	return bad
 }
@@ -184,10 +185,10 @@ func writeFile(name string, write func(io.Writer) error) error {
 
 var findingColumns = []string{"line", "severity", "rule", "id", "from", "message"}
 
-func findingRows(fs []sitemap.Finding) (rows [][]string, bad bool) {
+func findingRows(fs []check.Finding) (rows [][]string, bad bool) {
 	for _, f := range fs {
-		rows = append(rows, []string{strconv.Itoa(f.Line), string(f.Severity), f.Rule, f.ID, f.From, f.Message})
-		bad = bad || f.Severity == sitemap.Error
+		rows = append(rows, []string{strconv.Itoa(f.Line), string(f.Severity), string(f.Rule), f.ID, f.From, f.Message})
+		bad = bad || f.Severity == check.Error
 	}
 	return rows, bad
 }
@@ -206,14 +207,14 @@ func (c *checkSitemapCmd) Run() error {
 	found := s.Findings
 	told := map[string]bool{}
 	for _, f := range found {
-		told[f.ID+" "+f.Rule] = true
+		told[f.ID + " " + string(f.Rule)] = true
 	}
 	for _, f := range sitemap.Check(s.Tree, sitemap.CheckOptions{Line: s.Line, Today: time.Now().Format(time.DateOnly)}) {
-		if !told[f.ID+" "+f.Rule] {
+		if !told[f.ID + " " + string(f.Rule)] {
 			found = append(found, f)
 		}
 	}
-	slices.SortStableFunc(found, func(a, b sitemap.Finding) int { return a.Line - b.Line })
+	slices.SortStableFunc(found, func(a, b check.Finding) int { return a.Line - b.Line })
 	rows, bad := findingRows(found)
 	if err := c.write(findingColumns, rows); err != nil {
 		return err

@@ -112,7 +112,7 @@ func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 	require.NoError(t, err)
 	var unknown int
 	for _, f := range checked.Found {
-		if f.Rule == string(sitemap.UnknownOwner) {
+		if f.Rule == sitemap.UnknownOwner {
 			unknown++
 		}
 	}

@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/app/reading"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/readership"
@@ -169,9 +170,9 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, asked.Losing, "told before it is done")
 	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: compost})
 	require.NoError(t, d.Decide(t.Context(), d.people["ines"], compost, "gone", false, ""))
-	found := map[preflight.Rule]string{}
+	found := map[check.Rule]string{}
 	for _, f := range d.look("marta").Findings {
-		found[f.Rule] = f.Sentence
+		found[f.Rule] = f.Message
 	}
 	require.Equal(t, `Foot menu has an item to "Compost", which is removed. Take the item out, or keep the page.`, found[preflight.ItemToNothing])
 	require.Contains(t, found[preflight.StepToNothing], "one step less")
@@ -188,9 +189,9 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 	bog := d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Bog garden"}).ID
 	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: bog}})
 	d.write("ines", d.id("/grounds/ponds"), "See [the bog](page:"+bog+")")
-	found := map[preflight.Rule]string{}
+	found := map[check.Rule]string{}
 	for _, f := range d.look("marta", change.Key{ID: bog, Aspect: change.Added}).Findings {
-		found[f.Rule] = f.Sentence
+		found[f.Rule] = f.Message
 	}
 	require.Equal(t, `Foot menu has an item to "Bog garden", which does not go out with this edition. Choose that page too, or leave the menu out.`, found[preflight.ItemToNothing])
 	require.Contains(t, found[preflight.LinkToNothing], `"Bog garden", which does not go out with this edition`)

@@ -20,6 +20,7 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -157,8 +158,8 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 		var notReady *editions.NotReady
 		if errors.As(err, &notReady) {
 			for _, f := range notReady.Findings {
-				if f.Severity == sitemap.Error {
-					err = errors.Join(err, errors.New(f.Sentence))
+				if f.Severity == check.Error {
+					err = errors.Join(err, errors.New(f.Message))
 				}
 			}
 		}

@@ -95,7 +95,7 @@ func TestWindows1252IsReadWithAFinding(t *testing.T) {
 	s, err := files.ReadSitemap("x.csv", strings.NewReader("level,title\n1,Caf\xe9\n"), files.Options{})
 	require.NoError(t, err)
 	require.Equal(t, "Café", s.Tree.At(0).Title)
-	require.Equal(t, "not-utf-8", s.Findings[0].Rule)
+	require.EqualValues(t, "not-utf-8", s.Findings[0].Rule)
 }
 
 func TestUnusableFilesAreRefusedWithLineAndAdvice(t *testing.T) {

@@ -14,13 +14,14 @@ import (
 	"golang.org/x/net/html/atom"
 	"golang.org/x/net/html/charset"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
 // ReadOldSite reads titles, headings and links of all pages of an older site,
 // and makes a sitemap of them.
 func ReadOldSite(o *OldSite, opts Options) (*sitemap.Sheet, error) {
-	pages, findings := make([]sitemap.OldPage, len(o.names)), make([]*sitemap.Finding, len(o.names))
+	pages, findings := make([]sitemap.OldPage, len(o.names)), make([]*check.Finding, len(o.names))
 	var next, done atomic.Int64
 	var wait sync.WaitGroup
 	var told sync.Mutex
@@ -29,7 +30,7 @@ func ReadOldSite(o *OldSite, opts Options) (*sitemap.Sheet, error) {
 			for i := next.Add(1) - 1; int(i) < len(o.names); i = next.Add(1) - 1 {
 				p, err := o.page(o.names[i])
 				if err != nil {
-					findings[i] = &sitemap.Finding{Line: int(i) + 1, Severity: sitemap.Error, Rule: "bad-page", From: o.names[i], Message: "The page cannot be read and is left out: " + err.Error() + "."}
+					findings[i] = &check.Finding{Line: int(i) + 1, Severity: check.Error, Rule: "bad-page", From: o.names[i], Message: "The page cannot be read and is left out: " + err.Error() + "."}
 				}
 				pages[i] = p
 				if n := done.Add(1); opts.Progress != nil && n%25 == 0 {

@@ -19,6 +19,7 @@ import (
 
 	"golang.org/x/text/encoding/charmap"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -108,7 +109,7 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 	}
 }
 
-func readRecords(ext, name string, r io.Reader, o Options) (records []sitemap.Record, findings []sitemap.Finding, err error) {
+func readRecords(ext, name string, r io.Reader, o Options) (records []sitemap.Record, findings []check.Finding, err error) {
 	switch ext {
 	case ".json":
 		records, err = readJSON(r, o)
@@ -126,7 +127,7 @@ func refuse(line int, problem, advice string) error {
 
 // ReadTable reads the rows of a .csv or .xlsx file. usable tells a header row,
 // for choosing a sheet of a workbook.
-func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) ([]sitemap.Record, []sitemap.Finding, error) {
+func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) ([]sitemap.Record, []check.Finding, error) {
 	data, err := readAll(r)
 	if err != nil {
 		return nil, nil, err
@@ -152,8 +153,8 @@ func tooLarge() error {
 	return refuse(0, fmt.Sprintf("the file holds more than %d MB", MaxBytes>>20), "split it, or leave out what is no sitemap")
 }
 
-func readCSV(data []byte, o Options) ([]sitemap.Record, []sitemap.Finding, error) {
-	var findings []sitemap.Finding
+func readCSV(data []byte, o Options) ([]sitemap.Record, []check.Finding, error) {
+	var findings []check.Finding
 	switch {
 	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
 		return nil, nil, refuse(0, "this is a workbook or an archive, not a .csv", "name it .xlsx, or save the sheet as .csv")
@@ -168,8 +169,8 @@ func readCSV(data []byte, o Options) ([]sitemap.Record, []sitemap.Finding, error
 		if err != nil {
 			return nil, nil, refuse(0, "the text is neither UTF-8 nor Windows-1252", "save it as CSV in UTF-8")
 		}
-		findings = append(findings, sitemap.Finding{
-			Line: 1 + bytes.Count(data[:bad], []byte("\n")), Severity: sitemap.Warning, Rule: "not-utf-8",
+		findings = append(findings, check.Finding{
+			Line: 1 + bytes.Count(data[:bad], []byte("\n")), Severity: check.Warning, Rule: "not-utf-8",
 			Message: "The file is not UTF-8 and was read as Windows-1252. Look at letters with accents.",
 		})
 		data = decoded

@@ -13,6 +13,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -23,7 +24,7 @@ type workbook struct {
 	o      Options
 }
 
-func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, []sitemap.Finding, error) {
+func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, []check.Finding, error) {
 	book, err := openWorkbook(data, o)
 	if err != nil {
 		return nil, nil, err
@@ -108,12 +109,12 @@ func hasMerged(z *zip.Reader) bool {
 }
 
 // others tells which sheets were left out.
-func others(sheets []string, records []sitemap.Record) []sitemap.Finding {
+func others(sheets []string, records []sitemap.Record) []check.Finding {
 	if len(sheets) < 2 || len(records) == 0 {
 		return nil
 	}
-	return []sitemap.Finding{{
-		Line: records[0].Line, Severity: sitemap.Warning, Rule: "other-sheets",
+	return []check.Finding{{
+		Line: records[0].Line, Severity: check.Warning, Rule: "other-sheets",
 		Message: fmt.Sprintf("The sheet %q was read. These could be read, too: %s. Bring each in by itself.", sheets[0], strings.Join(sheets[1:], ", ")),
 	}}
 }

@@ -94,7 +94,7 @@ func TestWorkbooksAsPeopleKeepThem(t *testing.T) {
 	got, err := files.ReadSitemap("plan.xlsx", saved(t, book), files.Options{})
 	require.NoError(t, err)
 	require.Equal(t, ".Grounds Gwen Hale 2027-03-01\n..Compost Gwen Hale 2027-04-01\n...Heaps Gwen Hale 1 May 2027\n.Visitors Lionel Dray 12\n..Shop Lionel Dray", outlineOf(got.Tree))
-	require.Equal(t, "other-sheets", got.Findings[0].Rule)
+	require.EqualValues(t, "other-sheets", got.Findings[0].Rule)
 	require.Contains(t, got.Findings[0].Message, "Old plan")
 
 	got, err = files.ReadSitemap("plan.xlsx", saved(t, book), files.Options{Sheet: "Old plan"})

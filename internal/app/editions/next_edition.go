@@ -8,9 +8,9 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
@@ -25,7 +25,7 @@ type NextEdition struct {
 	Pulled    []change.Pulled
 	Draft     edition.Draft
 	Ways      ways.Set // menus and trails, as they will be
-	Findings  []preflight.Finding
+	Findings  []check.Finding
 	Decisions map[string]redirect.Decision
 	Table     []redirect.Row // of Live
 	Own       bool           // holds work of the person who looks

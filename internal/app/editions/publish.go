@@ -8,15 +8,15 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/workflow"
 )
 
 // NotReady says that preflight found errors, so nothing was published.
-type NotReady struct{ Findings []preflight.Finding }
+type NotReady struct{ Findings []check.Finding }
 
 func (e *NotReady) Error() string {
-	n, _ := preflight.Errors(e.Findings)
+	n, _ := check.Count(e.Findings)
 	return fmt.Sprintf("preflight found %d %s; nothing was published", n, plan.Plural(n, "error", "errors"))
 }
 
@@ -73,7 +73,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		if err := mayPublish(n, who); err != nil {
 			return err
 		}
-		if errs, _ := preflight.Errors(n.Findings); errs > 0 {
+		if errs, _ := check.Count(n.Findings); errs > 0 {
 			return &NotReady{n.Findings}
 		}
 		if len(n.Chosen) == 0 {

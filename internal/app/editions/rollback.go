@@ -7,8 +7,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
@@ -42,7 +42,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		if err != nil {
 			return err
 		}
-		if errs, _ := preflight.Errors(n.Findings); errs > 0 {
+		if errs, _ := check.Count(n.Findings); errs > 0 {
 			return &NotReady{n.Findings}
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{

@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 )
@@ -34,7 +35,7 @@ var acts = map[string]struct {
 	"sort":     {parse: func(a PlanAct) act { return order{a.ID, false, a.Value == "date"} }},
 	"sort-all": {parse: func(a PlanAct) act { return order{a.ID, true, a.Value == "date"} }},
 	"refer":    {parse: func(a PlanAct) act { return refer{a.ID, a.Value} }, asks: always},
-	"mend":     {parse: func(a PlanAct) act { return mend{a.on(), sitemap.Rule(a.Field)} }, asks: always},
+	"mend":     {parse: func(a PlanAct) act { return mend{a.on(), check.Rule(a.Field)} }, asks: always},
 	"copy":     {parse: func(a PlanAct) act { return duplicate{a.ID} }},
 	"remove":   {parse: func(a PlanAct) act { return remove{a.on()} }, asks: always},
 	"withdraw": {parse: func(a PlanAct) act { return withdraw{a.on(), true} }, asks: always},
@@ -250,7 +251,7 @@ func (a refer) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
 // mend mends what a rule found.
 type mend struct {
 	on   []string
-	rule sitemap.Rule
+	rule check.Rule
 }
 
 func (a mend) perform(t *sitemap.Tree, site siteFacts) (done, error) {

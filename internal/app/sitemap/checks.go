@@ -6,19 +6,20 @@ import (
 	"maps"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
 // Checked is what the checks find in Next.
 type Checked struct {
 	Tree    *sitemap.Tree
-	Found   []sitemap.Finding
+	Found   []check.Finding
 	options sitemap.CheckOptions
 }
 
 // Mend words the mend of a finding; "" where somebody has to decide.
-func (c Checked) Mend(f sitemap.Finding) string {
-	m, _ := c.Tree.MendOf(sitemap.Rule(f.Rule), f.ID, c.options)
+func (c Checked) Mend(f check.Finding) string {
+	m, _ := c.Tree.MendOf(f.Rule, f.ID, c.options)
 	return m.Words
 }
 
@@ -48,7 +49,7 @@ const MaxMended = 500
 
 // mendAll mends what a rule finds in entries. One that an earlier mend took care
 // of is passed over.
-func mendAll(t *sitemap.Tree, rule sitemap.Rule, ids []string, o sitemap.CheckOptions) (next *sitemap.Tree, done string, err error) {
+func mendAll(t *sitemap.Tree, rule check.Rule, ids []string, o sitemap.CheckOptions) (next *sitemap.Tree, done string, err error) {
 	if len(ids) > MaxMended {
 		return nil, "", plan.Refuse("ids", fmt.Sprintf("At most %d are mended at once.", MaxMended))
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/gob"
 	"fmt"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -14,7 +15,7 @@ type keptSheet struct {
 	Line     []int
 	Given    []bool
 	Has      map[string]bool
-	Findings []sitemap.Finding
+	Findings []check.Finding
 }
 
 func packSheet(s *sitemap.Sheet) []byte {

@@ -1,6 +1,8 @@
 package change
 
-import "candlepath/internal/core/sitemap"
+import (
+	"candlepath/internal/core/sitemap"
+)
 
 // Folded tells, for each new entry below another new one, the topmost of them:
 // such a branch can be told and chosen as one. An entry that changes otherwise

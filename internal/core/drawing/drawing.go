@@ -1,6 +1,8 @@
 package drawing
 
-import "candlepath/internal/core/sitemap"
+import (
+	"candlepath/internal/core/sitemap"
+)
 
 // Drawing is a sitemap as it is drawn.
 type Drawing struct {

@@ -5,10 +5,10 @@ package preflight
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
@@ -16,75 +16,45 @@ import (
 	"candlepath/internal/core/ways"
 )
 
-// Rule is the id of a check.
-type Rule string
-
 // The rules.
 const (
-	AddressClash    Rule = "address-clash"
-	ReservedAddress Rule = "reserved-address"
-	UndecidedPage   Rule = "undecided-removal"
-	RedirectLoop    Rule = "redirect-loop"
-	LinkToNothing   Rule = "link-to-nothing"
-	RequiredField   Rule = "required-field"
-	RequiredSlot    Rule = "required-slot"
-	LostVisitors    Rule = "address-taken"
-	EmptyPage       Rule = "page-empty"
-	ItemToNothing   Rule = "menu-item-to-nothing"
-	StepToNothing   Rule = "trail-step-to-nothing"
-	SameTitle       Rule = "same-title"
-	LongMenu        Rule = "menu-too-long"
+	AddressClash    check.Rule = "address-clash"
+	ReservedAddress check.Rule = "reserved-address"
+	UndecidedPage   check.Rule = "undecided-removal"
+	RedirectLoop    check.Rule = "redirect-loop"
+	LinkToNothing   check.Rule = "link-to-nothing"
+	RequiredField   check.Rule = "required-field"
+	RequiredSlot    check.Rule = "required-slot"
+	LostVisitors    check.Rule = "address-taken"
+	EmptyPage       check.Rule = "page-empty"
+	ItemToNothing   check.Rule = "menu-item-to-nothing"
+	StepToNothing   check.Rule = "trail-step-to-nothing"
+	TwinTitles      check.Rule = "same-title-beside"
+	LongMenu        check.Rule = "menu-too-long"
 )
 
 // mostOnTop is how many items of a top menu are still taken in at a glance.
 const mostOnTop = 12
 
-// Mend is what the interface can offer to put a finding right.
-type Mend string
-
-// The mends.
-const (
-	NoMend     Mend = ""
-	OpenEntry  Mend = "entry"  // show it in the outline
-	OpenPage   Mend = "page"   // open the page editor
-	OpenDecide Mend = "decide" // ask where its visitors belong
-	OpenWay    Mend = "way"    // open the menu or trail
-)
-
-// About says of every rule how grave it is and how it can be mended.
-var About = map[Rule]struct {
-	Severity sitemap.Severity
-	Mend     Mend
-}{
-	AddressClash:    {sitemap.Error, OpenEntry},
-	ReservedAddress: {sitemap.Error, OpenEntry},
-	UndecidedPage:   {sitemap.Error, OpenDecide},
-	RedirectLoop:    {sitemap.Error, OpenDecide},
-	LinkToNothing:   {sitemap.Error, OpenPage},
-	RequiredField:   {sitemap.Error, OpenPage},
-	RequiredSlot:    {sitemap.Error, OpenPage},
-	LostVisitors:    {sitemap.Warning, OpenEntry},
-	EmptyPage:       {sitemap.Warning, OpenPage},
-	ItemToNothing:   {sitemap.Error, OpenWay},
-	StepToNothing:   {sitemap.Warning, OpenWay},
-	SameTitle:       {sitemap.Warning, OpenEntry},
-	LongMenu:        {sitemap.Warning, OpenWay},
+// rules is the table of rules.
+var rules = check.Table{
+	{Rule: AddressClash, Severity: check.Error, Words: "Two pages at one address", Mend: check.OpenEntry},
+	{Rule: ReservedAddress, Severity: check.Error, Words: "Address of the program itself", Mend: check.OpenEntry},
+	{Rule: UndecidedPage, Severity: check.Error, Words: "Addresses that need a decision", Mend: check.OpenDecide},
+	{Rule: RedirectLoop, Severity: check.Error, Words: "Redirects in a ring", Mend: check.OpenDecide},
+	{Rule: LinkToNothing, Severity: check.Error, Words: "Links to nothing", Mend: check.OpenPage},
+	{Rule: RequiredField, Severity: check.Error, Words: "Required fields that are empty", Mend: check.OpenPage},
+	{Rule: RequiredSlot, Severity: check.Error, Words: "Required parts that are empty", Mend: check.OpenPage},
+	{Rule: ItemToNothing, Severity: check.Error, Words: "Menu items to nothing", Mend: check.OpenWay},
+	{Rule: LostVisitors, Severity: check.Warning, Words: "Addresses that another page takes", Mend: check.OpenEntry},
+	{Rule: EmptyPage, Severity: check.Warning, Words: "Pages without a text", Mend: check.OpenPage},
+	{Rule: StepToNothing, Severity: check.Warning, Words: "Trail steps to nothing", Mend: check.OpenWay},
+	{Rule: TwinTitles, Severity: check.Warning, Words: "The same title side by side", Mend: check.OpenEntry},
+	{Rule: LongMenu, Severity: check.Warning, Words: "Menus that are too long", Mend: check.OpenWay},
 }
 
-// Rules lists all rules, in the order in which findings are told.
-func Rules() []Rule {
-	return []Rule{AddressClash, ReservedAddress, UndecidedPage, RedirectLoop, LinkToNothing, RequiredField, RequiredSlot, ItemToNothing, LostVisitors, EmptyPage, StepToNothing, SameTitle, LongMenu}
-}
-
-// Finding is one thing that a check found.
-type Finding struct {
-	Rule     Rule
-	Severity sitemap.Severity
-	ID       string // the entry, or the menu or trail
-	Sentence string // what is wrong and what to do
-	Mend     Mend
-	To       string // the entry that a link leads to, where that is the fault
-}
+// Rules is the table of rules, in the order in which findings are told.
+func Rules() check.Table { return rules }
 
 // Page is the content that an entry will have.
 type Page struct {
@@ -112,7 +82,7 @@ type Edition struct {
 }
 
 // Check runs every rule.
-func Check(e Edition) []Finding {
+func Check(e Edition) []check.Finding {
 	c := checker{Edition: e}
 	if t, err := redirect.NewTable(e.Plan, e.Tree); err == nil {
 		c.answers = t
@@ -122,38 +92,25 @@ func Check(e Edition) []Finding {
 	c.pages()
 	c.titles()
 	c.ways()
-	slices.SortStableFunc(c.out, func(a, b Finding) int {
-		return slices.Index(Rules(), a.Rule) - slices.Index(Rules(), b.Rule)
-	})
+	rules.Sort(c.out)
 	return c.out
-}
-
-// Errors counts the findings that stop an edition.
-func Errors(fs []Finding) (errs, warnings int) {
-	for _, f := range fs {
-		if f.Severity == sitemap.Error {
-			errs++
-		} else {
-			warnings++
-		}
-	}
-	return errs, warnings
 }
 
 type checker struct {
 	Edition
 	answers *redirect.Table // nil where the plan contradicts itself
-	out     []Finding
+	out     []check.Finding
 }
 
-func (c *checker) find(r Rule, id, format string, args ...any) {
-	c.out = append(c.out, Finding{Rule: r, Severity: About[r].Severity, ID: id, Sentence: fmt.Sprintf(format, args...), Mend: About[r].Mend})
+func (c *checker) find(r check.Rule, id, format string, args ...any) {
+	row, _ := rules.Row(r)
+	c.out = append(c.out, check.Finding{Rule: r, Severity: row.Severity, ID: id, Message: fmt.Sprintf(format, args...), Mend: row.Mend})
 }
 
 // warn is find for what does not stop an edition in this case.
-func (c *checker) warn(r Rule, id, format string, args ...any) {
+func (c *checker) warn(r check.Rule, id, format string, args ...any) {
 	c.find(r, id, format, args...)
-	c.out[len(c.out)-1].Severity = sitemap.Warning
+	c.out[len(c.out)-1].Severity = check.Warning
 }
 
 func (c *checker) addresses() {
@@ -338,7 +295,7 @@ func (c *checker) titles() {
 		for child := range c.Tree.Children(i) {
 			title := strings.ToLower(c.Tree.Ref(child).Title)
 			if seen[title] {
-				c.find(SameTitle, c.Tree.Ref(child).ID, "Two entries below %q are called %q. Give one another title.", c.Tree.Ref(i).Title, c.Tree.Ref(child).Title)
+				c.find(TwinTitles, c.Tree.Ref(child).ID, "Two entries below %q are called %q. Give one another title.", c.Tree.Ref(i).Title, c.Tree.Ref(child).Title)
 			}
 			seen[title] = true
 		}

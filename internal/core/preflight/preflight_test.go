@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
@@ -41,7 +42,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	require.NoError(t, err)
 	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
 	nobody := func(string) bool { return false }
-	found := map[preflight.Rule]string{}
+	found := map[check.Rule]string{}
 	set := ways.Set{
 		ways.MenuID(menu.Foot): {Menu: &menu.Own{Of: "nowhere", Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
 		ways.TrailID("1"):      {Trail: &ways.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
@@ -56,13 +57,13 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 			Live: live, Tree: next, Plan: plan, Ways: set,
 			Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
-			found[f.Rule] += f.Sentence
-			require.Equal(t, preflight.About[f.Rule].Severity, f.Severity)
+			found[f.Rule] += f.Message
+			row, _ := preflight.Rules().Row(f.Rule)
+			require.Equal(t, row.Severity, f.Severity)
 		}
 	}
 	for _, r := range preflight.Rules() {
-		require.NotEmpty(t, found[r], "no case for %s", r)
-		require.Contains(t, preflight.About, r)
+		require.NotEmpty(t, found[r.Rule], "no case for %s", r.Rule)
 	}
 	require.Contains(t, found[preflight.LinkToNothing], "removed")
 	require.Contains(t, found[preflight.LinkToNothing], "withdrawn")
@@ -77,7 +78,7 @@ func TestAFilledPagePasses(t *testing.T) {
 	live := tree(t)
 	next := tree(t, sitemap.Entry{ID: "n", Title: "N", Slug: "n"})
 	page := content.Page{Fields: map[string]string{"summary": "s", "when": "2026-11-24"}, Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: "x"}}}}
-	check := func() []preflight.Finding {
+	check := func() []check.Finding {
 		return preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(topic, page, nil)}}})
 	}
 	require.Empty(t, check())

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -31,7 +32,7 @@ func ParseDecision(text string, code int, next *sitemap.Tree) Decision {
 
 // Check looks for what is wrong with a table by itself and, with a sitemap,
 // over it.
-func Check(rows []Row, pages *sitemap.Tree) []sitemap.Finding {
+func Check(rows []Row, pages *sitemap.Tree) []check.Finding {
 	c := checker{rows: rows, pages: pages}
 	c.twins()
 	t, err := NewTable(c.single, pages)
@@ -39,7 +40,7 @@ func Check(rows []Row, pages *sitemap.Tree) []sitemap.Finding {
 		return c.out
 	}
 	for _, i := range t.Loops() {
-		c.find(c.single[i], sitemap.Error, "redirect-loop", "This row leads back to itself. Point one row of the ring to a page.")
+		c.find(c.single[i], check.Error, "redirect-loop", "This row leads back to itself. Point one row of the ring to a page.")
 	}
 	for i, r := range c.single {
 		if r.Status.IsReport() {
@@ -47,18 +48,18 @@ func Check(rows []Row, pages *sitemap.Tree) []sitemap.Finding {
 		}
 		c.row(t, i, r)
 	}
-	slices.SortStableFunc(c.out, func(a, b sitemap.Finding) int { return cmp.Compare(a.Line, b.Line) })
+	slices.SortStableFunc(c.out, func(a, b check.Finding) int { return cmp.Compare(a.Line, b.Line) })
 	return c.out
 }
 
 type checker struct {
 	rows, single []Row
 	pages        *sitemap.Tree
-	out          []sitemap.Finding
+	out          []check.Finding
 }
 
-func (c *checker) find(r Row, s sitemap.Severity, rule, message string) {
-	c.out = append(c.out, sitemap.Finding{Line: r.Line, Severity: s, Rule: rule, ID: r.To.Entry, From: WrittenFrom(r.From), Message: message})
+func (c *checker) find(r Row, s check.Severity, rule check.Rule, message string) {
+	c.out = append(c.out, check.Finding{Line: r.Line, Severity: s, Rule: rule, ID: r.To.Entry, From: WrittenFrom(r.From), Message: message})
 }
 
 // twins sets aside rows whose from another row of the kind has already.
@@ -71,7 +72,7 @@ func (c *checker) twins() {
 	for _, r := range c.rows {
 		k := key{r.From, r.Match == Exact}
 		if line, twice := first[k]; twice && !r.Status.IsReport() {
-			c.find(r, sitemap.Error, "two-of-a-kind", fmt.Sprintf("Line %d has this from already. Keep one of the two.", line))
+			c.find(r, check.Error, "two-of-a-kind", fmt.Sprintf("Line %d has this from already. Keep one of the two.", line))
 			continue
 		}
 		if !r.Status.IsReport() {
@@ -83,22 +84,22 @@ func (c *checker) twins() {
 
 func (c *checker) row(t *Table, i int, r Row) {
 	if r.Match == Exact && c.pages != nil && c.pages.PageAt(pathOf(r.From)) != sitemap.None {
-		c.find(r, sitemap.Warning, "hidden-by-page", "A live page has this address, so the row never answers. Remove it.")
+		c.find(r, check.Warning, "hidden-by-page", "A live page has this address, so the row never answers. Remove it.")
 	}
 	if address.Reserved(pathOf(r.From)) {
-		c.find(r, sitemap.Warning, "reserved-address", "The program itself answers at this address, so the row never does. Remove it.")
+		c.find(r, check.Warning, "reserved-address", "The program itself answers at this address, so the row never does. Remove it.")
 	}
 	if r.To.Address == "" || r.Code == Gone {
 		return
 	}
 	if next := t.follow(i); next >= 0 && !t.inactive(next) {
 		if !slices.Contains(t.Loops(), i) {
-			c.find(r, sitemap.Error, "redirect-chain", fmt.Sprintf("The target is itself redirected, by the row at %s. Point this row to where that one leads.", WrittenFrom(t.rows[next].From)))
+			c.find(r, check.Error, "redirect-chain", fmt.Sprintf("The target is itself redirected, by the row at %s. Point this row to where that one leads.", WrittenFrom(t.rows[next].From)))
 		}
 		return
 	}
 	if c.pages != nil && c.pages.PageAt(r.To.Address) == sitemap.None && (r.Match != Prefix || !below(c.pages, r.To.Address)) {
-		c.find(r, sitemap.Error, "target-missing", fmt.Sprintf("There is no page at %s. Choose another target, or 410.", r.To.Address))
+		c.find(r, check.Error, "target-missing", fmt.Sprintf("There is no page at %s. Choose another target, or 410.", r.To.Address))
 	}
 }
 

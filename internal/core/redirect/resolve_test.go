@@ -70,7 +70,7 @@ func TestTablesThatContradictThemselves(t *testing.T) {
 		row("/x", "/y", 301, redirect.Exact), row("/y", "/x", 301, redirect.Exact), row("/z", "/q", 301, redirect.Exact), row("/q", "/a", 301, redirect.Exact),
 		row("/a", "/", 301, redirect.Exact), row("/m", "/none", 301, redirect.Exact), row("/m", "/", 301, redirect.Exact),
 	}, tree) {
-		rules[f.Rule] = true
+		rules[string(f.Rule)] = true
 	}
 	require.Equal(t, map[string]bool{"redirect-loop": true, "redirect-chain": true, "hidden-by-page": true, "target-missing": true, "two-of-a-kind": true}, rules)
 }

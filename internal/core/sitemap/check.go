@@ -7,67 +7,57 @@ import (
 	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 )
-
-// Rule is the id of a check.
-type Rule string
 
 // The rules of Check.
 const (
-	AddressClash       Rule = "address-clash"
-	ReservedAddress    Rule = "reserved-address"
-	CannotHold         Rule = "cannot-hold"
-	ReferenceToNothing Rule = "reference-to-nothing"
-	ReferenceRing      Rule = "reference-ring"
-	NoTarget           Rule = "no-target"
-	NoSource           Rule = "no-source"
-	NoHome             Rule = "no-home"
-	SameTitle          Rule = "same-title"
-	SimilarTitle       Rule = "similar-title"
-	SameSource         Rule = "same-source"
-	EmptyGroup         Rule = "empty-group"
-	TooDeep            Rule = "too-deep"
-	TooBroad           Rule = "too-broad"
-	SingleChild        Rule = "single-child"
-	Lopsided           Rule = "lopsided"
-	NoOwner            Rule = "no-owner"
-	UnknownOwner       Rule = "unknown-owner"
-	ReviewPassed       Rule = "review-passed"
+	AddressClash       check.Rule = "address-clash"
+	ReservedAddress    check.Rule = "reserved-address"
+	CannotHold         check.Rule = "cannot-hold"
+	ReferenceToNothing check.Rule = "reference-to-nothing"
+	ReferenceRing      check.Rule = "reference-ring"
+	NoTarget           check.Rule = "no-target"
+	NoSource           check.Rule = "no-source"
+	NoHome             check.Rule = "no-home"
+	SameTitle          check.Rule = "same-title"
+	SimilarTitle       check.Rule = "similar-title"
+	SameSource         check.Rule = "same-source"
+	EmptyGroup         check.Rule = "empty-group"
+	TooDeep            check.Rule = "too-deep"
+	TooBroad           check.Rule = "too-broad"
+	SingleChild        check.Rule = "single-child"
+	Lopsided           check.Rule = "lopsided"
+	NoOwner            check.Rule = "no-owner"
+	UnknownOwner       check.Rule = "unknown-owner"
+	ReviewPassed       check.Rule = "review-passed"
 )
 
-// Rules lists them in the order in which they are told, each with its severity
-// and a word for people.
-func Rules() []struct {
-	Rule     Rule
-	Severity Severity
-	Words    string
-} {
-	return []struct {
-		Rule     Rule
-		Severity Severity
-		Words    string
-	}{
-		{AddressClash, Error, "Two pages at one address"},
-		{ReservedAddress, Error, "Address of the program itself"},
-		{CannotHold, Error, "Entries below what cannot hold any"},
-		{ReferenceToNothing, Error, "References to nothing"},
-		{ReferenceRing, Error, "References in a ring"},
-		{NoTarget, Error, "Outside links without a URL"},
-		{NoSource, Error, "Carried pages without a source"},
-		{NoHome, Warning, "No home page"},
-		{SameTitle, Warning, "Same title"},
-		{SimilarTitle, Warning, "Nearly the same title"},
-		{SameSource, Warning, "Same source twice"},
-		{EmptyGroup, Warning, "Empty groups"},
-		{TooDeep, Warning, "Too deep"},
-		{TooBroad, Warning, "Too many side by side"},
-		{SingleChild, Warning, "One below one"},
-		{Lopsided, Warning, "Lopsided"},
-		{NoOwner, Warning, "No owner"},
-		{UnknownOwner, Warning, "Owner nobody knows"},
-		{ReviewPassed, Warning, "Review date passed"},
-	}
+// rules is the table of rules.
+var rules = check.Table{
+	{Rule: AddressClash, Severity: check.Error, Words: "Two pages at one address", Mend: check.OpenEntry},
+	{Rule: ReservedAddress, Severity: check.Error, Words: "Address of the program itself", Mend: check.OpenEntry},
+	{Rule: CannotHold, Severity: check.Error, Words: "Entries below what cannot hold any", Mend: check.OpenEntry},
+	{Rule: ReferenceToNothing, Severity: check.Error, Words: "References to nothing", Mend: check.OpenEntry},
+	{Rule: ReferenceRing, Severity: check.Error, Words: "References in a ring", Mend: check.OpenEntry},
+	{Rule: NoTarget, Severity: check.Error, Words: "Outside links without a URL", Mend: check.OpenEntry},
+	{Rule: NoSource, Severity: check.Error, Words: "Carried pages without a source", Mend: check.OpenEntry},
+	{Rule: NoHome, Severity: check.Warning, Words: "No home page", Mend: check.OpenEntry},
+	{Rule: SameTitle, Severity: check.Warning, Words: "Same title", Mend: check.OpenEntry},
+	{Rule: SimilarTitle, Severity: check.Warning, Words: "Nearly the same title", Mend: check.OpenEntry},
+	{Rule: SameSource, Severity: check.Warning, Words: "Same source twice", Mend: check.OpenEntry},
+	{Rule: EmptyGroup, Severity: check.Warning, Words: "Empty groups", Mend: check.OpenEntry},
+	{Rule: TooDeep, Severity: check.Warning, Words: "Too deep", Mend: check.OpenEntry},
+	{Rule: TooBroad, Severity: check.Warning, Words: "Too many side by side", Mend: check.OpenEntry},
+	{Rule: SingleChild, Severity: check.Warning, Words: "One below one", Mend: check.OpenEntry},
+	{Rule: Lopsided, Severity: check.Warning, Words: "Lopsided", Mend: check.OpenEntry},
+	{Rule: NoOwner, Severity: check.Warning, Words: "No owner", Mend: check.OpenEntry},
+	{Rule: UnknownOwner, Severity: check.Warning, Words: "Owner nobody knows", Mend: check.OpenEntry},
+	{Rule: ReviewPassed, Severity: check.Warning, Words: "Review date passed", Mend: check.OpenEntry},
 }
+
+// Rules is the table of rules, in the order in which findings are told.
+func Rules() check.Table { return rules }
 
 // Options of a check. The zero value uses the usual limits, knows no people and
 // no day.
@@ -81,13 +71,9 @@ type CheckOptions struct {
 
 // Check looks for what is wrong with a tree by itself, without a Live to
 // compare it with, in the order of Rules, then of the tree.
-func Check(t *Tree, o CheckOptions) []Finding {
+func Check(t *Tree, o CheckOptions) []check.Finding {
 	o.Deepest, o.Most = cmp.Or(o.Deepest, 6), cmp.Or(o.Most, 25)
-	order, severity := map[string]int{}, map[Rule]Severity{}
-	for k, r := range Rules() {
-		order[string(r.Rule)], severity[r.Rule] = k, r.Severity
-	}
-	c := checker{t: t, CheckOptions: o, severity: severity}
+	c := checker{t: t, CheckOptions: o}
 	titles, compared := c, make(chan struct{})
 	go func() { // half of all the work
 		defer close(compared)
@@ -109,24 +95,24 @@ func Check(t *Tree, o CheckOptions) []Finding {
 	c.sources()
 	c.balance()
 	if t.home == None && t.Len() > 0 {
-		c.out = append(c.out, Finding{Severity: Warning, Rule: string(NoHome), Message: "No entry has the address /, so there is no home page."})
+		c.out = append(c.out, check.Finding{Severity: check.Warning, Rule: NoHome, Message: "No entry has the address /, so there is no home page."})
 	}
 	<-compared
 	c.out = append(c.out, titles.out...)
-	slices.SortStableFunc(c.out, func(a, b Finding) int { return order[a.Rule] - order[b.Rule] })
+	rules.Sort(c.out)
 	return c.out
 }
 
 type checker struct {
 	CheckOptions
-	t        *Tree
-	severity map[Rule]Severity
-	out      []Finding
-	keys     []string // of the titles, by entry
+	t    *Tree
+	out  []check.Finding
+	keys []string // of the titles, by entry
 }
 
-func (c *checker) find(i int, rule Rule, format string, args ...any) {
-	f := Finding{Severity: c.severity[rule], Rule: string(rule), ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: fmt.Sprintf(format, args...)}
+func (c *checker) find(i int, rule check.Rule, format string, args ...any) {
+	row, _ := rules.Row(rule)
+	f := check.Finding{Severity: row.Severity, Rule: rule, Mend: row.Mend, ID: c.t.entries[i].ID, From: address.Written(c.t.Address(i)), Message: fmt.Sprintf(format, args...)}
 	if c.Line != nil {
 		f.Line = c.Line[i]
 	}

@@ -4,9 +4,9 @@ import (
 	"fmt"
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/sitemap"
+
+	"github.com/stretchr/testify/require"
 )
 
 // The checks of a tree of 10,000 entries.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -40,7 +41,7 @@ func TestEveryCheckFindsItsFault(t *testing.T) {
 	for i := range 9 {
 		deep = append(deep, entry(fmt.Sprint("d", i), map[bool]string{true: "", false: fmt.Sprint("d", i-1)}[i == 0], "Level "+string(rune('A'+i))), entry(fmt.Sprint("e", i), fmt.Sprint("d", i), "Beside "+string(rune('A'+i))))
 	}
-	cases := map[sitemap.Rule]struct {
+	cases := map[check.Rule]struct {
 		entries []sitemap.Entry
 		at      []string
 	}{
@@ -74,7 +75,7 @@ func TestEveryCheckFindsItsFault(t *testing.T) {
 		require.NoError(t, err)
 		var at []string
 		for _, f := range sitemap.Check(tree, sitemap.CheckOptions{People: map[string]bool{"Gwen": true}, Today: "2026-11-25"}) {
-			if f.Rule == string(r.Rule) {
+			if f.Rule == r.Rule {
 				require.Equal(t, r.Severity, f.Severity)
 				at = append(at, f.ID)
 			}
@@ -85,7 +86,7 @@ func TestEveryCheckFindsItsFault(t *testing.T) {
 	require.NoError(t, err)
 	found := sitemap.Check(tree, sitemap.CheckOptions{})
 	require.Len(t, found, 1)
-	require.Equal(t, string(sitemap.NoHome), found[0].Rule)
+	require.EqualValues(t, string(sitemap.NoHome), found[0].Rule)
 }
 
 func TestAGoodTreeHasNothingToTell(t *testing.T) {

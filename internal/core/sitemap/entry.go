@@ -20,7 +20,9 @@
 // served: Address tells the claim, Served whether readers get it.
 package sitemap
 
-import "candlepath/internal/core/address"
+import (
+	"candlepath/internal/core/address"
+)
 
 // Kind is what an entry is.
 type Kind string

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 )
 
 // ErrNoMend says that what a check found is gone, or cannot be mended without
@@ -24,7 +25,7 @@ func (m Mend) Apply() (*Tree, error) { return m.to() }
 
 // MendOf offers a mend of what a rule finds in an entry, if there is one that
 // needs no decision of anybody.
-func (t *Tree) MendOf(rule Rule, id string, o CheckOptions) (Mend, bool) {
+func (t *Tree) MendOf(rule check.Rule, id string, o CheckOptions) (Mend, bool) {
 	i := t.Find(id)
 	if i == None {
 		return Mend{}, false
@@ -74,7 +75,7 @@ func (t *Tree) freed(i int) (Mend, bool) {
 
 // referred makes an entry a reference to the earlier one with the same title or
 // source.
-func (t *Tree) referred(rule Rule, i int) (Mend, bool) {
+func (t *Tree) referred(rule check.Rule, i int) (Mend, bool) {
 	e, first := &t.entries[i], None
 	switch {
 	case rule == SameSource && e.Kind == Carried && e.Source != "":

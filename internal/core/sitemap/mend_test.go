@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -32,34 +33,34 @@ func TestMendsMend(t *testing.T) {
 	count := func(tree *sitemap.Tree) (n map[string]int, errs int) {
 		n = map[string]int{}
 		for _, f := range sitemap.Check(tree, o) {
-			n[f.Rule]++
-			if f.Severity == sitemap.Error {
+			n[string(f.Rule)]++
+			if f.Severity == check.Error {
 				errs++
 			}
 		}
 		return n, errs
 	}
-	mended := map[sitemap.Rule]string{}
+	mended := map[check.Rule]string{}
 	before, errs := count(tree)
 	for _, f := range sitemap.Check(tree, o) {
-		m, ok := tree.MendOf(sitemap.Rule(f.Rule), f.ID, o)
+		m, ok := tree.MendOf(f.Rule, f.ID, o)
 		if !ok {
 			continue
 		}
 		next, err := m.Apply()
 		require.NoError(t, err, f.Rule)
 		after, left := count(next)
-		require.Equal(t, before[f.Rule]-1, after[f.Rule], "%s: %s", f.Rule, m.Words)
+		require.Equal(t, before[string(f.Rule)]-1, after[string(f.Rule)], "%s: %s", f.Rule, m.Words)
 		require.LessOrEqual(t, left, errs, f.Rule)
-		mended[sitemap.Rule(f.Rule)] = m.Words
+		mended[f.Rule] = m.Words
 	}
-	require.Equal(t, map[sitemap.Rule]string{
+	require.Equal(t, map[check.Rule]string{
 		sitemap.AddressClash: "Give it the slug ponds-2", sitemap.ReservedAddress: "Give it the slug studio-2", sitemap.ReferenceToNothing: "Remove it",
 		sitemap.NoSource: "Make it an ordinary page", sitemap.SameSource: "Make it a reference to the other", sitemap.SameTitle: "Make it a reference to the other",
 		sitemap.EmptyGroup: "Remove it", sitemap.TooDeep: "Move it up a level", sitemap.NoOwner: "Give it to Gwen, as above it", sitemap.UnknownOwner: "Give it to Gwen, as above it",
 		sitemap.ReviewPassed: "Looked at it; next on 2027-03-01",
 	}, mended)
-	for _, none := range []sitemap.Rule{sitemap.Lopsided, sitemap.TooBroad, "nothing"} {
+	for _, none := range []check.Rule{sitemap.Lopsided, sitemap.TooBroad, "nothing"} {
 		_, ok := tree.MendOf(none, "g", o)
 		require.False(t, ok)
 	}

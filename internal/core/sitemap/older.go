@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 )
 
 // OldPage is an HTML page of an older site, as far as its place is concerned.
@@ -107,7 +108,7 @@ func (o *older) titles() {
 			t = titleOf("/" + strings.TrimSuffix(path.Base(p.File), path.Ext(p.File)))
 		}
 		if len([]rune(t)) > MaxTitle {
-			o.find(i+1, Warning, "title-cut", "", p.File, "The title is longer than an entry can hold, and was cut.")
+			o.find(i+1, check.Warning, "title-cut", "", p.File, "The title is longer than an entry can hold, and was cut.")
 			t = strings.TrimSpace(string([]rune(t)[:MaxTitle]))
 		}
 		o.title[i] = t
@@ -277,7 +278,7 @@ func (o *older) write() {
 		rows[i] = len(o.rows)
 		o.rows = append(o.rows, row{line: i + 1, addr: o.address(p.File), level: -1, entry: Entry{ID: tempID(len(o.rows)), Kind: Carried, Title: o.title[i], Source: p.File}})
 		if _, fronted := o.front[folderOf(p.File)]; o.lost[i] && fronted {
-			o.find(i+1, Warning, "no-way-in", o.rows[rows[i]].entry.ID, p.File, "No page of its folder leads to this one; it stands below the folder's front page.")
+			o.find(i+1, check.Warning, "no-way-in", o.rows[rows[i]].entry.ID, p.File, "No page of its folder leads to this one; it stands below the folder's front page.")
 		}
 	}
 	for _, i := range o.order {

@@ -8,11 +8,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 	"golang.org/x/tools/txtar"
 	"pgregory.net/rapid"
-
-	"candlepath/internal/core/sitemap"
 )
 
 var updateOlder = flag.Bool("update-older", false, "write what comes out into the cases of older sites")

@@ -5,10 +5,10 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
-
-	"candlepath/internal/core/sitemap"
 )
 
 func TestParseList(t *testing.T) {

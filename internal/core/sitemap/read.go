@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 )
 
 // The limits of a sitemap: how many rows a file may have, how many levels may
@@ -32,7 +33,7 @@ type Sheet struct {
 	Line     []int           // of each entry of Tree; 0 for ancestors that no row of their own names
 	Given    []bool          // whether the entry's id stood in the file
 	Has      map[string]bool // columns that the file has
-	Findings []Finding
+	Findings []check.Finding
 }
 
 // Read understands a table as a sitemap, in any of the four shapes, and gives
@@ -69,11 +70,11 @@ func ReadAddresses(addresses []string) (*Sheet, error) {
 		}
 		if err != nil {
 			a = a[:min(len(a), maxAddress)]
-			r.find(i+1, Error, "bad-address", "", a, "This is not an address: "+err.Error())
+			r.find(i+1, check.Error, "bad-address", "", a, "This is not an address: "+err.Error())
 			continue
 		}
 		if _, twice := at[n]; twice {
-			r.find(i+1, Warning, "listed-twice", "", n, "This address is listed twice; the first is used.")
+			r.find(i+1, check.Warning, "listed-twice", "", n, "This address is listed twice; the first is used.")
 			continue
 		}
 		at[n] = len(r.rows)
@@ -117,12 +118,12 @@ type reader struct {
 	records  []Record
 	rows     []row
 	tempOf   map[string]string
-	findings []Finding
+	findings []check.Finding
 	home     int // the row of the home page, or None
 }
 
-func (r *reader) find(line int, s Severity, rule, id, from, message string) {
-	r.findings = append(r.findings, Finding{line, s, rule, id, from, message})
+func (r *reader) find(line int, s check.Severity, rule check.Rule, id, from, message string) {
+	r.findings = append(r.findings, check.Finding{Line: line, Severity: s, Rule: rule, ID: id, From: from, Message: message})
 }
 
 func (r *reader) findHeader(records []Record) error {
@@ -162,16 +163,16 @@ func (r *reader) basics(rec Record, title string) row {
 	}
 	kind, ok := ParseKind(r.cell(rec, "kind"))
 	if !ok {
-		r.find(rec.Line, Error, "unknown-kind", e.ID, "", fmt.Sprintf("%q is no kind of entry; it is read as a page. Kinds: page, carried, reference, outside, file, group.", r.cell(rec, "kind")))
+		r.find(rec.Line, check.Error, "unknown-kind", e.ID, "", fmt.Sprintf("%q is no kind of entry; it is read as a page. Kinds: page, carried, reference, outside, file, group.", r.cell(rec, "kind")))
 	}
 	e.Kind = kind
 	if len([]rune(e.Title)) > MaxTitle {
-		r.find(rec.Line, Error, "title-too-long", e.ID, "", fmt.Sprintf("The title has more than %d characters and is cut.", MaxTitle))
+		r.find(rec.Line, check.Error, "title-too-long", e.ID, "", fmt.Sprintf("The title has more than %d characters and is cut.", MaxTitle))
 		e.Title = string([]rune(e.Title)[:MaxTitle])
 	}
 	if e.Review != "" {
 		if _, err := time.Parse(time.DateOnly, e.Review); err != nil {
-			r.find(rec.Line, Warning, "bad-date", e.ID, "", fmt.Sprintf("The review date %q is not written like 2026-11-24.", e.Review))
+			r.find(rec.Line, check.Warning, "bad-date", e.ID, "", fmt.Sprintf("The review date %q is not written like 2026-11-24.", e.Review))
 		}
 	}
 	return row{line: rec.Line, addr: r.cell(rec, "address"), entry: e}
@@ -208,7 +209,7 @@ func (r *reader) parents() error {
 		w := r.basics(rec, r.cell(rec, "title"))
 		if w.entry.Title == "" {
 			if w.addr == "" {
-				r.find(rec.Line, Error, "no-title", w.entry.ID, "", "The row has no title and is left out.")
+				r.find(rec.Line, check.Error, "no-title", w.entry.ID, "", "The row has no title and is left out.")
 				continue
 			}
 			w.entry.Title = titleOf(w.addr)
@@ -259,7 +260,7 @@ func (r *reader) levelNumbers() error {
 		}
 		w := r.basics(rec, r.cell(rec, "title"))
 		if w.entry.Title == "" {
-			r.find(rec.Line, Error, "no-title", w.entry.ID, "", "The row has no title and is left out.")
+			r.find(rec.Line, check.Error, "no-title", w.entry.ID, "", "The row has no title and is left out.")
 			continue
 		}
 		text := r.cell(rec, "level")
@@ -324,7 +325,7 @@ func (c *columnWalk) row(rec Record) error {
 		}
 	}
 	if last < 0 {
-		c.find(rec.Line, Warning, "no-title", "", "", "The row has no title in any level and is left out.")
+		c.find(rec.Line, check.Warning, "no-title", "", "", "The row has no title in any level and is left out.")
 		return nil
 	}
 	for i := 0; i < last; i++ {
@@ -472,7 +473,7 @@ func (r *reader) findHome() {
 		path, _, _ := address.Split(w.addr)
 		n, err := address.Normal(path)
 		if err != nil {
-			r.find(w.line, Error, "bad-address", showID(w.entry.ID), w.addr, "This is not an address; one is made from the title.")
+			r.find(w.line, check.Error, "bad-address", showID(w.entry.ID), w.addr, "This is not an address; one is made from the title.")
 		}
 		w.addr = n
 	}
@@ -502,7 +503,7 @@ func (r *reader) checkLevels(t *Tree, order []int) {
 	}
 	for i, at := range order {
 		if w := r.rows[at]; w.level >= 0 && w.level != t.Level(i) {
-			r.find(w.line, Warning, "level-differs", w.entry.ID, "", fmt.Sprintf("The level is given as %d, but the parent makes it %d; the parent is used.", w.level, t.Level(i)))
+			r.find(w.line, check.Warning, "level-differs", w.entry.ID, "", fmt.Sprintf("The level is given as %d, but the parent makes it %d; the parent is used.", w.level, t.Level(i)))
 		}
 	}
 }
@@ -582,7 +583,7 @@ func (r *reader) target(t *Tree, e Entry, line int, final map[string]string) str
 			return final[t.entries[i].ID]
 		}
 	}
-	r.find(line, Error, "reference-to-nothing", e.ID, "", fmt.Sprintf("The reference leads to %q, which is neither an id nor an address of this sitemap.", e.Target))
+	r.find(line, check.Error, "reference-to-nothing", e.ID, "", fmt.Sprintf("The reference leads to %q, which is neither an id nor an address of this sitemap.", e.Target))
 	return e.Target
 }
 

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 )
 
 // addresses gives every entry of the tree its slug or fixed address. Slugs are
@@ -84,11 +85,11 @@ func (r *reader) explicitSlug(t *Tree, i int, w row, above string, taken, fixed 
 	if w.entry.Slug != "" {
 		slug, ok := address.Options{}.NormalSlug(strings.Trim(w.entry.Slug, "/"))
 		if !ok {
-			r.find(w.line, Error, "bad-slug", e.ID, "", fmt.Sprintf("%q cannot be a slug; one is made from the title.", w.entry.Slug))
+			r.find(w.line, check.Error, "bad-slug", e.ID, "", fmt.Sprintf("%q cannot be a slug; one is made from the title.", w.entry.Slug))
 		} else {
 			e.Slug, e.SlugHeld, taken[slug] = slug, true, true
 			if made := address.Join(above, "/"+slug); w.addr != "" && w.addr != made {
-				r.find(w.line, Warning, "address-differs", e.ID, made, fmt.Sprintf("The address is given as %s, but slug and parent make it %s; the slug is used.", w.addr, made))
+				r.find(w.line, check.Warning, "address-differs", e.ID, made, fmt.Sprintf("The address is given as %s, but slug and parent make it %s; the slug is used.", w.addr, made))
 			}
 			return
 		}

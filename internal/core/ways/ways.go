@@ -31,12 +31,14 @@ const (
 )
 
 // MenuID and TrailID are the ids under which a Set holds them.
-func MenuID(id string) string  { return menuPrefix + id }
+func MenuID(id string) string { return menuPrefix + id }
+
 func TrailID(id string) string { return trailPrefix + id }
 
 // MenuOf is the menu, and TrailOf the trail, that an id stands for; "" for
 // others.
-func MenuOf(id string) string  { return after(id, menuPrefix) }
+func MenuOf(id string) string { return after(id, menuPrefix) }
+
 func TrailOf(id string) string { return after(id, trailPrefix) }
 
 func after(id, prefix string) string {

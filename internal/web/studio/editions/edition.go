@@ -8,8 +8,8 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -121,7 +121,7 @@ func (v *editionView) addresses(n editions.NextEdition) {
 }
 
 func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
-	errs, _ := preflight.Errors(n.Findings)
+	errs, _ := check.Count(n.Findings)
 	switch {
 	case !n.Site.Rights.May(who.Role, workflow.Publish):
 		v.WhyNot = "Editors plan and write; an approver or a site manager publishes."

@@ -5,6 +5,7 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
@@ -28,7 +29,7 @@ type linkView struct{ Title, URL string }
 const findingsShown = 25
 
 func (v *editionView) findings(n editions.NextEdition) {
-	of := map[preflight.Rule]int{}
+	of := map[check.Rule]int{}
 	groups, told := linksToGone(n), map[string]bool{}
 	grouped := 0
 	for _, f := range n.Findings {
@@ -44,26 +45,26 @@ func (v *editionView) findings(n editions.NextEdition) {
 		if of[f.Rule]++; of[f.Rule] > findingsShown {
 			continue
 		}
-		fv := findingView{Sentence: f.Sentence}
+		fv := findingView{Sentence: f.Message}
 		switch f.Mend {
-		case preflight.OpenEntry:
+		case check.OpenEntry:
 			fv.MendURL, fv.MendWords = urls.At(f.ID), "Show it in the outline"
-		case preflight.OpenPage:
+		case check.OpenPage:
 			fv.MendURL, fv.MendWords = urls.Page(f.ID), "Open the page"
-		case preflight.OpenWay:
+		case check.OpenWay:
 			if fv.MendURL = part.WhereIs(f.ID, n.Trees); fv.MendURL != "" {
 				fv.MendWords = "Open it"
 			}
-		case preflight.OpenDecide:
+		case check.OpenDecide:
 			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
 		}
-		if f.Severity == sitemap.Error {
+		if f.Severity == check.Error {
 			v.Errors = append(v.Errors, fv)
 		} else {
 			v.Warnings = append(v.Warnings, fv)
 		}
 	}
-	errs, warnings := preflight.Errors(n.Findings)
+	errs, warnings := check.Count(n.Findings)
 	v.ErrorN, v.WarningN = part.Thousands(errs), part.Thousands(warnings)
 	more := func(shown []findingView, n int) []findingView {
 		if n > len(shown) {

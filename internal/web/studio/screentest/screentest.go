@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/render"
@@ -88,8 +89,8 @@ func Next(t *testing.T) editions.NextEdition {
 	all := append(change.Diff(tr.Live, tr.Next), change.Change{Key: change.Key{ID: "p", Aspect: change.Content}})
 	n := editions.NextEdition{Site: plan.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
 	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
-	n.Findings = []preflight.Finding{
-		{Rule: preflight.UndecidedPage, Severity: sitemap.Error, ID: "c"}, {Rule: preflight.SameTitle, Severity: sitemap.Warning, ID: "p"},
+	n.Findings = []check.Finding{
+		{Rule: preflight.UndecidedPage, Severity: check.Error, ID: "c"}, {Rule: preflight.TwinTitles, Severity: check.Warning, ID: "p"},
 	}
 	return n
 }

@@ -5,7 +5,7 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/check"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/urls"
 )
@@ -49,7 +49,7 @@ func newShelf(n editions.NextEdition) shelfView {
 	if total > shelfLines {
 		v.More = part.Thousands(total-shelfLines) + " more."
 	}
-	v.Errors, v.Warnings = preflight.Errors(n.Findings)
+	v.Errors, v.Warnings = check.Count(n.Findings)
 	if v.Empty = total == 0; v.Empty {
 		v.Words = "Nothing is planned. What you change in the sitemap or on pages gathers here."
 		return v

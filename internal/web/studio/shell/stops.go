@@ -3,6 +3,7 @@ package shell
 import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/urls"
@@ -58,7 +59,7 @@ func waitingAt(n editions.NextEdition) map[string]waits {
 			undecided++
 		}
 	}
-	errs, _ := preflight.Errors(n.Findings)
+	errs, _ := check.Count(n.Findings)
 	return map[string]waits{
 		"Menus & tiles": {menus, part.Count(menus, "menu or trail changes", "menus and trails change")},
 		"Sitemap":       {structural, part.Count(structural, "planned change", "planned changes")},

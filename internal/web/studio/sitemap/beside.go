@@ -69,7 +69,7 @@ func (s *Screens) beside(r *shell.Request) error {
 	}
 	for _, f := range checked.Found {
 		if f.ID == v.ID {
-			v.Found = append(v.Found, lookAtView{f.Rule, f.Message, checked.Mend(f)})
+			v.Found = append(v.Found, lookAtView{string(f.Rule), f.Message, checked.Mend(f)})
 		}
 	}
 	if o.Trees.Next.Served(i) != "" {

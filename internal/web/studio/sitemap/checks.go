@@ -7,6 +7,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -120,10 +121,10 @@ func (s *Screens) mend(r *shell.Request) error {
 func (v *checksView) fill(checked appsitemap.Checked, rule string, page int) {
 	t := checked.Tree
 	v.Total = part.Count(len(checked.Found), "thing to look at", "things to look at")
-	counts, shown := map[string]int{}, []sitemap.Finding{}
+	counts, shown := map[check.Rule]int{}, []check.Finding{}
 	for _, f := range checked.Found {
 		counts[f.Rule]++
-		if rule != "" && rule != f.Rule {
+		if rule != "" && rule != string(f.Rule) {
 			continue
 		}
 		if shown = append(shown, f); rule != "" && len(v.Mends) < appsitemap.MaxMended && checked.Mend(f) != "" {
@@ -132,7 +133,7 @@ func (v *checksView) fill(checked appsitemap.Checked, rule string, page int) {
 	}
 	v.Pager = part.NewPager(page, len(shown), func(page int) string { return urls.ChecksPage(rule, page) })
 	for _, f := range shown[v.Pager.First-1 : v.Pager.Last] {
-		row := checkRow{ID: f.ID, Rule: f.Rule, Key: part.NewKey(), Message: f.Message, Bad: f.Severity == sitemap.Error}
+		row := checkRow{ID: f.ID, Rule: string(f.Rule), Key: part.NewKey(), Message: f.Message, Bad: f.Severity == check.Error}
 		if i := t.Find(f.ID); i != sitemap.None {
 			row.Title, row.URL, row.Address = t.Ref(i).Title, urls.At(f.ID), address.Written(t.Claim(i))
 		}
@@ -141,7 +142,7 @@ func (v *checksView) fill(checked appsitemap.Checked, rule string, page int) {
 	}
 	v.Chips = []part.CountView{{Words: "All", N: part.Thousands(len(checked.Found)), URL: urls.Checks, Here: rule == ""}}
 	for _, r := range sitemap.Rules() {
-		if n := counts[string(r.Rule)]; n > 0 {
+		if n := counts[r.Rule]; n > 0 {
 			v.Chips = append(v.Chips, part.CountView{Words: r.Words, N: part.Thousands(n), URL: urls.ChecksOf(string(r.Rule)), Here: rule == string(r.Rule)})
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
@@ -39,7 +40,7 @@ func TestConfirmNamesWhatAnActDoes(t *testing.T) {
 
 func TestChecksAreGroupedByRule(t *testing.T) {
 	tr := screentest.Trees(t)
-	found := []sitemap.Finding{{Rule: "same-title", Severity: sitemap.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: sitemap.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: sitemap.Error, ID: "n", Message: "three"}}
+	found := []check.Finding{{Rule: "same-title", Severity: check.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: check.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: check.Error, ID: "n", Message: "three"}}
 	var v checksView
 	v.fill(appsitemap.Checked{Tree: tr.Next, Found: found}, "", 1)
 	require.Equal(t, "3 things to look at", v.Total)
