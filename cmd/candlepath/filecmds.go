@@ -207,10 +207,10 @@ func (c *checkSitemapCmd) Run() error {
 	found := s.Findings
 	told := map[string]bool{}
 	for _, f := range found {
-		told[f.ID + " " + string(f.Rule)] = true
+		told[f.ID+" "+string(f.Rule)] = true
 	}
 	for _, f := range sitemap.Check(s.Tree, sitemap.CheckOptions{Line: s.Line, Today: time.Now().Format(time.DateOnly)}) {
-		if !told[f.ID + " " + string(f.Rule)] {
+		if !told[f.ID+" "+string(f.Rule)] {
 			found = append(found, f)
 		}
 	}
