@@ -104,7 +104,7 @@ func TestCellsAreWrittenInPlace(t *testing.T) {
 	press(t, tab, input.ArrowRight, input.Delete)
 	said("Kind cannot be empty.")
 	press(t, tab, input.ArrowRight, input.Enter)
-	said("State of this entry cannot be written here.")
+	said("State of this entry cannot be edited here.")
 
 	t.Log("what is typed goes where it was typed, also when a click elsewhere ends it; lines of notes stay lines")
 	c := signIn(t, site, "ines")
@@ -175,11 +175,11 @@ func TestKeptViews(t *testing.T) {
 
 	t.Log("chosen all, then choosing all below one")
 	tab.MustElementR("#filters button", "Choose all").MustClick()
-	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries chosen')")
+	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries selected')")
 	tab.Go("/studio/sitemap?at=" + entryID(t, site, "/grounds/compost"))
 	tab.Until("document.querySelector('#beside [data-do=choose-below]')")
 	tab.MustElement("#beside [data-do=choose-below]").MustClick()
-	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries chosen')")
+	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries selected')")
 	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length > 2")
 
 	t.Log("another person does not see it; forgotten, it is gone")

@@ -31,7 +31,7 @@ func TestChecksAreMended(t *testing.T) {
 	tab.Go("/studio/sitemap/checks")
 	tab.MustElementR(".chip", "No owner").MustClick()
 	tab.Until("location.search === '?rule=no-owner'")
-	tab.MustElementR("button", "^Mend all").MustClick()
+	tab.MustElementR("button", "^Fix all").MustClick()
 	tab.Until("!document.querySelector('main').innerText.includes('Rakes')")
 	var unowned int
 	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT count(*) FROM entry_rows WHERE from_edition IS NULL AND title IN ('Rakes', 'Spades') AND owner <> ''").Scan(&unowned))

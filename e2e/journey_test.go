@@ -32,7 +32,7 @@ func TestJourney(t *testing.T) {
 	tab.Until("document.querySelector('.fate-added')")
 	require.Contains(t, tab.MustElement("main").MustText(), "Hive walk")
 	require.Contains(t, tab.MustElement("main").MustText(), "/bees/honey-shelf")
-	tab.MustElementR("button", "Bring it in").MustClick()
+	tab.MustElementR("button", "Import").MustClick()
 	tab.Until("document.body.innerText.includes('3 added')")
 
 	t.Log("add, rename and reorder with the keyboard")

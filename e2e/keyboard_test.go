@@ -44,7 +44,7 @@ func TestKeyboardOnly(t *testing.T) {
 	press(t, tab, input.Escape)
 	tab.Until(cellAt("title") + "?.includes('Moths and bats')")
 	require.NoError(t, tab.KeyActions().Press(input.ShiftLeft).Type(input.ArrowUp).Do())
-	tab.Until("document.querySelector('#beside h2')?.innerText === '2 entries chosen'")
+	tab.Until("document.querySelector('#beside h2')?.innerText === '2 entries selected'")
 	require.NoError(t, tab.KeyActions().Press(input.AltLeft).Type(input.ArrowRight).Do())
 	tab.Until("[...document.querySelectorAll('.o-row.sel .o-addr')].every((e) => e.innerText.startsWith('/night-garden/'))")
 	press(t, tab, input.Escape, input.ArrowUp)

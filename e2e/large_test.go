@@ -59,7 +59,7 @@ func TestTenThousandEntries(t *testing.T) {
 		fmt.Fprintf(&csv, "%d;Entry %d;row %d\n", level, i, i)
 	}
 	at := c.upload("large.csv", csv.String())
-	require.Contains(t, c.until(at, "Bring it in"), "10,000")
+	require.Contains(t, c.until(at, "Import"), "10,000")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
 	c.until(at, "10000 added")

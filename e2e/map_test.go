@@ -143,7 +143,7 @@ func TestLargeMap(t *testing.T) {
 		fmt.Fprintf(&csv, "%d;Eintrag %d\n", []int{1, 2, 3, 4, 4, 4, 3, 4, 4, 4}[i%10], i)
 	}
 	at := c.upload("large.csv", csv.String())
-	c.until(at, "Bring it in")
+	c.until(at, "Import")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
 	c.until(at, "10000 added")

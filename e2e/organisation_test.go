@@ -20,7 +20,7 @@ func TestUnseenOrganisation(t *testing.T) {
 	_, before := c.get("/studio/edition")
 	csv, want := organisation(10_000)
 	at := c.upload("organisation.csv", csv)
-	preview := c.until(at, "Bring it in")
+	preview := c.until(at, "Import")
 	require.Contains(t, preview, "10,000")
 	_, notes := c.get(at + "?show=note")
 	require.Contains(t, string(notes), "is not among the people here; the name stays as text")

@@ -113,7 +113,7 @@ func TestChooseSeveral(t *testing.T) {
 	for range 2 {
 		require.NoError(t, tab.KeyActions().Press(input.ShiftLeft).Type(input.ArrowDown).Do())
 	}
-	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries chosen'")
+	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries selected'")
 	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length === 3")
 	owner := tab.MustEval(`() => { const o = [...document.querySelectorAll('#f-owner option')].find((o) => o.value && o.value !== 'Gwen Hale'); o.parentElement.value = o.value; o.parentElement.dispatchEvent(new Event('change')); return o.textContent; }`).Str()
 	tab.Until("document.querySelector('#say').innerText === 'Changed the owner of 3 entries.'")
@@ -129,7 +129,7 @@ func TestChooseSeveral(t *testing.T) {
 	tab.Until("document.querySelector('[data-confirm-yes]').innerText.startsWith('Move them')")
 	require.NoError(t, tab.KeyActions().Press(input.Enter).Do())
 	tab.Until("document.querySelector('#say').innerText === 'Moved 3 entries.'")
-	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries chosen'")
+	tab.Until("document.querySelector('#beside h2')?.innerText === '3 entries selected'")
 
 	t.Log("and back, each in one step")
 	require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type('z').Do())
@@ -145,7 +145,7 @@ func TestChooseSeveral(t *testing.T) {
 	require.NoError(t, tab.KeyActions().Press(input.Enter).Do())
 	tab.Until("document.activeElement.classList.contains('o-scroll')")
 	require.NoError(t, tab.KeyActions().Press(input.ControlLeft).Type('a').Do())
-	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries chosen')")
+	tab.Until("document.querySelector('#beside h2')?.innerText.endsWith('entries selected')")
 	require.NoError(t, tab.KeyActions().Press(input.Escape).Do())
 	tab.Until("document.querySelectorAll('.o-row[aria-selected=true]').length === 1")
 	require.Empty(t, tab.Problems())

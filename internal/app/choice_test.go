@@ -97,7 +97,7 @@ func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 	require.Equal(t, []change.BeneathKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
 
 	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: orchard})
-	require.ErrorAs(t, d.publishForm("marta", form), &moved, "what was to go is not planned any more")
+	require.ErrorAs(t, d.publishForm("marta", form), &moved, "what was to go is no longer planned")
 	_, form = d.own("marta")
 	require.NoError(t, d.publishForm("marta", form), "looked at again")
 	require.Equal(t, "Nobody looked at this", d.liveText(visitors))

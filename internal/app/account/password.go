@@ -81,7 +81,7 @@ func checkNewPassword(password string) error {
 }
 
 // ErrBusy says that too many wait already.
-var ErrBusy = errors.New("too many people sign in at this moment; try again in a few seconds")
+var ErrBusy = errors.New("too many people are signing in; try again in a few seconds")
 
 // gate lets few do something that takes much memory, and few wait for it.
 type gate struct {

@@ -51,7 +51,7 @@ func (a *Account) AddPerson(ctx context.Context, who plan.Person, p plan.Person)
 			case other.Login == p.Login:
 				return "", plan.Refuse("login", fmt.Sprintf("%q is the sign-in name of %s. Choose another.", p.Login, other.Name))
 			case strings.EqualFold(other.Name, p.Name):
-				return "", plan.Refuse("name", fmt.Sprintf("Somebody is called %q already. Readerships and owners go by names, so add something that tells them apart.", other.Name))
+				return "", plan.Refuse("name", fmt.Sprintf("There is already a person called %q. Readerships and owners use names, so add something to tell them apart.", other.Name))
 			}
 		}
 		return p.ID, tx.AddPerson(ctx, p)

@@ -48,9 +48,9 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, look Look, 
 	case picture != nil && picture.Type != "image/png" && picture.Type != "image/jpeg" && picture.Type != "image/gif":
 		return plan.Refuse("picture", "A mark is a .png, .jpg or .gif picture.")
 	case look.MostClicks < 1 || look.MostClicks > 20:
-		return plan.Refuse("clicks", "Say after how many clicks a page is too far: from 1 to 20.")
+		return plan.Refuse("clicks", "Enter a number of clicks from 1 to 20.")
 	case !ok:
-		return plan.Refuse("accent", "A colour is written like #2E5A3E.")
+		return plan.Refuse("accent", "Enter a colour like #2E5A3E.")
 	}
 	if d := colour.Darkened(accent, grounds...); d != accent {
 		return plan.Refuse("accent", fmt.Sprintf("%s has a contrast of %.1f to 1 on white; text needs %.1f. %s would do.", accent, colour.Contrast(accent, colour.White), colour.Readable, d))

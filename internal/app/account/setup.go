@@ -89,7 +89,7 @@ func (a *Account) SetUpByCode(ctx context.Context, ask SetupAsk, code, given, ho
 		return plan.Person{}, err
 	}
 	if code == "" || subtle.ConstantTimeCompare([]byte(strings.ToLower(strings.TrimSpace(given))), []byte(code)) != 1 {
-		return plan.Person{}, plan.Refuse("code", "This is not the code. It stands in the log of the program, from when it was started last.")
+		return plan.Person{}, plan.Refuse("code", "This code is not right. You find it in the log of the program, from its last start.")
 	}
 	if err := a.forgetTry(ctx, try); err != nil {
 		return plan.Person{}, err

@@ -15,7 +15,7 @@ import (
 
 // ErrSignIn says that name and password do not go together, without saying
 // which of them is wrong.
-var ErrSignIn = errors.New("name or password is not right")
+var ErrSignIn = errors.New("the name or the password is wrong")
 
 // TooSoon says how long the next try to sign in has to wait.
 type TooSoon struct{ Wait time.Duration }

@@ -21,7 +21,7 @@ func (a *Addresses) ReleaseAddress(ctx context.Context, who plan.Person, addr, w
 	case err != nil || addr == "":
 		return plan.Refuse("address", "Write the address as it stands after the host, like /tea/menu.")
 	case why == "" || len([]rune(why)) > 300:
-		return plan.Refuse("why", "Say in a sentence why nobody needs this address any more.")
+		return plan.Refuse("why", "Give a reason why nobody needs this address any more.")
 	}
 	return a.Governing(ctx, who, func(tx Tx, s plan.Site) error {
 		trees, err := a.TreesOf(ctx, tx, s)

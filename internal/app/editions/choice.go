@@ -124,7 +124,7 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 	return tx.PutChoice(ctx, who.ID, now)
 }
 
-// notPlanned stands for the state of a change that is not planned any more.
+// notPlanned stands for the state of a change that is no longer planned.
 var notPlanned = change.State{Mark: "gone"}
 
 // apply presses the boxes of a form.

@@ -50,7 +50,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 			return nil
 		}
 		if ask.Why == "" {
-			return plan.Refuse("why", "Say in a sentence why this edition goes out.")
+			return plan.Refuse("why", "Give a reason for this edition.")
 		}
 		if err := tx.LockDrafts(ctx); err != nil {
 			return err
@@ -77,7 +77,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 			return &NotReady{n.Findings}
 		}
 		if len(n.Chosen) == 0 {
-			return plan.Refuse("changes", "Nothing is chosen, so there is nothing to publish.")
+			return plan.Refuse("changes", "Nothing is selected, so there is nothing to publish.")
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,

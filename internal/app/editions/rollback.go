@@ -30,7 +30,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 			return plan.ErrForbidden
 		}
 		if why == "" {
-			return plan.Refuse("why", "Say in a sentence why you go back.")
+			return plan.Refuse("why", "Give a reason for going back.")
 		}
 		if to < 1 || to >= s.Edition {
 			return plan.Refuse("to", "Choose an edition before the one that is live.")

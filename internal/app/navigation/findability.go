@@ -22,7 +22,7 @@ import (
 )
 
 // ErrEnded says that a study takes no more answers.
-var ErrEnded = errors.New("this came to its end; thank you")
+var ErrEnded = errors.New("this study has ended; thank you")
 
 const (
 	maxTasks    = 20
@@ -46,9 +46,9 @@ func (a *Navigation) BeginStudy(ctx context.Context, who plan.Person, ask StudyA
 	case ask.Title == "" || len([]rune(ask.Title)) > maxQuestion:
 		return Study{}, plan.Refuse("title", fmt.Sprintf("Give it a title of at most %d characters.", maxQuestion))
 	case ask.Ends.Before(a.Now().AddDate(0, 0, -1)):
-		return Study{}, plan.Refuse("ends", "The last day is past already.")
+		return Study{}, plan.Refuse("ends", "The last day is in the past.")
 	case len(ask.Tasks) == 0 || len(ask.Tasks) > maxTasks:
-		return Study{}, plan.Refuse("tasks", fmt.Sprintf("Write 1 to %d tasks.", maxTasks))
+		return Study{}, plan.Refuse("tasks", fmt.Sprintf("Add 1 to %d tasks.", maxTasks))
 	}
 	var st Study
 	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
@@ -71,7 +71,7 @@ func (a *Navigation) BeginStudy(ctx context.Context, who plan.Person, ask StudyA
 				return plan.Refuse("tasks", fmt.Sprintf("A task is a question of at most %d characters.", maxQuestion))
 			}
 			if len(task.Right) == 0 || slices.ContainsFunc(task.Right, func(id string) bool { return !h.Has(id) }) {
-				return plan.Refuse("tasks", fmt.Sprintf("Choose the right page for %q. It has to be listed, and for everybody.", task.Question))
+				return plan.Refuse("tasks", fmt.Sprintf("Choose the right page for %q. It must be listed and open to everybody.", task.Question))
 			}
 			st.Tasks = append(st.Tasks, task)
 		}
@@ -249,7 +249,7 @@ func (a *Navigation) AnswerTask(ctx context.Context, secret string, task int, vi
 	known := func(id string) bool { return h.Has(id) }
 	if _, err := uuid.Parse(visitor); err != nil || task < 0 || task >= len(st.Tasks) || len(try.Opened) > maxOpened ||
 		try.Chosen != "" && !known(try.Chosen) || !allOf(try.Opened, known) {
-		return plan.Refuse("", "This answer cannot be read. Begin again from the link that you were sent.")
+		return plan.Refuse("", "This answer cannot be read. Start again from the link you were sent.")
 	}
 	try.Took = min(max(try.Took, 0), time.Hour)
 	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
@@ -258,7 +258,7 @@ func (a *Navigation) AnswerTask(ctx context.Context, secret string, task int, vi
 			return err
 		}
 		if !known {
-			return plan.Refuse("", "This answer cannot be read. Begin again from the link that you were sent.")
+			return plan.Refuse("", "This answer cannot be read. Start again from the link you were sent.")
 		}
 		return tx.AddTry(ctx, st.ID, task, visitor, try, a.Now())
 	})

@@ -13,7 +13,7 @@ import (
 // MenuFind is a search for what could go into a menu or onto a trail.
 type MenuFind struct {
 	Words string
-	Bare  bool // only what no menu shows
+	Bare  bool // only pages in no menu
 	Pages bool // only pages
 	Most  int
 }

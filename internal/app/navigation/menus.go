@@ -85,7 +85,7 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 		label = "changed " + title + " in the %s"
 	case "out":
 		own, err = l.LeaveOut(item)
-		label = "left " + title + " out of the %s"
+		label = "hid " + title + " from the %s"
 		if line.Entry != sitemap.None {
 			label += "; its page stays where it is"
 		}
@@ -94,15 +94,15 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 		}
 	case "in":
 		own, err = l.Say(item, func(s *menu.Said) { s.Out, s.In = false, l.Settings().Wait })
-		label = "let " + title + " into the %s"
+		label = "showed " + title + " in the %s"
 	case "back":
 		own, err = l.Back(item)
-		label = "made " + title + " as computed again in the %s"
+		label = "made " + title + " computed again in the %s"
 	case "set":
 		own, err = l.Set(act.Settings)
-		label = "computed the %s in another way"
+		label = "changed how the %s is computed"
 	case "reset":
-		label = "made the %s as computed again"
+		label = "reset the %s to computed"
 	default:
 		err = plan.Refuse("do", "This act is not known.")
 	}

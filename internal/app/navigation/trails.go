@@ -33,7 +33,7 @@ func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAc
 			if was == nil {
 				return plan.PlanResult{}, plan.ErrNotFound
 			}
-			return a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("took the trail %q away; its pages stay", was.Trail.Title), trees, id, nil)
+			return a.RecordWay(ctx, tx, s, who, act.Key, fmt.Sprintf("removed the trail %q; its pages stay", was.Trail.Title), trees, id, nil)
 		}
 		var before *ways.Trail
 		if was != nil {

@@ -72,7 +72,7 @@ func (a *Pages) Split(ctx context.Context, who plan.Person, ask SplitAsk) (plan.
 			return plan.PlanResult{}, err
 		}
 		if plan.MarkOf(texts[ask.Entry]) != ask.Mark {
-			return plan.PlanResult{}, plan.Refuse("", "The text of the page was changed meanwhile. Look at it again.")
+			return plan.PlanResult{}, plan.Refuse("", "The text of the page has changed meanwhile. Check it again.")
 		}
 		w, err := a.Writer(ctx, tx, who, trees.Next)
 		if err != nil {
@@ -114,7 +114,7 @@ func part(w *plan.Writer, whole content.Page, ask SplitAsk) (parted, error) {
 	case len(goes) == 0:
 		return p, plan.Refuse("piece", "Choose at least one piece that goes to the new page.")
 	case len(goes) == len(p.pieces):
-		return p, plan.Refuse("piece", "Everything would go. Leave at least one piece, or rename the page instead.")
+		return p, plan.Refuse("piece", "This would move everything. Leave at least one piece, or rename the page instead.")
 	}
 	for _, i := range goes {
 		p.goes[i] = true

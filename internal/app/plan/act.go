@@ -138,5 +138,5 @@ func OverlayOf(live *sitemap.Tree, patches []sitemap.Patch) Overlay {
 }
 
 func (e *Meanwhile) Error() string {
-	return fmt.Sprintf("%s was quicker: %s. Look at it and try again.", e.Who, e.Label)
+	return fmt.Sprintf("%s changed this first: %s. Check it and try again.", e.Who, e.Label)
 }

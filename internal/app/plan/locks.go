@@ -30,7 +30,7 @@ func (a *Floor) OpenElsewhere(ctx context.Context, tx Tx, who Person, t *sitemap
 			return err
 		}
 		if l.Held(a.Now()) && l.Person != who.ID {
-			return Refuse("", fmt.Sprintf("%s has %q open and may be writing. Ask, or try again later.", people[l.Person].Name, TitleOf(t, id)))
+			return Refuse("", fmt.Sprintf("%s has %q open and may be editing it. Ask them, or try again later.", people[l.Person].Name, TitleOf(t, id)))
 		}
 	}
 	return nil

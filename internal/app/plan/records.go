@@ -16,9 +16,9 @@ import (
 // Errors by which callers branch.
 var (
 	ErrNotFound  = errors.New("not found")
-	ErrDone      = errors.New("this was done already") // the same act, sent twice
+	ErrDone      = errors.New("this was already done") // the same act, sent twice
 	ErrForbidden = errors.New("your role does not allow this")
-	ErrStale     = errors.New("somebody else saved since")
+	ErrStale     = errors.New("somebody else has saved since")
 )
 
 // Site is the settings of one intranet and where it stands.

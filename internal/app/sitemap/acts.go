@@ -179,7 +179,7 @@ const MaxFilled = 5_000
 
 func (a fill) perform(t *sitemap.Tree, site siteFacts) (done, error) {
 	if len(a.on) == 0 || len(a.on) > MaxFilled {
-		return done{}, plan.Refuse("values", fmt.Sprintf("At most %d entries are filled at once.", MaxFilled))
+		return done{}, plan.Refuse("values", fmt.Sprintf("At most %d entries can be changed at once.", MaxFilled))
 	}
 	known, err := site.known()
 	if err != nil {

@@ -51,7 +51,7 @@ const MaxMended = 500
 // of is passed over.
 func mendAll(t *sitemap.Tree, rule check.Rule, ids []string, o sitemap.CheckOptions) (next *sitemap.Tree, done string, err error) {
 	if len(ids) > MaxMended {
-		return nil, "", plan.Refuse("ids", fmt.Sprintf("At most %d are mended at once.", MaxMended))
+		return nil, "", plan.Refuse("ids", fmt.Sprintf("At most %d can be fixed at once.", MaxMended))
 	}
 	next = t
 	for _, id := range ids {

@@ -180,7 +180,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err := tx.RememberIDs(ctx, got.IDs); err != nil {
 			return err
 		}
-		res, err = a.Record(ctx, tx, s, who, id, fmt.Sprintf("brought in %s", b.FileName), trees, got.Tree)
+		res, err = a.Record(ctx, tx, s, who, id, fmt.Sprintf("imported %s", b.FileName), trees, got.Tree)
 		if err != nil {
 			return err
 		}
@@ -191,7 +191,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.Now())
 	})
 	if err != nil {
-		message := "The file could not be brought in. Nothing was changed."
+		message := "The file could not be imported. Nothing was changed."
 		if p := bringProblem(err); p != "" {
 			message = p
 		}

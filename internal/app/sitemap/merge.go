@@ -169,7 +169,7 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 		for _, key := range ask.Facts {
 			f, _ := sitemap.FieldOf(key)
 			if !f.Chosen {
-				return plan.PlanResult{}, plan.Refuse(key, "This fact cannot be taken from the other page.")
+				return plan.PlanResult{}, plan.Refuse(key, "This field cannot be taken from the other page.")
 			}
 			if next, err = next.Change(ask.Kept, func(e *sitemap.Entry) { f.Set(e, f.Get(&gone)) }); err != nil {
 				return plan.PlanResult{}, err
@@ -216,7 +216,7 @@ func merge(ctx context.Context, w *plan.Writer, ask MergeAsk) error {
 	}
 	own, other := texts[ask.Kept], texts[ask.Gone]
 	if plan.MarkOf(own) != ask.KeptMark || plan.MarkOf(other) != ask.GoneMark {
-		return plan.Refuse("", "The text of one of the pages was changed meanwhile. Look at both again.")
+		return plan.Refuse("", "The text of one of the pages has changed meanwhile. Check both again.")
 	}
 	merged := content.Clean(content.Merged(w.Template(ask.Kept), own.Content, other.Content, ask.Keep, ask.Take))
 	for key, v := range other.Content.Fields { // what only the page that goes tells

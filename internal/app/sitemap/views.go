@@ -40,7 +40,7 @@ func (a *Sitemap) SaveView(ctx context.Context, who plan.Person, v SavedView) ([
 	v.Query = query.Encode()
 	return a.changeViews(ctx, who, func(tx Tx, now []SavedView) error {
 		if len(now) >= maxViews {
-			return plan.Refuse("name", fmt.Sprintf("You keep %d views already. Remove one first.", maxViews))
+			return plan.Refuse("name", fmt.Sprintf("You already have %d views. Remove one first.", maxViews))
 		}
 		return tx.PutView(ctx, who.ID, v)
 	})

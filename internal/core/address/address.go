@@ -135,9 +135,9 @@ func (o Options) decode(path string) (string, error) {
 		r, n := utf8.DecodeRune(raw[i:])
 		switch {
 		case r == 0:
-			return "", errors.New("it holds a NUL")
+			return "", errors.New("it contains a NUL")
 		case r == '\\':
-			return "", errors.New("it holds a backslash")
+			return "", errors.New("it contains a backslash")
 		case kept[i] || unicode.IsControl(r):
 			flush()
 			writeEscaped(&out, raw[i:i+n])

@@ -73,7 +73,7 @@ var aspects = []struct {
 	{Added, "new", "new", NewsNew, func(c Change, _, next *sitemap.Tree) string { return "new" + under(next, c.ID) }},
 	{Removed, "removed", "removed", NoNews, func(c Change, live, _ *sitemap.Tree) string { return "removed" + under(live, c.ID) + more(live, c.ID) }},
 	{Withdrawn, "withdrawn", "withdrawn", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string {
-		return "withdrawn; colleagues do not see it until it returns"
+		return "withdrawn; hidden from colleagues until it is returned"
 	}},
 	{Returned, "returned", "returned", NewsNew, func(c Change, _, _ *sitemap.Tree) string { return "returns at " + c.After }},
 	{Placement, moved, "", NewsMoved, placementWords},
@@ -81,7 +81,7 @@ var aspects = []struct {
 		return fmt.Sprintf("answers at %s instead of %s, because %q moves", c.After, c.Before, titleOf(next, c.Because))
 	}},
 	{Reordered, "reordered", "reordered", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string {
-		return "stands elsewhere among its neighbours"
+		return "moved among its neighbours"
 	}},
 	{Title, "retitled", "retitled", NewsChange, func(c Change, _, _ *sitemap.Tree) string {
 		return fmt.Sprintf("renamed from %q to %q", c.Before, c.After)
@@ -94,7 +94,7 @@ var aspects = []struct {
 		return fmt.Sprintf("may be read by %s instead of %s", orAll(c.After), orAll(c.Before))
 	}},
 	{Details, "facts", "", NoNews, detailWords},
-	{Content, "edited", "edited", NewsChange, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "content edited" }},
+	{Content, "edited", "edited", NewsChange, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "text edited" }},
 	{Menu, "menu", "menu", NoNews, because},
 	{Trail, "trail", "trail", NoNews, because},
 	{Released, "released", "released", NoNews, func(c Change, _, _ *sitemap.Tree) string {

@@ -35,7 +35,7 @@ type Beneath struct {
 // BeneathKind is what happened to a change beneath a choice.
 type BeneathKind string
 
-// The kinds: the change came, is another now, or is not planned any more.
+// The kinds: the change came, is another now, or is no longer planned.
 const (
 	Came    BeneathKind = "came"
 	Another BeneathKind = "changed"

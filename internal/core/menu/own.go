@@ -92,12 +92,12 @@ const (
 
 // The reasons for which an item cannot be had.
 var (
-	ErrNoItem  = errors.New("this item is not in the menu any more")
+	ErrNoItem  = errors.New("this item is no longer in the menu")
 	ErrFull    = fmt.Errorf("a menu holds at most %d items of its own; take some out first", MostItems)
 	ErrInside  = errors.New("an item cannot go below itself")
 	ErrHolds   = errors.New("nothing can go below a divider or below the pages of a branch")
 	ErrURL     = errors.New("an outside link needs an address that begins with https://")
-	ErrWords   = errors.New("a label needs words")
+	ErrWords   = errors.New("a label needs a text")
 	ErrNoPlace = errors.New("there is no place for it in that direction")
 	ErrLevels  = errors.New("say how many levels as a number from 1 to 9")
 )

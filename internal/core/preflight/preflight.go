@@ -143,7 +143,7 @@ func (c *checker) removals() {
 			}
 		case r.Status == redirect.Dangling:
 			if i := c.Live.PageAt(r.From); i != sitemap.None {
-				c.find(UndecidedPage, c.Live.Ref(i).ID, "Visitors of %q were to go to a page that is not there. Decide again.", c.Live.Ref(i).Title)
+				c.find(UndecidedPage, c.Live.Ref(i).ID, "Visitors of %q should go to a page that does not exist. Choose another target.", c.Live.Ref(i).Title)
 			}
 		case r.Status == redirect.Blocked, r.Status == redirect.Retired:
 			if i := c.Tree.PageAt(r.From); i != sitemap.None {
@@ -154,7 +154,7 @@ func (c *checker) removals() {
 	for _, r := range c.Plan {
 		if to := r.To.Entry; to != "" && !r.Status.IsReport() {
 			if i := c.Tree.Find(to); i != sitemap.None && c.Tree.Served(i) == r.From && r.Match == redirect.Exact {
-				c.find(RedirectLoop, to, "The redirect at %s leads to itself. Decide again where its visitors belong.", r.From)
+				c.find(RedirectLoop, to, "The redirect at %s leads to itself. Choose another target.", r.From)
 			}
 		}
 	}

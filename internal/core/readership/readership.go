@@ -79,7 +79,7 @@ type NameError struct{ Name string }
 
 func (e *NameError) Error() string {
 	if e.Name == "" {
-		return "This names nobody. Leave it empty for everybody, or name people or roles."
+		return "This names nobody. Leave it empty for everybody, or enter people or roles."
 	}
 	return fmt.Sprintf("%q is neither a person here nor a role. Roles are reader, editor, approver and site manager.", e.Name)
 }

@@ -470,7 +470,7 @@ func (b *bringer) report(next *Tree) *Brought {
 		e := b.s.Tree.entries[r]
 		fate := b.fate[r]
 		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); fate == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
-			fate, b.why[r] = IsChanged, "stands elsewhere among its neighbours"
+			fate, b.why[r] = IsChanged, "moved among its neighbours"
 		}
 		if fate != IsRefused {
 			out.IDs[e.ID] = b.ids[r]

@@ -52,7 +52,7 @@ var rules = check.Table{
 	{Rule: SingleChild, Severity: check.Warning, Words: "One below one", Mend: check.OpenEntry},
 	{Rule: Lopsided, Severity: check.Warning, Words: "Lopsided", Mend: check.OpenEntry},
 	{Rule: NoOwner, Severity: check.Warning, Words: "No owner", Mend: check.OpenEntry},
-	{Rule: UnknownOwner, Severity: check.Warning, Words: "Owner nobody knows", Mend: check.OpenEntry},
+	{Rule: UnknownOwner, Severity: check.Warning, Words: "Unknown owner", Mend: check.OpenEntry},
 	{Rule: ReviewPassed, Severity: check.Warning, Words: "Review date passed", Mend: check.OpenEntry},
 }
 
@@ -95,7 +95,7 @@ func Check(t *Tree, o CheckOptions) []check.Finding {
 	c.sources()
 	c.balance()
 	if t.home == None && t.Len() > 0 {
-		c.out = append(c.out, check.Finding{Severity: check.Warning, Rule: NoHome, Message: "No entry has the address /, so there is no home page."})
+		c.out = append(c.out, check.Finding{Severity: check.Warning, Rule: NoHome, Message: "There is no home page: no entry has the address /."})
 	}
 	<-compared
 	c.out = append(c.out, titles.out...)
@@ -149,14 +149,14 @@ func (c *checker) shape(i int) {
 	case children > 0 && !e.Kind.HoldsChildren():
 		c.find(i, CannotHold, "%q is a %s and cannot have entries below it. Move them or change its kind.", e.Title, e.Kind.Label())
 	case children == 0 && e.Kind == Group:
-		c.find(i, EmptyGroup, "The group %q holds nothing, so readers do not see it. Move entries below it, or remove it.", e.Title)
+		c.find(i, EmptyGroup, "The group %q is empty, so readers do not see it. Move entries into it, or remove it.", e.Title)
 	case children > c.Most:
-		c.find(i, TooBroad, "%d entries stand side by side below %q; more than %d are hard to look through. Put some of them below others.", children, e.Title, c.Most)
+		c.find(i, TooBroad, "%d entries are side by side below %q; more than %d are hard to scan. Group some of them.", children, e.Title, c.Most)
 	case children == 1 && i != t.home && t.HasChildren(only) && t.End(only) == t.End(i) && c.one(only):
-		c.find(i, SingleChild, "%q has one entry below it, %q, which has one below it again. Take a level out.", e.Title, t.entries[only].Title)
+		c.find(i, SingleChild, "%q has one entry below it, %q, which has only one below it as well. Remove a level.", e.Title, t.entries[only].Title)
 	}
 	if t.Level(i) == c.Deepest+1 {
-		c.find(i, TooDeep, "%q stands on level %d; readers seldom go below level %d. Move it up.", strings.Join(t.Path(i), " › "), t.Level(i), c.Deepest)
+		c.find(i, TooDeep, "%q is on level %d; readers seldom go below level %d. Move it up.", strings.Join(t.Path(i), " › "), t.Level(i), c.Deepest)
 	}
 }
 
@@ -175,12 +175,12 @@ func (c *checker) care(i int, owned bool) {
 	e := &c.t.entries[i]
 	switch {
 	case owned && ownerMissing(e):
-		c.find(i, NoOwner, "Nobody owns %q. Say who looks after it.", e.Title)
+		c.find(i, NoOwner, "%q has no owner. Choose one.", e.Title)
 	case ownerUnknown(e, c.People):
-		c.find(i, UnknownOwner, "%q is owned by %q, who is not among the people here. Choose another owner.", e.Title, e.Owner)
+		c.find(i, UnknownOwner, "%q is owned by %q, who is not a person here. Choose another owner.", e.Title, e.Owner)
 	}
 	if reviewPassed(e, c.Today) {
-		c.find(i, ReviewPassed, "%q was to be looked at by %s. Look at it, and set the next date.", e.Title, e.Review)
+		c.find(i, ReviewPassed, "%q was due for review on %s. Review it and set the next date.", e.Title, e.Review)
 	}
 }
 
@@ -192,7 +192,7 @@ func (c *checker) sources() {
 			continue
 		}
 		if f, twice := first[e.Source]; twice {
-			c.find(i, SameSource, "%q and %q are both to be carried from %s. Make one of them a reference.", c.t.entries[f].Title, e.Title, e.Source)
+			c.find(i, SameSource, "%q and %q both have the source %s. Make one of them a reference.", c.t.entries[f].Title, e.Title, e.Source)
 			continue
 		}
 		first[e.Source] = i
@@ -211,7 +211,7 @@ func (c *checker) balance() {
 	}
 	if tops >= 3 && total >= 40 {
 		if n := t.End(largest) - largest; 2*n > total {
-			c.find(largest, Lopsided, "%q holds %d of %d entries, more than half. Think of bringing some of it to the top.", t.entries[largest].Title, n, total)
+			c.find(largest, Lopsided, "%q holds %d of %d entries, more than half. Consider moving some of it to the top level.", t.entries[largest].Title, n, total)
 		}
 	}
 }
@@ -230,12 +230,12 @@ func (c *checker) titles() {
 		key := titleKey(e.Title)
 		c.keys[i] = key
 		if f, twice := same[key]; twice {
-			c.find(i, SameTitle, "%q is also the title of %q. Give one another title, or make one a reference to the other.", e.Title, c.where(f))
+			c.find(i, SameTitle, "%q is also the title of %q. Rename one, or make it a reference to the other.", e.Title, c.where(f))
 			continue
 		}
 		same[key] = i
 		if f := c.nearly(i, near); f != None {
-			c.find(i, SimilarTitle, "%q is nearly called like %q. Look whether both are needed.", c.where(i), c.where(f))
+			c.find(i, SimilarTitle, "%q has nearly the same title as %q. Check whether both are needed.", c.where(i), c.where(f))
 		}
 	}
 }

@@ -16,7 +16,7 @@ var (
 	ErrNoChildren  = errors.New("only pages and groups can have entries below them")
 	ErrHome        = errors.New("the home page stays where it is")
 	ErrNoTitle     = errors.New("an entry needs a title")
-	ErrNotSiblings = errors.New("these entries stand below different ones; choose neighbours")
+	ErrNotSiblings = errors.New("these entries are not next to each other; select neighbours")
 	ErrLongTitle   = fmt.Errorf("a title has at most %d characters", MaxTitle)
 	ErrSlug        = errors.New("a slug is one segment of letters, digits and hyphens, at most 80 characters")
 	ErrKind        = errors.New("this kind cannot have entries below it; move them first")

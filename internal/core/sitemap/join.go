@@ -8,7 +8,7 @@ import (
 
 // ErrNotTwoPages says that two different pages are wanted, the one that goes
 // not being home.
-var ErrNotTwoPages = errors.New("this takes two different pages, and the home page cannot be the one that goes")
+var ErrNotTwoPages = errors.New("choose two different pages; the home page cannot be the one that is removed")
 
 // Join takes the page gone into the page kept: what is below gone goes below
 // kept, behind what is there; references to gone lead to kept, and topics and

@@ -11,7 +11,7 @@ import (
 
 // ErrNoMend says that what a check found is gone, or cannot be mended without
 // somebody who decides.
-var ErrNoMend = errors.New("there is nothing to mend here any more")
+var ErrNoMend = errors.New("there is nothing left to fix here")
 
 // Mend is a way out of what a check found.
 type Mend struct {
@@ -51,7 +51,7 @@ func (t *Tree) MendOf(rule check.Rule, id string, o CheckOptions) (Mend, bool) {
 		}
 	case ReviewPassed:
 		if next := nextReview(e.Review, o.Today); next != "" {
-			return Mend{"Looked at it; next on " + next, "is to be looked at on " + next, change(func(e *Entry) { e.Review = next })}, true
+			return Mend{"Reviewed; next on  " + next, "is due for review on " + next, change(func(e *Entry) { e.Review = next })}, true
 		}
 	}
 	return Mend{}, false

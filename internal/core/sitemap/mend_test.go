@@ -58,7 +58,7 @@ func TestMendsMend(t *testing.T) {
 		sitemap.AddressClash: "Give it the slug ponds-2", sitemap.ReservedAddress: "Give it the slug studio-2", sitemap.ReferenceToNothing: "Remove it",
 		sitemap.NoSource: "Make it an ordinary page", sitemap.SameSource: "Make it a reference to the other", sitemap.SameTitle: "Make it a reference to the other",
 		sitemap.EmptyGroup: "Remove it", sitemap.TooDeep: "Move it up a level", sitemap.NoOwner: "Give it to Gwen, as above it", sitemap.UnknownOwner: "Give it to Gwen, as above it",
-		sitemap.ReviewPassed: "Looked at it; next on 2027-03-01",
+		sitemap.ReviewPassed: "Reviewed; next on  2027-03-01",
 	}, mended)
 	for _, none := range []check.Rule{sitemap.Lopsided, sitemap.TooBroad, "nothing"} {
 		_, ok := tree.MendOf(none, "g", o)

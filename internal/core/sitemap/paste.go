@@ -14,7 +14,7 @@ const MaxPasted = 10_000
 // Errors of pasting.
 var (
 	ErrPastedNothing = errors.New("the list holds no line with a title")
-	ErrPastedTooMuch = fmt.Errorf("a pasted list has at most %d lines; bring it in as a file", MaxPasted)
+	ErrPastedTooMuch = fmt.Errorf("a pasted list has at most %d lines; import it as a file", MaxPasted)
 )
 
 // LongTitleError names a pasted line whose title is too long.

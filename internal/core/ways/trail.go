@@ -35,7 +35,7 @@ var (
 	ErrTitle   = fmt.Errorf("the title of a trail has at most %d characters", mostTitle)
 	ErrAbout   = fmt.Errorf("the description of a trail has at most %d characters", mostAbout)
 	ErrSteps   = fmt.Errorf("a trail has at most %d pages; make two of it", MostSteps)
-	ErrNoPage  = errors.New("this page is not there (any more)")
+	ErrNoPage  = errors.New("this page no longer exists")
 	ErrReaders = errors.New("the list of readers is too long")
 )
 

@@ -201,7 +201,7 @@ func (s *Site) unavailable(w http.ResponseWriter) {
 	if s.live.Load() == nil {
 		if site, err := s.app.SiteNow(context.Background()); err == nil && site.ID == "" {
 			w.Header().Set("Cache-Control", "no-store")
-			http.Error(w, "There is no site here yet. Whoever runs the program can begin one at /studio/begin.", http.StatusServiceUnavailable)
+			http.Error(w, "There is no site here yet. Whoever runs the program can set one up at /studio/begin.", http.StatusServiceUnavailable)
 			return
 		}
 	}

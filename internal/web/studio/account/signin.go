@@ -122,7 +122,7 @@ func (s *Screens) setPassword(c *gin.Context) error {
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 64<<10)
 	password := c.PostForm("password")
 	if password != c.PostForm("again") {
-		return s.passwordPage(c, http.StatusUnprocessableEntity, "The two are not the same. Type the password again.")
+		return s.passwordPage(c, http.StatusUnprocessableEntity, "The passwords do not match. Enter them again.")
 	}
 	who, err := s.App.SetPassword(c.Request.Context(), border.Text(c.Param("token")), password)
 	invalid := (*plan.Invalid)(nil)

@@ -100,7 +100,7 @@ func newBeneath(b change.Beneath, people []plan.Person) beneathView {
 	case change.Another:
 		v.Words = "was changed again" + by + " (" + b.Aspect.Label() + ")" + ticked
 	case change.Went:
-		v.Words = "is not planned any more (" + b.Aspect.Label() + ")"
+		v.Words = "is no longer planned (" + b.Aspect.Label() + ")"
 	}
 	return v
 }

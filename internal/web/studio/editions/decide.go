@@ -30,7 +30,7 @@ func (s *Screens) mendLinks(r *shell.Request) error {
 		if r.PostForm("how") == "words" {
 			to = ""
 		} else if to == "" {
-			return plan.Refuse("to", "Choose the page that the links are to lead to.")
+			return plan.Refuse("to", "Choose the page that the links should lead to.")
 		}
 		_, err := s.App.MendLinks(r.Ctx(), r.Who, part.NewKey(), r.PostForm("entry"), to)
 		return err

@@ -128,7 +128,7 @@ func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
 	case !n.Site.Rights.MayPublish(who.Role, n.Own):
 		v.WhyNot = "Part of this is your own work, so somebody else has to publish it."
 	case errs > 0:
-		v.WhyNot = part.Count(errs, "error stops this edition. Mend it, or leave the change out.", "errors stop this edition. Mend them, or leave the changes out.")
+		v.WhyNot = part.Count(errs, "error stops this edition. Fix it, or leave the change out.", "errors stop this edition. Fix them, or leave the changes out.")
 	case len(n.Chosen) == 0:
 		v.WhyNot = "Choose at least one change."
 	default:

@@ -110,7 +110,7 @@ func whereMenuShows(m *menu.Maker, id string, t *sitemap.Tree) string {
 	case branch == "":
 		return "On every page."
 	case pages == 0:
-		return "On no page: its branch is not at the top of the site any more, or has no page."
+		return "On no page: its branch is no longer at the top of the site, or has no page."
 	}
 	return "On " + part.Count(pages, "page", "pages") + ": " + t.Ref(t.Find(branch)).Title + " and all below it."
 }

@@ -67,7 +67,7 @@ func (s *Screens) reachPage(r *shell.Request, status int, said, problem string) 
 
 // reachShow is what the table can be narrowed to.
 var reachShow = []struct{ name, words string }{
-	{"", "All"}, {"far", "Too far"}, {"never", "No way there"}, {"busy", "Busy and far"}, {"quiet", "Quiet in front"},
+	{"", "All"}, {"far", "Too far"}, {"never", "Unreachable"}, {"busy", "Busy and far"}, {"quiet", "Prominent but quiet"},
 }
 
 func (v *reachView) url(show, sort string) string {

@@ -19,9 +19,9 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-var errSignedOut = errors.New("you are signed out; sign in again in another tab and come back: nothing here is lost")
+var errSignedOut = errors.New("you are signed out; sign in again in another tab and come back, nothing here is lost")
 
-var ErrLinkEnded = errors.New("this link was used already, or its time is over; ask a site manager for a new one")
+var ErrLinkEnded = errors.New("this link was already used or has expired; ask a site manager for a new one")
 
 func wantsJSON(r *http.Request) bool { return r.Header.Get("Accept") == "application/json" }
 
@@ -90,13 +90,13 @@ func (s *Shell) Word(err error) (int, string) {
 	case errors.Is(err, ErrLinkEnded):
 		return http.StatusNotFound, part.Sentence(err)
 	case errors.Is(err, plan.ErrNotFound):
-		return http.StatusNotFound, "There is nothing here (any more)."
+		return http.StatusNotFound, "There is nothing here, or not any more."
 	case errors.Is(err, plan.ErrForbidden), errors.Is(err, editions.ErrOwnWork):
 		return http.StatusForbidden, part.Sentence(err)
 	case errors.Is(err, errSignedOut):
 		return http.StatusUnauthorized, part.Sentence(err)
 	case errors.Is(err, account.ErrSignIn):
-		return http.StatusUnauthorized, "Name or password is not right."
+		return http.StatusUnauthorized, "The name or the password is wrong."
 	case errors.As(err, new(*account.TooSoon)):
 		return http.StatusTooManyRequests, part.Sentence(err)
 	case errors.Is(err, account.ErrBusy):

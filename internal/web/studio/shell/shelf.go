@@ -51,7 +51,7 @@ func newShelf(n editions.NextEdition) shelfView {
 	}
 	v.Errors, v.Warnings = check.Count(n.Findings)
 	if v.Empty = total == 0; v.Empty {
-		v.Words = "Nothing is planned. What you change in the sitemap or on pages gathers here."
+		v.Words = "Nothing is planned. Your changes to the sitemap and to pages are collected here."
 		return v
 	}
 	var parts []string

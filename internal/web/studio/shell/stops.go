@@ -24,7 +24,7 @@ type tab struct {
 }
 
 var stopTabs = map[string][]tab{
-	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Map", URL: urls.Map}, {Name: "Compare", URL: urls.Compare}, {Name: "Checks", URL: urls.Checks}, {Name: "Bring in · take out", URL: urls.BringIn}},
+	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Map", URL: urls.Map}, {Name: "Compare", URL: urls.Compare}, {Name: "Checks", URL: urls.Checks}, {Name: "Import · Export", URL: urls.BringIn}},
 	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}, {Name: "Trails", URL: urls.Trails}, {Name: "Reach", URL: urls.Reach}, {Name: "Findability", URL: urls.Findability}},
 	"Pages":         {{Name: "Inventory", URL: urls.Pages}, {Name: "Removed pages", URL: urls.Removed}},
 	"Addresses":     {{Name: "Moves", URL: urls.Moves}, {Name: "Redirects", URL: urls.Redirects}},

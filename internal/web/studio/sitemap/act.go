@@ -77,12 +77,12 @@ const mostActs = 200
 // refused is told by key.
 func (s *Screens) several(r *shell.Request, acts []actForm) error {
 	if len(acts) > mostActs {
-		return plan.Refuse("", fmt.Sprintf("At most %d acts are taken at once.", mostActs))
+		return plan.Refuse("", fmt.Sprintf("At most %d changes can be made at once.", mostActs))
 	}
 	all, refused := plan.PlanResult{}, map[string]string{}
 	for _, f := range acts {
 		if f.Do != "add" {
-			refused[f.Key] = "This act has to be asked for by itself."
+			refused[f.Key] = "This change has to be made on its own."
 			continue
 		}
 		res, err := s.App.Plan(r.Ctx(), r.Who, f.ask())

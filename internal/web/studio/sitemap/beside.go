@@ -77,13 +77,13 @@ func (s *Screens) beside(r *shell.Request) error {
 		if err != nil {
 			return err
 		}
-		if v.Clicks = "no click leads here"; len(way) > 0 {
+		if v.Clicks = "unreachable"; len(way) > 0 {
 			v.Clicks = part.Count(len(way)-1, "click", "clicks") + " from home"
 			v.Way = part.WayOf(o.Trees.Next, way)
 		}
 	}
 	v.Links, v.LinkPages = links, pages
-	if v.LinkWords = "no page links here"; links > 0 {
+	if v.LinkWords = "no links"; links > 0 {
 		v.LinkWords = part.Count(links, "link", "links") + " on " + part.Count(pages, "page", "pages")
 	}
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside", v)
@@ -100,7 +100,7 @@ func (s *Screens) besideMany(r *shell.Request, o plan.Outline, n int) error {
 		return err
 	}
 	v := besideView{Facts: factsOfMany(choices(people, templates))}
-	v.Title = part.Count(n, "entry", "entries") + " chosen"
+	v.Title = part.Count(n, "entry", "entries") + " selected"
 	v.Pair = pairOf(o.Trees.Next, r.QueryArray("of"))
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)
 }

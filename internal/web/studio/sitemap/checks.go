@@ -34,9 +34,9 @@ type checksView struct {
 // MendWords say how many are mended in one act.
 func (v checksView) MendWords() string {
 	if len(v.Mends) == appsitemap.MaxMended {
-		return fmt.Sprintf("Mend the first %d of these", appsitemap.MaxMended)
+		return fmt.Sprintf("Fix the first %d of these", appsitemap.MaxMended)
 	}
-	return fmt.Sprintf("Mend all %d of these", len(v.Mends))
+	return fmt.Sprintf("Fix all %d of these", len(v.Mends))
 }
 
 type checkRow struct {
@@ -103,7 +103,7 @@ func (s *Screens) mend(r *shell.Request) error {
 		act.IDs = []string{one}
 	}
 	if len(act.IDs) == 0 {
-		return plan.Refuse("id", "Nothing was chosen.")
+		return plan.Refuse("id", "Nothing is selected.")
 	}
 	act.ID = act.IDs[0]
 	res, err := s.App.Plan(r.Ctx(), r.Who, act)
@@ -120,7 +120,7 @@ func (s *Screens) mend(r *shell.Request) error {
 
 func (v *checksView) fill(checked appsitemap.Checked, rule string, page int) {
 	t := checked.Tree
-	v.Total = part.Count(len(checked.Found), "thing to look at", "things to look at")
+	v.Total = part.Count(len(checked.Found), "finding", "findings")
 	counts, shown := map[check.Rule]int{}, []check.Finding{}
 	for _, f := range checked.Found {
 		counts[f.Rule]++

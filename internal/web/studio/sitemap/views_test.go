@@ -43,7 +43,7 @@ func TestChecksAreGroupedByRule(t *testing.T) {
 	found := []check.Finding{{Rule: "same-title", Severity: check.Warning, ID: "p", Message: "one"}, {Rule: "same-title", Severity: check.Warning, ID: "n", Message: "two"}, {Rule: "no-source", Severity: check.Error, ID: "n", Message: "three"}}
 	var v checksView
 	v.fill(appsitemap.Checked{Tree: tr.Next, Found: found}, "", 1)
-	require.Equal(t, "3 things to look at", v.Total)
+	require.Equal(t, "3 findings", v.Total)
 	require.Len(t, v.Rows, 3)
 	require.True(t, v.Rows[2].Bad)
 	var chips []string

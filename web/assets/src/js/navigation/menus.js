@@ -4,8 +4,8 @@ import { planChanged } from "../shared/shelf.js";
 import { suggest } from "../shared/suggest.js";
 
 const keys = [
-  ["↑ ↓", "choose the item above or below"], ["← →", "close or open; go up"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["Enter", "its words"], ["Delete", "leave it out"], ["i", "let it in"], ["b", "as computed again"], ["a", "add a page"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["↑ ↓", "select the item above or below"], ["← →", "close or open; go up"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
+  ["Enter", "edit its label"], ["Delete", "hide it from the menu"], ["i", "show it in the menu"], ["b", "reset it to computed"], ["a", "add a page"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
 ];
 
 export function startMenus(root) {
@@ -30,7 +30,7 @@ export function startMenus(root) {
   async function load(focus) {
     const mine = ++turn;
     const html = await fragment(query({ part: "menu" }));
-    if (html === null) return say("The server does not answer. What you see may be old.", true);
+    if (html === null) return say("The server does not answer. What you see may be out of date.", true);
     if (mine !== turn) return;
     const scrolled = part.querySelector(".menu-scroll")?.scrollTop ?? 0;
     part.innerHTML = html;

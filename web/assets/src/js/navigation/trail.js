@@ -24,7 +24,7 @@ export function startTrail(root) {
   }
   function move(step, by) {
     const list = all(), at = list.indexOf(step), to = at + by;
-    if (to < 0 || to >= list.length) return say("It is there already.");
+    if (to < 0 || to >= list.length) return say("It is already there.");
     if (by < 0) list[to].before(step); else list[to].after(step);
     const title = step.querySelector("b").textContent;
     step.querySelector(`[aria-label^="${by < 0 ? "Up" : "Down"}"]`).focus();

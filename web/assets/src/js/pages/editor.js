@@ -45,7 +45,7 @@ async function save(options = {}) {
       failed = 0;
       if (!dirty) {
         forgetHere();
-        status("All is saved.");
+        status("Saved");
       } else keepHere();
     } catch (problem) {
       if (problem.status === 409) return met(problem.body);
@@ -132,7 +132,7 @@ function compare({ mine, theirs, by, at, version, keptId, why }) {
     page.slots = p.slots || {};
     drawAll();
     if (p === mine) changed();
-    else { dirty = false; forgetHere(); status("All is saved."); }
+    else { dirty = false; forgetHere(); status("Saved"); }
   };
 }
 
@@ -339,7 +339,7 @@ function restore() {
     page.slots = here.page.slots;
     drawAll();
     changed();
-    say("A text that had not reached the server was brought back.");
+    say("A text that had not reached the server was restored.");
     return;
   }
   compare({ mine: here.page, theirs, by: "", at: "", version: base, keptId: "", why: "This computer holds a text that had not reached the server, and the page was saved since." });

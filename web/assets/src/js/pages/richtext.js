@@ -146,7 +146,7 @@ export function makeText({ text, label, findURL, changed, editable, hosts = [] }
     const box = el("div", { class: "popover", role: "dialog", "aria-label": "Link" }, el("label", {}, "Link to a page, or a URL"), field,
       el("div", { class: "acts" }, el("button", { class: "btn btn-main", type: "button", onclick: () => use(field.value.trim(), "") }, "Link to this URL"),
         mark ? el("button", { class: "btn", type: "button", onclick: () => { range((tr, a, b) => tr.removeMark(a, b, schema.marks.link)); end(); } }, "Unlink") : null,
-        el("button", { class: "btn", type: "button", onclick: () => end() }, "Leave it")));
+        el("button", { class: "btn", type: "button", onclick: () => end() }, "Cancel")));
     const end = () => { box.remove(); view.focus(); };
     const range = (change) => {
       let a = from, b = to;

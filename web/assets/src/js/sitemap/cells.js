@@ -50,7 +50,7 @@ export function cells(view) {
 
   function edit(n, col, typed) { // typed: what was refused before
     if (!n) return;
-    if (!writable(columns[col], n)) return say(`${columns[col].label} of this entry cannot be written here.`);
+    if (!writable(columns[col], n)) return say(`${columns[col].label} of this entry cannot be edited here.`);
     state.editing = { id: n.id, col, field: field(n, col, typed) };
     view.draw();
     const f = state.editing.field;
@@ -122,7 +122,7 @@ export function cells(view) {
 
   function fillDown() {
     const [first, ...rest] = view.chosen().map((id) => view.tree.nodes.get(id));
-    if (!rest.length) return say("Choose several entries with Shift and the arrows, then fill them from the first.");
+    if (!rest.length) return say("Select several entries with Shift and the arrows, then fill them from the first.");
     if (!writable(at(), first)) return say(`${at()?.label || "This"} cannot be filled from this entry.`);
     const value = at().value(first);
     write(at().fact, Object.fromEntries(rest.filter((n) => writable(at(), n)).map((n) => [n.id, value])));
@@ -142,7 +142,7 @@ export function cells(view) {
     if (lines.length === 1 && lines[0].length === 1) return void write(at().fact, same(lines[0][0].trim(), chosen(view.node()), at()));
     const rows = view.rows(), from = rows.findIndex((r) => r.node.id === state.selected), first = shown().indexOf(state.col);
     const on = rows.slice(from).filter((r) => !r.faint).slice(0, lines.length);
-    if (lines.length > on.length) say(`${lines.length - on.length} lines found no entry and were left out.`, true);
+    if (lines.length > on.length) say(`${lines.length - on.length} lines had no matching entry and were skipped.`, true);
     for (let c = 0; c < Math.max(...lines.map((l) => l.length)) && first + c < shown().length; c++) {
       const column = columns[shown()[first + c]], values = {};
       on.forEach(({ node: n }, i) => { if (lines[i][c] !== undefined && writable(column, n)) values[n.id] = lines[i][c].trim(); });

@@ -45,7 +45,7 @@ export function looks(root, view) {
       items.sort((a, b) => a[1].localeCompare(b[1], "en"));
       return items.length ? el("optgroup", { label: title }, ...items.slice(0, 300).map(([key, words, n]) => el("option", { value: key, selected: key === state.only }, `${words} (${n.toLocaleString("en")})`))) : null;
     };
-    only.replaceChildren(...[el("option", { value: "" }, "Only …"), group("is", "State"), group("kind", "Kind"), group("owner", "Owner"), group("template", "Template"), group("topic", "Topic")].filter(Boolean));
+    only.replaceChildren(...[el("option", { value: "" }, "Filter"), group("is", "State"), group("kind", "Kind"), group("owner", "Owner"), group("template", "Template"), group("topic", "Topic")].filter(Boolean));
     only.classList.toggle("on", state.only !== "");
   }
   only.addEventListener("change", () => { state.only = only.value; view.refresh(true); });

@@ -10,9 +10,9 @@ const signs = { carried: "»", reference: "=", outside: "→", file: "¶", group
 const kindWords = { carried: "carried page", reference: "reference", outside: "outside link", file: "file", group: "group" };
 
 const keys = [
-  ["→ ←", "into what is below, back up"], ["↑ ↓", "to the neighbours; top down it is the other way round"], ["Enter", "open or close"], ["m", "move to …"],
-  ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts beside"], ["t", "light the way to …"],
-  ["+ -", "nearer, farther"], ["0", "fit all in"], ["Shift ↑", "look elsewhere, any arrow"], ["1 … 6", "open to that level"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["→ ←", "down a level, back up"], ["↑ ↓", "to the neighbours (swapped when the map runs downwards)"], ["Enter", "open or close"], ["m", "move to …"],
+  ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"], ["Delete", "remove"], ["o", "open the page"], ["f", "go to the facts on the right"], ["t", "show the path to …"],
+  ["+ -", "zoom in, zoom out"], ["0", "fit everything"], ["Shift ↑", "pan, with any arrow"], ["1 … 6", "open to that level"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
 ];
 
 const svg = (tag, attrs = {}, text) => {

@@ -10,9 +10,9 @@ import { mergeOrder } from "../shared/waiting.js";
 const ROW = 32, MARGIN = 12;
 
 const keys = [
-  ["↑ ↓", "choose the entry above or below"], ["← →", "close or open; go up or into the cells"], ["n", "add an entry after this one; Enter goes on to the next, Alt → and Alt ← place it"],
-  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "on a closed branch open it, then go into its cells; Esc leaves them"], ["in a cell", "Enter or F2 to write, Tab to the next, Delete empties, Ctrl D fills down, Ctrl C and Ctrl V copy"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["c", "copy with all below it"], ["s", "sort what is below A–Z, Shift s all levels"], ["b", "choose it with all below"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts beside"], ["Shift ↑ ↓", "choose several, Ctrl A all in sight"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["↑ ↓", "select the entry above or below"], ["← →", "close or open the branch; go up or into the cells"], ["n", "add an entry after this one; Enter goes on to the next, Alt → and Alt ← place it"],
+  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "open a closed branch, then enter its cells; Esc leaves them"], ["in a cell", "Enter or F2 to edit, Tab to the next, Delete clears, Ctrl D fills down, Ctrl C and Ctrl V copy and paste"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
+  ["m", "move to …"], ["c", "copy with everything below it"], ["s", "sort entries below A–Z, Shift s on all levels"], ["b", "select the whole branch"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts on the right"], ["Shift ↑ ↓", "select several, Ctrl A all visible"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -21,7 +21,7 @@ const filters = [
   ["changed", "Changed", (n) => n.m?.length > 0],
   ["no-owner", "No owner", (n) => !!n.fits?.includes("no-owner")],
   ["bare", "Carried, unwritten", (n) => n.b],
-  ["found", "To look at", (n) => checks[n.id] > 0],
+  ["found", "Findings", (n) => checks[n.id] > 0],
 ];
 
 let checks = {}; // how much there is to look at, by entry
@@ -456,7 +456,7 @@ export function startOutline(root) {
       if (m.kids.length && !narrowed() && !isOpen(m, depth)) state.flipped.has(m.id) ? state.flipped.delete(m.id) : state.flipped.add(m.id);
       for (const id of m.kids) walk(tree.nodes.get(id), depth + 1);
     };
-    if (n.id === tree.home) return say("Ctrl A chooses all in sight.");
+    if (n.id === tree.home) return say("Ctrl A selects all visible entries.");
     walk(n, state.visible[indexOf(n.id)]?.depth || 1);
     refresh();
     const seen = new Set(state.visible.filter((v) => !v.faint).map((v) => v.node.id));
@@ -685,13 +685,13 @@ export function startOutline(root) {
     const siblings = siblingsOf(n), at = siblings.indexOf(n.id);
     if (side > 0) {
       const above = tree.nodes.get(siblings[at - 1]);
-      if (!above || !holds(above)) return say("There is no entry before it to stand below.");
+      if (!above || !holds(above)) return say("There is no entry above it to move it under.");
       siblings.splice(at, 1);
       above.kids.push(n.id);
       n.p = above.id;
     } else {
       const parent = tree.nodes.get(n.p);
-      if (!parent) return say("It stands at the top.");
+      if (!parent) return say("It is already at the top level.");
       siblings.splice(at, 1);
       n.p = parent.p || "";
       const to = siblingsOf(n);
@@ -748,7 +748,7 @@ export function startOutline(root) {
   // others takes up what somebody else did.
   function others(answer) {
     const gone = state.editing && (answer.drop || []).includes(state.editing.id);
-    if (gone) say(`The entry that you write in was removed by somebody else. Your text: ${state.editing.field.value}`, true);
+    if (gone) say(`The entry you are editing was removed by somebody else. Your text: ${state.editing.field.value}`, true);
     apply(answer);
     if (gone) state.editing = null;
     updateChecks();
@@ -843,7 +843,7 @@ export function startOutline(root) {
       if (dir && n) { done(); stepTree(dir); }
       return;
     }
-    if (many() && ["n", "N", "Enter", "F2", "c", "s", "S", "o", "b"].includes(e.key)) { done(); return say("That takes one entry; Esc chooses one again."); }
+    if (many() && ["n", "N", "Enter", "F2", "c", "s", "S", "o", "b"].includes(e.key)) { done(); return say("This works on one entry; press Esc to go back to one."); }
     switch (e.key) {
       case "ArrowDown": step(1); break;
       case "ArrowUp": step(-1); break;

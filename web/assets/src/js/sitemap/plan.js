@@ -134,7 +134,7 @@ export function planner(root, view) {
         if (item.form.key in refused) view.refused(item.form, refused[item.form.key]);
         item.resolve(item.form.key in refused ? null : answer);
       }
-      if (n > 0) say("Connected again; all is with the server.");
+      if (n > 0) say("Connected again; everything is saved.");
       planChanged();
       return;
     }
