@@ -3,6 +3,8 @@ package studio
 import (
 	"testing"
 
+	"candlepath/internal/web/urls"
+
 	"github.com/stretchr/testify/require"
 )
 
@@ -16,6 +18,7 @@ func TestRoutesAndScreensAgree(t *testing.T) {
 		require.NotEmpty(t, r.Act, r.Path)
 		if r.Screen != "" {
 			screens[r.Screen] = true
+			require.True(t, r.View != "" || r.Path == urls.Shelf || r.Path == urls.BesideOf, "%s shows a screen in no view", r.Path)
 		}
 	}
 	named := map[string]bool{}

@@ -33,7 +33,7 @@ func (s *Screens) people(r *shell.Request) error { return s.peoplePage(r, http.S
 
 func (s *Screens) peoplePage(r *shell.Request, status int, v peopleView) error {
 	var err error
-	if v.Frame, _, err = s.FrameFor(r, "Settings", "People", "People"); err != nil {
+	if v.Frame, _, err = s.FrameFor(r, "People"); err != nil {
 		return err
 	}
 	everyone, err := s.App.Everyone(r.Ctx())

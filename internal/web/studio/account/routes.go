@@ -23,12 +23,12 @@ func New(s *shell.Shell, setupCode string) *Screens { return &Screens{Shell: s, 
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
-		{Method: "GET", Path: urls.People, Screen: "people", Act: workflow.Govern, Handle: s.people},
-		{Method: "POST", Path: urls.People, Screen: "people", Act: workflow.Govern, Handle: s.addPerson},
-		{Method: "POST", Path: urls.People + "/:id", Screen: "people", Act: workflow.Govern, Handle: s.changePerson},
-		{Method: "POST", Path: urls.People + "/:id/password", Screen: "people", Act: workflow.Govern, Handle: s.newPassword},
-		{Method: "GET", Path: urls.Settings, Screen: "settings", Act: workflow.Govern, Handle: s.settings},
-		{Method: "POST", Path: urls.Settings, Screen: "settings", Act: workflow.Govern, Handle: s.saveSettings},
+		{Method: "GET", Path: urls.People, Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.people},
+		{Method: "POST", Path: urls.People, Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.addPerson},
+		{Method: "POST", Path: urls.People + "/:id", Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.changePerson},
+		{Method: "POST", Path: urls.People + "/:id/password", Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.newPassword},
+		{Method: "GET", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.settings},
+		{Method: "POST", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.saveSettings},
 	}
 }
 

@@ -30,7 +30,7 @@ func (s *Screens) settings(r *shell.Request) error {
 }
 
 func (s *Screens) settingsPage(r *shell.Request, status int, look account.Look, invalid *plan.Invalid) error {
-	f, _, err := s.FrameFor(r, "Settings", "Site settings", "Site settings")
+	f, _, err := s.FrameFor(r, "Site settings")
 	if err != nil {
 		return err
 	}

@@ -38,7 +38,7 @@ func (s *Screens) moves(r *shell.Request) error {
 		return err
 	}
 	n := *o.Next
-	v := movesView{Frame: shell.NewFrame(r.Who, o, "Addresses", "Moves", "Moves"), Edit: urls.Edition}
+	v := movesView{Frame: r.Frame(o, "Moves"), Edit: urls.Edition}
 	total := 0
 	plan := slices.DeleteFunc(slices.Clone(n.Draft.Plan), func(r redirect.Row) bool { return r.Status == redirect.Kept })
 	slices.SortStableFunc(plan, func(a, b redirect.Row) int { // what needs somebody comes first
@@ -94,7 +94,7 @@ func (s *Screens) redirects(r *shell.Request) error {
 }
 
 func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) error {
-	f, n, err := s.FrameFor(r, "Addresses", "Redirects", "Redirects")
+	f, n, err := s.FrameFor(r, "Redirects")
 	if err != nil {
 		return err
 	}

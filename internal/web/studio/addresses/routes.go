@@ -19,9 +19,9 @@ func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
-		{Method: "GET", Path: urls.Moves, Screen: "moves", Act: workflow.Plan, Handle: s.moves},
-		{Method: "GET", Path: urls.Redirects, Screen: "redirects", Act: workflow.Plan, Handle: s.redirects},
-		{Method: "POST", Path: urls.Releases, Screen: "redirects", Act: workflow.Govern, Handle: s.release},
-		{Method: "POST", Path: urls.Releases + "/keep", Screen: "redirects", Act: workflow.Govern, Handle: s.keepAddress},
+		{Method: "GET", Path: urls.Moves, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.moves},
+		{Method: "GET", Path: urls.Redirects, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirects},
+		{Method: "POST", Path: urls.Releases, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.release},
+		{Method: "POST", Path: urls.Releases + "/keep", Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.keepAddress},
 	}
 }

@@ -40,7 +40,7 @@ type pastEdition struct {
 func (s *Screens) past(r *shell.Request) error { return s.pastPage(r, http.StatusOK, "") }
 
 func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
-	f, n, err := s.FrameFor(r, "Edition", "Past editions", "Past editions")
+	f, n, err := s.FrameFor(r, "Past editions")
 	if err != nil {
 		return err
 	}

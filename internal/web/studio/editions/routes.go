@@ -19,12 +19,12 @@ func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
-		{Method: "GET", Path: urls.Edition, Screen: "edition", Act: workflow.Plan, Handle: s.edition},
-		{Method: "POST", Path: urls.Choice, Screen: "edition", Act: workflow.Plan, Handle: s.choose},
-		{Method: "POST", Path: urls.Decide, Screen: "edition", Act: workflow.Plan, Handle: s.decide},
-		{Method: "POST", Path: urls.MendLinks, Screen: "edition", Act: workflow.Plan, Handle: s.mendLinks},
-		{Method: "POST", Path: urls.Publish, Act: workflow.Plan, Handle: s.publish},
-		{Method: "GET", Path: urls.Past, Screen: "past", Act: workflow.Plan, Handle: s.past},
-		{Method: "POST", Path: urls.Past + "/:number/rollback", Act: workflow.Plan, Handle: s.rollback},
+		{Method: "GET", Path: urls.Edition, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.edition},
+		{Method: "POST", Path: urls.Choice, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.choose},
+		{Method: "POST", Path: urls.Decide, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.decide},
+		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
+		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
+		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
+		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}
 }

@@ -45,7 +45,7 @@ func (s *Screens) findability(r *shell.Request) error {
 }
 
 func (s *Screens) findabilityPage(r *shell.Request, status int, ask navigation.StudyAsk, problem string) error {
-	f, next, err := s.FrameFor(r, "Menus & tiles", "Findability", "Findability")
+	f, next, err := s.FrameFor(r, "Findability")
 	if err != nil {
 		return err
 	}

@@ -60,7 +60,7 @@ func (s *Screens) menus(r *shell.Request) error {
 		}
 		return s.Set.Write(r.Writer, http.StatusOK, "menus", block, v)
 	}
-	f, n, err := s.FrameFor(r, "Menus & tiles", "Menus", "Menus")
+	f, n, err := s.FrameFor(r, "Menus")
 	if err != nil {
 		return err
 	}

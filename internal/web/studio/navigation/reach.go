@@ -52,7 +52,7 @@ type savingView struct{ ID, Title, URL, Words, Key string }
 func (s *Screens) reach(r *shell.Request) error { return s.reachPage(r, http.StatusOK, "", "") }
 
 func (s *Screens) reachPage(r *shell.Request, status int, said, problem string) error {
-	f, _, err := s.FrameFor(r, "Menus & tiles", "Reach", "Reach")
+	f, _, err := s.FrameFor(r, "Reach")
 	if err != nil {
 		return err
 	}

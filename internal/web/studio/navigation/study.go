@@ -48,7 +48,7 @@ type astrayLine struct {
 
 // study shows how the tasks of a study went, beside another if asked.
 func (s *Screens) study(r *shell.Request) error {
-	f, _, err := s.FrameFor(r, "Menus & tiles", "Findability", "Findability")
+	f, _, err := s.FrameFor(r, "Findability")
 	if err != nil {
 		return err
 	}

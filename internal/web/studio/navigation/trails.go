@@ -33,7 +33,7 @@ const newTrail = "new"
 
 // trails lists the trails of Next.
 func (s *Screens) trails(r *shell.Request) error {
-	f, n, err := s.FrameFor(r, "Menus & tiles", "Trails", "Trails")
+	f, n, err := s.FrameFor(r, "Trails")
 	if err != nil {
 		return err
 	}
@@ -80,7 +80,7 @@ type stepView struct{ ID, Title, Address, Why string }
 
 // trail shows one trail.
 func (s *Screens) trail(r *shell.Request) error {
-	f, n, err := s.FrameFor(r, "Menus & tiles", "Trails", "Trail")
+	f, n, err := s.FrameFor(r, "Trail")
 	if err != nil {
 		return err
 	}
@@ -134,7 +134,7 @@ func (s *Screens) saveTrail(r *shell.Request) error {
 	remove := r.PostForm("do") == "remove"
 	res, err := s.App.PlanTrail(r.Ctx(), r.Who, navigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
 	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.Meanwhile)) {
-		f, n, err2 := s.FrameFor(r, "Menus & tiles", "Trails", "Trail")
+		f, n, err2 := s.FrameFor(r, "Trail")
 		if err2 != nil {
 			return err2
 		}

@@ -29,7 +29,7 @@ type inventoryRow struct {
 
 // inventory lists the pages of Next.
 func (s *Screens) inventory(r *shell.Request) error {
-	f, _, err := s.FrameFor(r, "Pages", "Inventory", "Inventory")
+	f, _, err := s.FrameFor(r, "Inventory")
 	if err != nil {
 		return err
 	}

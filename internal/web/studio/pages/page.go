@@ -84,7 +84,7 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	f, _, err := s.FrameFor(r, "Pages", "", pv.Entry.Title)
+	f, _, err := s.FrameFor(r, pv.Entry.Title)
 	if err != nil {
 		return err
 	}

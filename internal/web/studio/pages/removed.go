@@ -66,7 +66,7 @@ func newTold(titles []string, one, many string) told {
 func (s *Screens) removed(r *shell.Request) error { return s.removedPage(r, http.StatusOK, "") }
 
 func (s *Screens) removedPage(r *shell.Request, status int, problem string) error {
-	f, _, err := s.FrameFor(r, "Pages", "Removed pages", "Removed pages")
+	f, _, err := s.FrameFor(r, "Removed pages")
 	if err != nil {
 		return err
 	}

@@ -19,20 +19,20 @@ func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
-		{Method: "GET", Path: urls.Pages, Screen: "inventory", Act: workflow.Write, Handle: s.inventory},
-		{Method: "GET", Path: urls.Pages + "/:id", Screen: "page", Act: workflow.Write, Handle: s.page},
+		{Method: "GET", Path: urls.Pages, Screen: "inventory", View: shell.ViewInventory, Act: workflow.Write, Handle: s.inventory},
+		{Method: "GET", Path: urls.Pages + "/:id", Screen: "page", View: shell.ViewPage, Act: workflow.Write, Handle: s.page},
 		{Method: "POST", Path: urls.Pages + "/:id/save", Act: workflow.Write, Handle: s.savePage},
 		{Method: "POST", Path: urls.Pages + "/:id/lock", Act: workflow.Write, Handle: s.lockPage},
 		{Method: "POST", Path: urls.Pages + "/:id/close", Act: workflow.Write, Handle: s.closePage},
 		{Method: "POST", Path: urls.Pages + "/:id/drop", Act: workflow.Write, Handle: s.dropDraft},
 		{Method: "POST", Path: urls.Pages + "/:id/kept", Act: workflow.Write, Handle: s.dropKept},
-		{Method: "GET", Path: urls.Pages + "/:id/look", Screen: "look", Act: workflow.Write, Handle: s.lookPage},
+		{Method: "GET", Path: urls.Pages + "/:id/look", Screen: "look", View: shell.ViewPage, Act: workflow.Write, Handle: s.lookPage},
 		{Method: "GET", Path: urls.Pages + "/:id/source", Act: workflow.Write, Handle: s.pageSource},
-		{Method: "GET", Path: urls.Pages + "/:id/split", Screen: "split", Act: workflow.Plan, Handle: s.split},
-		{Method: "POST", Path: urls.Pages + "/:id/split", Screen: "split", Act: workflow.Plan, Handle: s.doSplit},
-		{Method: "GET", Path: urls.Removed, Screen: "removed", Act: workflow.Plan, Handle: s.removed},
-		{Method: "POST", Path: urls.Removed + "/keep", Screen: "removed", Act: workflow.Govern, Handle: s.keepRemoved},
-		{Method: "POST", Path: urls.Removed + "/delete", Screen: "removed", Act: workflow.Govern, Handle: s.deleteRemoved},
-		{Method: "POST", Path: urls.Removed + "/:id/back", Act: workflow.Plan, Handle: s.bringBack},
+		{Method: "GET", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.split},
+		{Method: "POST", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.doSplit},
+		{Method: "GET", Path: urls.Removed, Screen: "removed", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.removed},
+		{Method: "POST", Path: urls.Removed + "/keep", Screen: "removed", View: shell.ViewRemoved, Act: workflow.Govern, Handle: s.keepRemoved},
+		{Method: "POST", Path: urls.Removed + "/delete", Screen: "removed", View: shell.ViewRemoved, Act: workflow.Govern, Handle: s.deleteRemoved},
+		{Method: "POST", Path: urls.Removed + "/:id/back", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.bringBack},
 	}
 }

@@ -39,7 +39,7 @@ func (s *Screens) split(r *shell.Request) error {
 }
 
 func (s *Screens) splitPage(r *shell.Request, status int, id string, asked *pages.SplitAsk, problem string) error {
-	f, _, err := s.FrameFor(r, "Pages", "Inventory", "Split a page")
+	f, _, err := s.FrameFor(r, "Split a page")
 	if err != nil {
 		return err
 	}

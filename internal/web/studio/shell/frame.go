@@ -9,7 +9,7 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-// frame is what every studio screen shows around its work.
+// Frame is what every studio screen shows around its work.
 type Frame struct {
 	Title    string
 	Site     string
@@ -27,37 +27,35 @@ type Frame struct {
 	Swapped                bool   // stops and shelf come with a piece of a page, and go to their places
 }
 
-// frameFor builds the frame of a screen, and hands over what it is about.
-func (s *Shell) FrameFor(r *Request, stopName, tabName, title string) (Frame, editions.Overview, error) {
+// FrameFor builds the frame of a screen, and hands over what it is about.
+func (s *Shell) FrameFor(r *Request, title string) (Frame, editions.Overview, error) {
 	o, err := s.App.Overview(r.Ctx(), r.Who)
 	if err != nil {
 		return Frame{}, o, err
 	}
-	return NewFrame(r.Who, o, stopName, tabName, title), o, nil
+	return r.Frame(o, title), o, nil
 }
 
-// newFrame builds the frame. What the next edition holds follows by itself where it
+// Frame is the frame of the view that the route of a request is of.
+func (r *Request) Frame(o editions.Overview, title string) Frame {
+	return newFrame(r.Who, o, stopOf(r.Route.View), r.Route.View, title)
+}
+
+// newFrame builds a frame. What the next edition holds follows by itself where it
 // is not known yet.
-func NewFrame(who plan.Person, o editions.Overview, stopName, tabName, title string) Frame {
+func newFrame(who plan.Person, o editions.Overview, stop, view, title string) Frame {
 	f := Frame{
 		Title: title, Site: o.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
 		PersonID: who.ID, Shelf: shelfView{Number: o.Site.Edition + 1, Look: urls.Edition, Later: true}, SignOut: urls.SignOut, FindURL: urls.Find,
+		Stops: path(stop, o.Next), Tabs: tabs(stop, view),
 	}
 	if o.Site.Rights.May(who.Role, workflow.Govern) {
 		f.SettingsURL, f.PeopleURL = urls.Settings, urls.People
 	}
-	waiting := map[string]waits{}
 	if o.Next != nil {
-		f.Shelf, waiting = newShelf(*o.Next), waitingAt(*o.Next)
+		f.Shelf = newShelf(*o.Next)
 	}
-	f.Shelf.Again = urls.ShelfOf(stopName)
-	for _, name := range stopNames {
-		f.Stops = append(f.Stops, stop{Name: name, URL: stopTabs[name][0].URL, Here: name == stopName, Waiting: waiting[name].n, Says: waiting[name].says})
-	}
-	for _, t := range stopTabs[stopName] {
-		t.Here = t.Name == tabName
-		f.Tabs = append(f.Tabs, t)
-	}
+	f.Shelf.Again = urls.ShelfOf(stop)
 	return f
 }
 

@@ -18,8 +18,9 @@ import (
 // request is one request of somebody signed in. What it says arrives as text.
 type Request struct {
 	*gin.Context
-	Who  plan.Person
-	Site plan.Site
+	Who   plan.Person
+	Site  plan.Site
+	Route Route
 }
 
 // baseOf is what links to this site begin with, as it is reached here.

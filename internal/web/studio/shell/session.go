@@ -43,7 +43,7 @@ func (s *Shell) signedIn(r Route) gin.HandlerFunc {
 			most = appsitemap.MaxUpload + 1<<20
 		}
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
-		asked := &Request{c, who, site}
+		asked := &Request{c, who, site, r}
 		if r.Large {
 			asked.slow()
 		}

@@ -77,7 +77,7 @@ func (s *Shell) shelf(r *Request) error {
 	if err != nil {
 		return err
 	}
-	f := NewFrame(r.Who, o, r.Query("stop"), "", "")
+	f := newFrame(r.Who, o, r.Query("stop"), "", "")
 	f.Swapped, f.Shelf.Swapped = true, true
 	return s.Set.Write(r.Writer, 200, "outline", "shelf-update", f)
 }

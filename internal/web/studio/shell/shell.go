@@ -30,10 +30,11 @@ type Shell struct {
 	Forget func()
 }
 
-// Route is one line of a route table: method, path, the screen it shows, the right
-// it wants, and who handles it.
+// Route is one line of a route table: method, path, the screen it shows and in
+// which view, the right it wants, and who handles it.
 type Route struct {
 	Method, Path, Screen string
+	View                 string // in whose frame the screen stands
 	Act                  workflow.Act
 	Handle               func(*Request) error
 

@@ -2,8 +2,6 @@ package shell
 
 import (
 	"candlepath/internal/app/editions"
-	"candlepath/internal/core/change"
-	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/urls"
@@ -23,50 +21,99 @@ type tab struct {
 	Here      bool
 }
 
-var stopTabs = map[string][]tab{
-	"Sitemap":       {{Name: "Outline", URL: urls.Outline}, {Name: "Map", URL: urls.Map}, {Name: "Compare", URL: urls.Compare}, {Name: "Checks", URL: urls.Checks}, {Name: "Import · Export", URL: urls.BringIn}},
-	"Menus & tiles": {{Name: "Menus", URL: urls.Menus}, {Name: "Trails", URL: urls.Trails}, {Name: "Reach", URL: urls.Reach}, {Name: "Findability", URL: urls.Findability}},
-	"Pages":         {{Name: "Inventory", URL: urls.Pages}, {Name: "Removed pages", URL: urls.Removed}},
-	"Addresses":     {{Name: "Moves", URL: urls.Moves}, {Name: "Redirects", URL: urls.Redirects}},
-	"Settings":      {{Name: "Site settings", URL: urls.Settings}, {Name: "People", URL: urls.People}},
-	"Edition":       {{Name: "Next edition", URL: urls.Edition}, {Name: "Past editions", URL: urls.Past}},
+// stops is the table of stops: their names in the order of the path, and what waits
+// at each.
+var stops = []struct {
+	name      string
+	waits     func(preflight.Waiting) int
+	one, many string
+}{
+	{"Sitemap", func(w preflight.Waiting) int { return w.Sitemap }, "planned change", "planned changes"},
+	{"Menus & tiles", func(w preflight.Waiting) int { return w.Navigation }, "menu or trail changes", "menus and trails change"},
+	{"Pages", func(w preflight.Waiting) int { return w.Pages }, "edited page waits", "edited pages wait"},
+	{"Addresses", func(w preflight.Waiting) int { return w.Addresses }, "address needs a decision", "addresses need a decision"},
+	{"Edition", func(w preflight.Waiting) int { return w.Editions }, "error stops the edition", "errors stop the edition"},
 }
 
-var stopNames = []string{"Sitemap", "Menus & tiles", "Pages", "Addresses", "Edition"}
+// Views of the stops, as routes name them. ViewPage is the page editor, which stands
+// at its stop without a tab.
+const (
+	ViewOutline     = "Outline"
+	ViewMap         = "Map"
+	ViewCompare     = "Compare"
+	ViewChecks      = "Checks"
+	ViewImport      = "Import · Export"
+	ViewMenus       = "Menus"
+	ViewTrails      = "Trails"
+	ViewReach       = "Reach"
+	ViewFindability = "Findability"
+	ViewInventory   = "Inventory"
+	ViewPage        = "Page"
+	ViewRemoved     = "Removed pages"
+	ViewMoves       = "Moves"
+	ViewRedirects   = "Redirects"
+	ViewNext        = "Next edition"
+	ViewPast        = "Past editions"
+	ViewSettings    = "Site settings"
+	ViewPeople      = "People"
+)
 
-type waits struct {
-	n    int
-	says string
+// views is the table of views: the stop at which each stands, and its address;
+// without one it has no tab. Those of no stop of the path are under the person.
+var views = []struct{ stop, name, url string }{
+	{"Sitemap", ViewOutline, urls.Outline},
+	{"Sitemap", ViewMap, urls.Map},
+	{"Sitemap", ViewCompare, urls.Compare},
+	{"Sitemap", ViewChecks, urls.Checks},
+	{"Sitemap", ViewImport, urls.BringIn},
+	{"Menus & tiles", ViewMenus, urls.Menus},
+	{"Menus & tiles", ViewTrails, urls.Trails},
+	{"Menus & tiles", ViewReach, urls.Reach},
+	{"Menus & tiles", ViewFindability, urls.Findability},
+	{"Pages", ViewInventory, urls.Pages},
+	{"Pages", ViewRemoved, urls.Removed},
+	{"Pages", ViewPage, ""},
+	{"Addresses", ViewMoves, urls.Moves},
+	{"Addresses", ViewRedirects, urls.Redirects},
+	{"Edition", ViewNext, urls.Edition},
+	{"Edition", ViewPast, urls.Past},
+	{"Settings", ViewSettings, urls.Settings},
+	{"Settings", ViewPeople, urls.People},
 }
 
-// waitingAt counts what waits at each stop.
-func waitingAt(n editions.NextEdition) map[string]waits {
-	structural, edited, menus := 0, 0, 0
-	for _, c := range n.All {
-		switch c.Aspect {
-		case change.Content:
-			edited++
-		case change.Menu, change.Trail:
-			menus++
-		case change.Readdressed:
-		default:
-			structural++
+// stopOf names the stop at which a view stands.
+func stopOf(view string) string {
+	for _, v := range views {
+		if v.name == view {
+			return v.stop
 		}
 	}
-	undecided := 0
-	for _, f := range n.Findings {
-		if f.Rule == preflight.UndecidedPage {
-			undecided++
+	return ""
+}
+
+// path are the stops as a frame shows them; next may be nil.
+func path(here string, next *editions.NextEdition) []stop {
+	var waiting preflight.Waiting
+	if next != nil {
+		waiting = preflight.WaitingIn(next.All, next.Findings)
+	}
+	var out []stop
+	for _, st := range stops {
+		n := st.waits(waiting)
+		out = append(out, stop{Name: st.name, URL: tabs(st.name, "")[0].URL, Here: st.name == here, Waiting: n, Says: part.Count(n, st.one, st.many)})
+	}
+	return out
+}
+
+// tabs are the views of a stop.
+func tabs(stop, here string) []tab {
+	var out []tab
+	for _, v := range views {
+		if v.stop == stop && v.url != "" {
+			out = append(out, tab{Name: v.name, URL: v.url, Here: v.name == here})
 		}
 	}
-	errs, _ := check.Count(n.Findings)
-	return map[string]waits{
-		"Menus & tiles": {menus, part.Count(menus, "menu or trail changes", "menus and trails change")},
-		"Sitemap":       {structural, part.Count(structural, "planned change", "planned changes")},
-		"Pages":         {edited, part.Count(edited, "edited page waits", "edited pages wait")},
-		"Addresses":     {undecided, part.Count(undecided, "address needs a decision", "addresses need a decision")},
-		"Edition":       {errs, part.Count(errs, "error stops the edition", "errors stop the edition")},
-	}
+	return out
 }
 
 // Number is how many wait, as it is shown.

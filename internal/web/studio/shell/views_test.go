@@ -19,7 +19,7 @@ import (
 func TestAFrameDoesNotWaitForTheNextEdition(t *testing.T) {
 	o := screentest.Overview(screentest.Next(t))
 	o.Next = nil
-	f := NewFrame(plan.Person{Name: "Marta Oduya"}, o, "Menus & tiles", "Reach", "Reach")
+	f := newFrame(plan.Person{Name: "Marta Oduya"}, o, "Menus & tiles", "Reach", "Reach")
 	require.True(t, f.Shelf.Later)
 	require.Equal(t, "/studio/shelf?stop=Menus+%26+tiles", f.Shelf.Again)
 	for _, s := range f.Stops {
@@ -28,7 +28,7 @@ func TestAFrameDoesNotWaitForTheNextEdition(t *testing.T) {
 }
 
 func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
-	f := NewFrame(plan.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, screentest.Overview(screentest.Next(t)), "Pages", "Inventory", "Pages")
+	f := newFrame(plan.Person{Name: "Marta Oduya van Loon", Role: workflow.Manager}, screentest.Overview(screentest.Next(t)), "Pages", "Inventory", "Pages")
 	require.Equal(t, "MO", f.Initials)
 	require.Equal(t, 12, f.Shelf.Number)
 	require.Equal(t, "5 changes: 1 new, 1 renamed address, 1 removed, 1 retitled, 1 edited; 1 more page gets a new address", f.Shelf.Words)

@@ -33,7 +33,7 @@ const alikeShown = 200
 
 // alike lists pages that are nearly the same, to work through.
 func (s *Screens) alike(r *shell.Request) error {
-	f, _, err := s.FrameFor(r, "Sitemap", "Checks", "Similar pages")
+	f, _, err := s.FrameFor(r, "Similar pages")
 	if err != nil {
 		return err
 	}

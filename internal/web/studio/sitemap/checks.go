@@ -76,7 +76,7 @@ func (s *Screens) checks(r *shell.Request) error {
 }
 
 func (s *Screens) checksPage(r *shell.Request, status int, rule string, mending *mendingView) error {
-	f, _, err := s.FrameFor(r, "Sitemap", "Checks", "Checks")
+	f, _, err := s.FrameFor(r, "Checks")
 	if err != nil {
 		return err
 	}

@@ -59,7 +59,7 @@ const compareShown = 1500
 
 func (s *Screens) compare(r *shell.Request) error {
 	from, to := part.OrElse(r.Query("from"), appsitemap.StateLive), part.OrElse(r.Query("to"), appsitemap.StateNext)
-	f, _, err := s.FrameFor(r, "Sitemap", "Compare", "Compare")
+	f, _, err := s.FrameFor(r, "Compare")
 	if err != nil {
 		return err
 	}

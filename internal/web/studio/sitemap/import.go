@@ -26,7 +26,7 @@ type bringInView struct {
 func (s *Screens) bringIn(r *shell.Request) error { return s.bringInPage(r, http.StatusOK, "") }
 
 func (s *Screens) bringInPage(r *shell.Request, status int, problem string) error {
-	f, _, err := s.FrameFor(r, "Sitemap", "Import · Export", "Import · Export")
+	f, _, err := s.FrameFor(r, "Import · Export")
 	if err != nil {
 		return err
 	}

@@ -43,7 +43,7 @@ const linesShown = 400
 
 func (s *Screens) bringFile(r *shell.Request) error {
 	id := r.Param("id")
-	f, next, err := s.FrameFor(r, "Sitemap", "Import · Export", "Bring in")
+	f, next, err := s.FrameFor(r, "Bring in")
 	if err != nil {
 		return err
 	}

@@ -32,7 +32,7 @@ func newPlanURLs() planURLs {
 }
 
 func (s *Screens) drawnMap(r *shell.Request) error {
-	f, next, err := s.FrameFor(r, "Sitemap", "Map", "Map")
+	f, next, err := s.FrameFor(r, "Map")
 	if err != nil {
 		return err
 	}

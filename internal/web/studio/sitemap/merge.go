@@ -50,7 +50,7 @@ func (s *Screens) merge(r *shell.Request) error {
 
 // mergePage shows the choice; asked is what was chosen before, if anything.
 func (s *Screens) mergePage(r *shell.Request, status int, kept, gone string, asked *appsitemap.MergeAsk, problem string) error {
-	f, _, err := s.FrameFor(r, "Sitemap", "Outline", "Merge two pages")
+	f, _, err := s.FrameFor(r, "Merge two pages")
 	if err != nil {
 		return err
 	}

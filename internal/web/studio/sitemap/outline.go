@@ -19,7 +19,7 @@ type outlineView struct {
 }
 
 func (s *Screens) outline(r *shell.Request) error {
-	f, next, err := s.FrameFor(r, "Sitemap", "Outline", "Outline")
+	f, next, err := s.FrameFor(r, "Outline")
 	if err != nil {
 		return err
 	}
