@@ -9,7 +9,6 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
 )
 
@@ -107,53 +106,23 @@ func (r *articleWriter) slot(part content.Part, p content.Page) error {
 }
 
 func (r *articleWriter) block(b content.Block) error {
-	if b.Type == content.Tiles {
-		r.tiles(b.Tiles)
-		return nil
+	if write, ok := blockWriters()[b.Type]; ok {
+		return write(r, b)
 	}
+	return nil // of a kind that this program does not know
+}
+
+// blockWriters is the table of how each kind of block becomes HTML.
+func blockWriters() map[content.BlockType]func(*articleWriter, content.Block) error {
+	return map[content.BlockType]func(*articleWriter, content.Block) error{
+		content.Text: writeText, content.Note: writeNote, content.Tiles: writeTiles,
+	}
+}
+
+func writeText(r *articleWriter, b content.Block) error {
 	text, err := r.m.HTML(b.Text, &r.headings)
-	if err != nil {
-		return err
-	}
-	if b.Type == content.Note {
-		fmt.Fprintf(&r.b, "<div class=\"note note-%s\" role=\"note\">\n%s</div>\n", html.EscapeString(b.Tone), text)
-		return nil
-	}
 	r.b.WriteString(text)
-	return nil
-}
-
-func (r *articleWriter) tiles(tiles []content.Tile) {
-	r.b.WriteString("<ul class=\"tiles\">\n")
-	for _, t := range tiles {
-		r.b.WriteString("<li class=\"tile\">")
-		if t.Symbol != "" {
-			fmt.Fprintf(&r.b, `<svg class="symbol" aria-hidden="true" width="20" height="20"><use href="/assets/symbols.svg#%s"></use></svg>`, html.EscapeString(t.Symbol))
-		}
-		title := t.Title
-		if title == "" {
-			title = "Untitled"
-		}
-		if href, ok := tileHref(t.To); ok {
-			fmt.Fprintf(&r.b, `<a href="%s">%s</a>`, html.EscapeString(href), html.EscapeString(title))
-		} else {
-			r.b.WriteString("<span>" + html.EscapeString(title) + "</span>")
-		}
-		if t.Line != "" {
-			r.b.WriteString("<span class=\"line\">" + html.EscapeString(t.Line) + "</span>")
-		}
-		r.b.WriteString("</li>\n")
-	}
-	r.b.WriteString("</ul>\n")
-}
-
-// tileHref lets only links to pages, addresses and URLs through.
-func tileHref(to string) (string, bool) {
-	switch {
-	case strings.HasPrefix(to, content.Scheme), address.IsURL(to), strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//"):
-		return to, true
-	}
-	return "", false
+	return err
 }
 
 // Zip compresses rendered bytes as they are stored and served.

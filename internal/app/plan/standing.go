@@ -32,7 +32,7 @@ func (o Outline) Standing() Standing {
 func (o Outline) LastWritten() map[string]time.Time {
 	at := make(map[string]time.Time, len(o.Heads))
 	for _, h := range o.Heads {
-		if h.At.After(at[h.EntryID]) {
+		if was, known := at[h.EntryID]; !known || h.At.After(was) {
 			at[h.EntryID] = h.At
 		}
 	}
@@ -49,14 +49,18 @@ func (s Standing) LastChange(id string) time.Time {
 	return at
 }
 
-// State gives where the entry at an index of Next stands.
-func (s Standing) State(i int) workflow.PageState {
+// Facts gives what the state of the entry at an index of Next follows from.
+func (s Standing) Facts(i int) workflow.PageFacts {
 	e := s.o.Trees.Next.Ref(i)
+	_, written := s.Written[e.ID]
 	return workflow.PageFacts{
 		Live: s.o.Trees.Live.Find(e.ID) != sitemap.None, Draft: s.Drafts[e.ID], Planned: len(s.Marks[e.ID]) > 0,
-		Withdrawn: e.Withdrawn, Carried: e.Kind == sitemap.Carried,
-	}.State()
+		Withdrawn: e.Withdrawn, Carried: e.Kind == sitemap.Carried, Written: written, Owned: e.Owner != "",
+	}
 }
+
+// State gives where the entry at an index of Next stands.
+func (s Standing) State(i int) workflow.PageState { return s.Facts(i).State() }
 
 // AllMarks gives the planned changes of an entry, an edited text with them.
 func (s Standing) AllMarks(i int) []string {

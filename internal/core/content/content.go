@@ -21,43 +21,6 @@ type Page struct {
 	Slots  map[string][]Block `json:"slots"`
 }
 
-// BlockType is what a block is.
-type BlockType string
-
-// The block types.
-const (
-	Text  BlockType = "text"
-	Tiles BlockType = "tiles"
-	Note  BlockType = "note"
-)
-
-// BlockTypes lists them in the order in which the editor offers them.
-func BlockTypes() []BlockType { return []BlockType{Text, Tiles, Note} }
-
-// Block is one unit of content in a slot.
-type Block struct {
-	Type  BlockType `json:"type"`
-	Text  string    `json:"text,omitempty"`  // text and note: CommonMark
-	Tone  string    `json:"tone,omitempty"`  // note: plain, tip or warning
-	Tiles []Tile    `json:"tiles,omitempty"` // tile board
-}
-
-// Tones are those of a note box.
-func Tones() []string { return []string{"plain", "tip", "warning"} }
-
-// Tile is a link drawn as a card.
-type Tile struct {
-	To     string `json:"to"` // page:ID or a URL
-	Title  string `json:"title"`
-	Line   string `json:"line"`
-	Symbol string `json:"symbol"`
-}
-
-// Symbols are those a tile can show.
-func Symbols() []string {
-	return []string{"", "leaf", "calendar", "clock", "key", "map", "people", "phone", "shield", "sprout", "tool", "book"}
-}
-
 // FieldType is what a field holds.
 type FieldType string
 
@@ -128,14 +91,6 @@ func (t Template) Slots() []Part {
 		}
 	}
 	return out
-}
-
-// IsEmpty tells whether a block shows nothing.
-func (b Block) IsEmpty() bool {
-	if b.Type == Tiles {
-		return len(b.Tiles) == 0
-	}
-	return strings.TrimSpace(b.Text) == ""
 }
 
 // Problem is something that a page must not go out with.
@@ -230,32 +185,10 @@ func Clean(p Page) Page {
 	}
 	for k, blocks := range p.Slots {
 		for _, b := range blocks {
-			if slices.Contains(BlockTypes(), b.Type) {
-				out.Slots[k] = append(out.Slots[k], cleanBlock(b))
+			if kind := kindOf(b.Type); kind != nil {
+				out.Slots[k] = append(out.Slots[k], kind.clean(b))
 			}
 		}
-	}
-	return out
-}
-
-func cleanBlock(b Block) Block {
-	out := Block{Type: b.Type}
-	switch b.Type {
-	case Tiles:
-		for _, t := range b.Tiles {
-			if !slices.Contains(Symbols(), t.Symbol) {
-				t.Symbol = ""
-			}
-			out.Tiles = append(out.Tiles, t)
-		}
-	case Note:
-		out.Tone = b.Tone
-		if !slices.Contains(Tones(), b.Tone) {
-			out.Tone = "plain"
-		}
-		out.Text = b.Text
-	default:
-		out.Text = b.Text
 	}
 	return out
 }

@@ -72,14 +72,9 @@ func (l FoundLink) Entry() (string, bool) {
 func Links(t Template, p Page, parse Parse) []FoundLink {
 	var out []FoundLink
 	each(t, p, func(b Block) {
-		for _, tile := range b.Tiles {
-			out = append(out, FoundLink{tile.To, tile.Title, true})
+		if k := kindOf(b.Type); k != nil {
+			out = append(out, k.links(b, parse)...)
 		}
-		walk(parse(b.Text), func(n Node) {
-			if n.Kind == Link {
-				out = append(out, FoundLink{n.To, Plain(n.Children), false})
-			}
-		})
 	})
 	return out
 }
@@ -92,12 +87,7 @@ func PlainText(t Template, p Page, parse Parse) string {
 			parts = append(parts, p.Fields[f.Key])
 		}
 	}
-	each(t, p, func(b Block) {
-		for _, tile := range b.Tiles {
-			parts = append(parts, tile.Title, tile.Line)
-		}
-		parts = append(parts, Plain(parse(b.Text)))
-	})
+	each(t, p, func(b Block) { parts = append(parts, b.words(parse)) })
 	return strings.Join(strings.Fields(strings.Join(parts, " ")), " ")
 }
 
@@ -119,20 +109,17 @@ var (
 // Rewritten gives the content with the links to pages of the site, and those to
 // headings of the page itself, as to makes them.
 func Rewritten(p Page, to func(link string) string) Page {
+	return mapped(p, func(k *blockKind, b Block) Block { return k.rewrite(b, to) })
+}
+
+// mapped gives the content with every block as f makes it.
+func mapped(p Page, f func(*blockKind, Block) Block) Page {
 	out := Page{Fields: maps.Clone(p.Fields), Slots: make(map[string][]Block, len(p.Slots))}
 	for slot, blocks := range p.Slots {
 		blocks = slices.Clone(blocks)
-		for i := range blocks {
-			text := pageLink.ReplaceAllStringFunc(blocks[i].Text, to)
-			blocks[i].Text = ownAnchor.ReplaceAllStringFunc(text, func(link string) string {
-				at := strings.IndexByte(link, '#')
-				return link[:at] + to(link[at:])
-			})
-			blocks[i].Tiles = slices.Clone(blocks[i].Tiles)
-			for k := range blocks[i].Tiles {
-				if strings.HasPrefix(blocks[i].Tiles[k].To, Scheme) {
-					blocks[i].Tiles[k].To = to(blocks[i].Tiles[k].To)
-				}
+		for i, b := range blocks {
+			if k := kindOf(b.Type); k != nil {
+				blocks[i] = f(k, b)
 			}
 		}
 		out.Slots[slot] = blocks

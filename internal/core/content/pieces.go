@@ -31,12 +31,8 @@ func Pieces(t Template, p Page, parse Parse) []Piece {
 	var out []Piece
 	for _, s := range t.Slots() {
 		for i, b := range p.Slots[s.Key] {
-			if b.Type != Text {
-				begins := Plain(parse(b.Text))
-				for _, tile := range b.Tiles {
-					begins += " " + tile.Title
-				}
-				out = append(out, Piece{Slot: s.Key, Block: i, Type: b.Type, Begins: shortened(begins, maxBegins), text: b.Text})
+			if k := kindOf(b.Type); k == nil || !k.cuts {
+				out = append(out, Piece{Slot: s.Key, Block: i, Type: b.Type, Begins: shortened(b.words(parse), maxBegins), text: b.Text})
 				continue
 			}
 			for _, section := range sections(b.Text) {

@@ -1,9 +1,7 @@
 package content
 
 import (
-	"maps"
 	"regexp"
-	"slices"
 	"strings"
 )
 
@@ -11,19 +9,7 @@ import (
 // without the tiles that lead there. title stands for a link that has no words
 // of its own.
 func Unlinked(p Page, entry, title string) Page {
-	out := Page{Fields: maps.Clone(p.Fields), Slots: make(map[string][]Block, len(p.Slots))}
-	for slot, blocks := range p.Slots {
-		blocks = slices.Clone(blocks)
-		for i := range blocks {
-			blocks[i].Text = unlinked(blocks[i].Text, entry, title)
-			blocks[i].Tiles = slices.DeleteFunc(slices.Clone(blocks[i].Tiles), func(t Tile) bool {
-				id, ok := FoundLink{To: t.To}.Entry()
-				return ok && id == entry
-			})
-		}
-		out.Slots[slot] = blocks
-	}
-	return out
+	return mapped(p, func(k *blockKind, b Block) Block { return k.unlink(b, entry, title) })
 }
 
 // unlinked does it to one text: links with their target in place, <page:ID>, and

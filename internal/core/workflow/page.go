@@ -40,6 +40,26 @@ type PageFacts struct {
 	Planned   bool // differs from Live otherwise
 	Withdrawn bool
 	Carried   bool // its content is to come from an older site
+	Written   bool // has a text
+	Owned     bool
+}
+
+// InventoryFilter picks pages by where they stand.
+type InventoryFilter struct {
+	Key, Words string
+	Fits       func(PageFacts) bool
+}
+
+// InventoryFilters lists them as they are offered; the first picks all pages.
+func InventoryFilters() []InventoryFilter {
+	return []InventoryFilter{
+		{"", "All", func(PageFacts) bool { return true }},
+		{"edited", "Edited, not published", func(f PageFacts) bool { return f.Draft }},
+		{"unwritten", "No text yet", func(f PageFacts) bool { return !f.Written }},
+		{"unpublished", "Never published", func(f PageFacts) bool { return f.State().Wick() == Unlit }},
+		{"withdrawn", "Withdrawn", func(f PageFacts) bool { return f.Withdrawn }},
+		{"no-owner", "No owner", func(f PageFacts) bool { return !f.Owned }},
+	}
 }
 
 // State tells where a page stands.

@@ -2,11 +2,11 @@ package pages
 
 import (
 	"net/http"
-	"slices"
 	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -63,17 +63,7 @@ func (v *inventoryView) fill(o plan.Outline, templates []content.Template, peopl
 	for _, tpl := range templates {
 		names[tpl.Key] = tpl.Name
 	}
-	filters := []struct {
-		key, label string
-		fits       func(part.RowView, bool) bool
-	}{
-		{"", "All", func(part.RowView, bool) bool { return true }},
-		{"edited", "Edited, not out", func(r part.RowView, _ bool) bool { return m.Drafts[r.ID] }},
-		{"unwritten", "No text yet", func(_ part.RowView, written bool) bool { return !written }},
-		{"unpublished", "Never published", func(r part.RowView, _ bool) bool { return r.Wick == "never" }},
-		{"withdrawn", "Withdrawn", func(r part.RowView, _ bool) bool { return r.Wick == "bar" }},
-		{"no-owner", "No owner", func(r part.RowView, _ bool) bool { return slices.Contains(r.Fits, "no-owner") }},
-	}
+	filters := workflow.InventoryFilters()
 	counts := make([]int, len(filters))
 	q := strings.ToLower(v.Q)
 	var shown []int
@@ -82,21 +72,18 @@ func (v *inventoryView) fill(o plan.Outline, templates []content.Template, peopl
 		if !e.Kind.IsPage() || q != "" && !strings.Contains(strings.ToLower(e.Title), q) && !strings.Contains(t.Address(i), q) {
 			continue
 		}
-		row := m.Row(i)
-		_, written := heads[e.ID]
+		facts := m.Facts(i)
 		for k, f := range filters {
-			if !f.fits(row, written) {
+			if !f.Fits(facts) {
 				continue
 			}
-			counts[k]++
-			if f.key != v.Show {
-				continue
+			if counts[k]++; f.Key == v.Show {
+				shown = append(shown, i)
 			}
-			shown = append(shown, i)
 		}
 	}
 	for k, f := range filters {
-		v.Filters = append(v.Filters, part.CountView{Words: f.label, N: part.Thousands(counts[k]), Here: f.key == v.Show, URL: urls.Inventory(f.key, v.Q, 1)})
+		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(counts[k]), Here: f.Key == v.Show, URL: urls.Inventory(f.Key, v.Q, 1)})
 	}
 	v.Pager = part.NewPager(page, len(shown), func(page int) string { return urls.Inventory(v.Show, v.Q, page) })
 	for _, i := range shown[v.Pager.First-1 : v.Pager.Last] {

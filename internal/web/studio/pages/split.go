@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
@@ -51,9 +52,12 @@ func (s *Screens) splitPage(r *shell.Request, status int, id string, asked *page
 	if asked != nil {
 		v.Title, v.Beside = asked.Title, asked.Beside
 	}
-	kinds := map[content.BlockType]string{content.Note: "note", content.Tiles: "tiles"}
 	for i, p := range look.Pieces {
-		v.Pieces = append(v.Pieces, pieceView{Index: i, Level: min(max(p.Level-2, 0), 4), Heading: p.Heading, Begins: p.Begins, Kind: kinds[p.Type], Chosen: asked != nil && slices.Contains(asked.Pieces, i)})
+		kind := ""
+		if p.Type != content.Text {
+			kind = strings.ToLower(p.Type.Name())
+		}
+		v.Pieces = append(v.Pieces, pieceView{Index: i, Level: min(max(p.Level-2, 0), 4), Heading: p.Heading, Begins: p.Begins, Kind: kind, Chosen: asked != nil && slices.Contains(asked.Pieces, i)})
 	}
 	return s.Show(r, status, "split", v)
 }
