@@ -26,10 +26,10 @@ func TestScreensAreAccessible(t *testing.T) {
 	for _, s := range []struct{ path, until string }{
 		{"/studio/sitemap?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
 		{"/studio/sitemap/map?at=" + entryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
-		{"/studio/sitemap/bring-in", ""},
+		{"/studio/sitemap/import", ""},
 		{"/studio/sitemap/checks", ""},
 		{"/studio/sitemap/compare", ""},
-		{"/studio/sitemap/alike", ""},
+		{"/studio/sitemap/similar", ""},
 		{"/studio/sitemap/merge?keep=" + page + "&gone=" + entryID(t, site, "/seed-vault"), ""},
 		{"/studio/sitemap?cols=kind.template.owner.topics.review.notes.listed.visits&sort=owner&only=kind:page", "document.querySelector('#beside [data-entry]')"},
 		{"/studio/pages/" + entryID(t, site, "/grounds/compost") + "/split", ""},

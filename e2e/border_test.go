@@ -41,7 +41,7 @@ func TestWhatIsNoTextIsNoFault(t *testing.T) {
 	c := signIn(t, site, "marta")
 	for _, path := range []string{
 		"/files/%00/x", "/files/zz/x.png", "/search/where/%00", "/search/where/" + strings.Repeat("a", 26), "/search/where/%FF", "/%00", "/a%00b", "/%FF%FE",
-		"/studio/pages/%00/source", "/studio/pages/%00", "/studio/sitemap/bring-in/zz", "/studio/sitemap/bring-in/%00", "/studio/menus/findability/zz", "/studio/menus/trails/%00",
+		"/studio/pages/%00/source", "/studio/pages/%00", "/studio/sitemap/import/zz", "/studio/sitemap/import/%00", "/studio/menus/findability/zz", "/studio/menus/trails/%00",
 		"/studio/pages/no-such-page", "/studio/%00", "/studio/people/%00", "/studio/password/%00", "/studio/removed/%00/back",
 	} {
 		status, body := c.get(path)

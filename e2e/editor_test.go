@@ -28,7 +28,7 @@ func write(tab *testkit.Tab, sentence string) {
 }
 
 func allSaved(tab *testkit.Tab) {
-	tab.Until("document.querySelector('#saved').innerText === 'All is saved.'")
+	tab.Until("document.querySelector('#saved').innerText === 'Saved'")
 }
 
 func hasText(tab *testkit.Tab, sentence string) {

@@ -253,7 +253,7 @@ func TestTwoPlannersAtOnce(t *testing.T) {
 	require.Equal(t, 200, status)
 	status, a := kofi.act(map[string]any{"do": "retitle", "id": id, "value": "Gift shop", "seen": rows.Version})
 	require.Equal(t, 409, status)
-	require.Contains(t, a.Error, "Ines Barrow was quicker")
+	require.Contains(t, a.Error, "Ines Barrow changed this first")
 
 	status, _ = ines.act(map[string]any{"do": "remove", "id": id, "confirmed": true})
 	require.Equal(t, 200, status)
@@ -285,7 +285,7 @@ func TestBadActsAreAnswered(t *testing.T) {
 		"needs a title":        {"do": "add", "value": " \u202e\u0000 "},
 		"at most 300":          {"do": "retitle", "id": shop, "value": strings.Repeat("x", 5000)},
 		"A slug is":            {"do": "fact", "field": "slug", "id": shop, "value": "a/b"},
-		"not known":            {"do": "explode", "id": shop},
+		"no such act":            {"do": "explode", "id": shop},
 		"lost its key":         {"key": "1", "do": "add", "value": "x"},
 		"begins with https://": {"do": "fact", "field": "target", "id": outside(t, site), "value": "javascript:alert(1)"},
 	} {

@@ -89,7 +89,7 @@ func importFile(b *testing.B, a *app.App, ending string, data []byte) {
 	id, err := a.PutFile(ctx, who, "plan."+ending, data)
 	require.NoError(b, err)
 	require.NoError(b, a.ReadFile(ctx, id, server.ReadSheet))
-	_, err = a.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
+	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
 	require.NoError(b, err)
 	_, err = a.AcceptFile(ctx, who, id)
 	require.NoError(b, err)

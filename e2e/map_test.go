@@ -19,7 +19,7 @@ import (
 
 // parentOf gives the address of the entry that another stands below in Next.
 func parentOf(t *testing.T, c *client, id string) string {
-	_, body := c.get("/studio/sitemap/take-out?format=json&of=next")
+	_, body := c.get("/studio/sitemap/export?format=json&of=next")
 	var out []struct{ ID, Parent, Address string }
 	require.NoError(t, json.Unmarshal(body, &out))
 	at, up := map[string]string{}, map[string]string{}
@@ -143,7 +143,7 @@ func TestLargeMap(t *testing.T) {
 		fmt.Fprintf(&csv, "%d;Eintrag %d\n", []int{1, 2, 3, 4, 4, 4, 3, 4, 4, 4}[i%10], i)
 	}
 	at := c.upload("large.csv", csv.String())
-	c.until(at, "Import")
+	c.until(at, "How to import it")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
 	c.until(at, "10000 added")

@@ -71,7 +71,7 @@ func TestAlikeInTheBrowser(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("ines")
 	tab.Go("/studio/sitemap/checks")
-	tab.MustElementR("a", "pages that are alike").MustClick()
+	tab.MustElementR("a", "similar pages").MustClick()
 	first := tab.MustElement("tbody tr").MustText()
 	tab.MustElementR("tbody tr button", "Mark as different").MustClick()
 	tab.Until("document.querySelector('tbody tr').innerText !== " + "`" + first + "`")

@@ -20,7 +20,7 @@ func TestUnseenOrganisation(t *testing.T) {
 	_, before := c.get("/studio/edition")
 	csv, want := organisation(10_000)
 	at := c.upload("organisation.csv", csv)
-	preview := c.until(at, "Import")
+	preview := c.until(at, "How to import it")
 	require.Contains(t, preview, "10,000")
 	_, notes := c.get(at + "?show=note")
 	require.Contains(t, string(notes), "is not among the people here; the name stays as text")
@@ -70,7 +70,7 @@ func TestUnseenOrganisation(t *testing.T) {
 		}
 	}
 	require.Greater(t, seen, 9_000)
-	_, out := c.get("/studio/sitemap/take-out?format=csv&of=next")
+	_, out := c.get("/studio/sitemap/export?format=csv&of=next")
 	at = c.upload("again.csv", string(out))
 	c.until(at+"?way=update", "This way changes nothing")
 }

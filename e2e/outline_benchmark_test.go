@@ -20,7 +20,7 @@ func largeSite(t testing.TB, c *client) {
 		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20], i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
 	}
 	at := c.upload("large.csv", csv.String())
-	c.until(at, "Import")
+	c.until(at, "How to import it")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
 	c.until(at, "10000 added")

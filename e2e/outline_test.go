@@ -17,7 +17,7 @@ func TestPasteAList(t *testing.T) {
 	tab.MustElementR(".bar-acts button", "^Paste a list$").MustClick()
 	tab.Until("document.querySelector('#paste-where').innerText.includes('Tool shed rota')")
 	tab.MustElement("#paste-text").MustInput("Mondays\n  Keys\nTuesdays")
-	tab.MustElementR("#paste button", "Make entries").MustClick()
+	tab.MustElementR("#paste button", "Add entries").MustClick()
 	tab.Until("document.querySelector('#say').innerText === 'Pasted 3 entries.'")
 	var n int
 	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT count(*) FROM entry_rows WHERE from_edition IS NULL AND title IN ('Mondays', 'Keys', 'Tuesdays')").Scan(&n))
@@ -43,7 +43,7 @@ func TestPasteAList(t *testing.T) {
 	t.Log("what cannot be pasted is said, and nothing is lost")
 	tab.MustElementR(".bar-acts button", "^Paste a list$").MustClick()
 	tab.MustEval(`() => { document.getElementById("paste-text").value = "x\n".repeat(50000); }`)
-	tab.MustElementR("#paste button", "Make entries").MustClick()
+	tab.MustElementR("#paste button", "Add entries").MustClick()
 	tab.Until("document.querySelector('#say').innerText.includes('at most 10000 lines')")
 	require.Empty(t, tab.Problems())
 }

@@ -10,7 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/urls"
@@ -22,14 +22,14 @@ import (
 func everyKind(t *testing.T, site *testkit.Site) []string {
 	who := person(t, site, "marta")
 	label := ""
-	for _, act := range []navigation.MenuAct{
+	for _, act := range []appnavigation.MenuAct{
 		{Do: "set", Settings: menu.Settings{Levels: 2}},
-		{Do: "add", Said: menu.Said{Kind: menu.Divider}},
-		{Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds"), Title: strings.Repeat("Oakum", 30)}},
-		{Do: "add", Said: menu.Said{Kind: menu.Label, Title: "For quick hands", Symbol: "tool"}},
-		{Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds/machines"), Levels: 1}},
-		{Do: "add", Said: menu.Said{Kind: menu.Divider}},
-		{Do: "add", Said: menu.Said{Kind: menu.Link, Title: "Tides", URL: "https://tides.quillmere.example/"}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.Divider}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds"), Title: strings.Repeat("Oakum", 30)}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.Label, Title: "For quick hands", Symbol: "tool"}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: entryID(t, site, "/grounds/machines"), Levels: 1}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.Divider}},
+		{Do: "add", Override: menu.ItemOverride{Kind: menu.Link, Title: "Tides", URL: "https://tides.quillmere.example/"}},
 	} {
 		act.Key, act.Menu, act.After = uuid.NewString(), menu.Top, menu.Last
 		if label != "" {
@@ -37,12 +37,12 @@ func everyKind(t *testing.T, site *testkit.Site) []string {
 		}
 		res, err := site.App.PlanMenu(t.Context(), who, act)
 		require.NoError(t, err)
-		if act.Said.Kind == menu.Label {
+		if act.Override.Kind == menu.Label {
 			label = res.ID
 		}
 	}
 	publishOnly(t, site, "A top menu that opens", func(a string) bool { return a == "menu" })
-	study, err := site.App.BeginStudy(t.Context(), who, navigation.StudyAsk{Live: true, Title: "Where is it?", Ends: time.Now().AddDate(0, 0, 7), Tasks: []navigation.StudyTask{{Question: "Where are the ponds?", Right: []string{entryID(t, site, "/grounds/ponds-and-streams")}}}})
+	study, err := site.App.BeginStudy(t.Context(), who, appnavigation.StudyAsk{Live: true, Title: "Where is it?", Ends: time.Now().AddDate(0, 0, 7), Tasks: []appnavigation.StudyTask{{Question: "Where are the ponds?", Right: []string{entryID(t, site, "/grounds/ponds-and-streams")}}}})
 	require.NoError(t, err)
 	return []string{urls.Where + "/" + study.Secret, urls.Where + "/nothing", "/visitors/shop/shop-stock-list", "/visitor/openning", "/search", "/search?q=seed", "/search?q=zzzz", urls.TrailList}
 }

@@ -40,7 +40,7 @@ func BenchmarkPublish(b *testing.B) {
 	id, err := site.App.PutFile(ctx, who, "bench.csv", []byte(csv.String()))
 	require.NoError(b, err)
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
-	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
 	require.NoError(b, err)
 	_, err = site.App.AcceptFile(ctx, who, id)
 	require.NoError(b, err)
@@ -81,7 +81,7 @@ func BenchmarkPublish(b *testing.B) {
 func writeBench(b *testing.B, a *app.App, who plan.Person, round int) map[string]bool {
 	b.Helper()
 	ctx := b.Context()
-	t, _, err := a.TakeOut(ctx, who, false)
+	t, _, err := a.Export(ctx, who, false)
 	require.NoError(b, err)
 	out := map[string]bool{}
 	const window = "0d9f2f5e-0000-4000-8000-000000000001"

@@ -20,7 +20,7 @@ func TestReachInTheBrowser(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "visits.csv")
 	require.NoError(t, os.WriteFile(file, []byte("address,visits\n/herbarium/mounting-guide/awkward-specimens/palms-and-giant-leaves,900\n/nowhere,2\n"), 0o600))
 	tab.MustElement("#visits-file").MustSetFiles(file)
-	tab.MustElementR("button", "Count them").MustClick()
+	tab.MustElementR("button", "^Import$").MustClick()
 	tab.Until("document.querySelector('[role=status].fine')?.innerText.startsWith('Visits of 1 page were counted. 1 address is no live page')")
 	tab.Until("document.querySelector('.savings li a')?.innerText === 'Palms and giant leaves'")
 	tab.MustElementR(".savings button", "Plan this tile").MustClick()

@@ -180,7 +180,7 @@ func TestAFirstSite(t *testing.T) {
 			for id, text := range map[string]string{"#code": code, "#site": "Quillmere Inside", "#name": "Marta Oduya", "#login": "marta", "#password": "a lantern on the path"} {
 				tab.MustElement(id).MustSelectAllText().MustInput(text)
 			}
-			tab.MustElementR("button", "Begin").MustClick()
+			tab.MustElementR("button", "^Set up$").MustClick()
 		}
 		tab.Until("document.querySelector('#host')?.value === location.host")
 		fill("wrong")

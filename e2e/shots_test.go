@@ -37,7 +37,7 @@ func TestShots(t *testing.T) {
 		{"merge", "/studio/sitemap/merge?keep=" + entryID(t, site, "/grounds/compost") + "&gone=" + entryID(t, site, "/grounds/compost/turning-the-heaps"), "true"},
 		{"compare", "/studio/sitemap/compare", "true"},
 		{"removed-pages", "/studio/removed", "true"},
-		{"bring-in", "/studio/sitemap/bring-in", "true"},
+		{"import", "/studio/sitemap/import", "true"},
 		{"menus", "/studio/menus?menu=side:" + entryID(t, site, "/visitors") + "&item=" + entryID(t, site, "/visitors/first-aid"), "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
 		{"trail", trail, "document.querySelectorAll('#ticks input').length > 5"},
 		{"inventory", "/studio/pages", "true"},

@@ -11,9 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/ways"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/testkit"
 )
 
@@ -32,18 +32,18 @@ func TestNobodyMeetsWhatIsNotForThem(t *testing.T) {
 	}
 	status, _ := marta.act(map[string]any{"do": "fact", "id": pay, "field": "readership", "value": "Ines Barrow; Wilf Tarrant"})
 	require.Equal(t, 200, status)
-	plan := func(act navigation.MenuAct) string {
+	plan := func(act appnavigation.MenuAct) string {
 		act.Key, act.After = uuid.NewString(), menu.Last
 		res, err := site.App.PlanMenu(t.Context(), who, act)
 		require.NoError(t, err)
 		return res.ID
 	}
 	for _, m := range []string{menu.Top, menu.Foot, menu.Side(entryID(t, site, "/visitors"))} {
-		label := plan(navigation.MenuAct{Menu: m, Do: "add", Said: menu.Said{Kind: menu.Label, Title: marker + " matters"}})
-		plan(navigation.MenuAct{Menu: m, Do: "add", Parent: label, Said: menu.Said{Kind: menu.AnEntry, Entry: pay, Title: marker + ", as we call it"}})
-		plan(navigation.MenuAct{Menu: m, Do: "add", Parent: label, Said: menu.Said{Kind: menu.AnEntry, Entry: chipper}})
+		label := plan(appnavigation.MenuAct{Menu: m, Do: "add", Override: menu.ItemOverride{Kind: menu.Label, Title: marker + " matters"}})
+		plan(appnavigation.MenuAct{Menu: m, Do: "add", Parent: label, Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: pay, Title: marker + ", as we call it"}})
+		plan(appnavigation.MenuAct{Menu: m, Do: "add", Parent: label, Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: chipper}})
 	}
-	_, err := site.App.PlanTrail(t.Context(), who, navigation.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{
+	_, err := site.App.PlanTrail(t.Context(), who, appnavigation.TrailAct{Key: uuid.NewString(), Trail: navigation.Trail{
 		Title: marker + " round", About: "All about " + marker, Readership: "Ines Barrow; approver", Pages: []string{chipper, entryID(t, site, "/visitors/opening-hours")},
 	}})
 	require.NoError(t, err)

@@ -11,19 +11,19 @@ import (
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/editions"
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
-	"candlepath/internal/app/sitemap"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/markup"
 )
 
 // App is the application without its edges.
 type App struct {
 	*plan.Floor
-	*sitemap.Sitemap
-	*navigation.Navigation
+	*appsitemap.Sitemap
+	*appnavigation.Navigation
 	*pages.Pages
 	*addresses.Addresses
 	*editions.Editions
@@ -34,8 +34,8 @@ type App struct {
 // Tx is a transaction that does what every area needs.
 type Tx interface {
 	plan.Tx
-	sitemap.Tx
-	navigation.Tx
+	appsitemap.Tx
+	appnavigation.Tx
 	pages.Tx
 	addresses.Tx
 	editions.Tx
@@ -51,8 +51,8 @@ func New(store Store, m *markup.Markup, now func() time.Time) *App {
 	floor := plan.New(plan.Narrow(store, func(tx Tx) plan.Tx { return tx }), m, now)
 	a := &App{
 		Floor:      floor,
-		Sitemap:    sitemap.New(floor, plan.Narrow(store, func(tx Tx) sitemap.Tx { return tx })),
-		Navigation: navigation.New(floor, plan.Narrow(store, func(tx Tx) navigation.Tx { return tx })),
+		Sitemap:    appsitemap.New(floor, plan.Narrow(store, func(tx Tx) appsitemap.Tx { return tx })),
+		Navigation: appnavigation.New(floor, plan.Narrow(store, func(tx Tx) appnavigation.Tx { return tx })),
 		Pages:      pages.New(floor, plan.Narrow(store, func(tx Tx) pages.Tx { return tx })),
 		Addresses:  addresses.New(floor, plan.Narrow(store, func(tx Tx) addresses.Tx { return tx })),
 		Editions:   editions.New(floor, plan.Narrow(store, func(tx Tx) editions.Tx { return tx })),
@@ -64,11 +64,11 @@ func New(store Store, m *markup.Markup, now func() time.Time) *App {
 
 // firstEdition publishes a home page with nothing on it.
 func (a *App) firstEdition(ctx context.Context, manager plan.Person) error {
-	home, err := a.Plan(ctx, manager, sitemap.PlanAct{Key: plan.NewID(), Do: "add", Value: "Home"})
+	home, err := a.Plan(ctx, manager, appsitemap.PlanAct{Key: plan.NewID(), Do: "add", Value: "Home"})
 	if err != nil {
 		return fmt.Errorf("make the home page: %w", err)
 	}
-	template := sitemap.PlanAct{Key: plan.NewID(), Do: "fact", ID: home.ID, Field: "template", Value: account.StartingTemplates()[0].Key}
+	template := appsitemap.PlanAct{Key: plan.NewID(), Do: "fact", ID: home.ID, Field: "template", Value: account.StartingTemplates()[0].Key}
 	if _, err := a.Plan(ctx, manager, template); err != nil {
 		return fmt.Errorf("make the home page: %w", err)
 	}

@@ -9,11 +9,12 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/app"
+
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/pages"
@@ -92,7 +93,7 @@ func (d *desk) restart() {
 }
 
 func (d *desk) next() *sitemap.Tree {
-	t, _, err := d.TakeOut(d.t.Context(), d.people["marta"], false)
+	t, _, err := d.Export(d.t.Context(), d.people["marta"], false)
 	require.NoError(d.t, err)
 	return t
 }
@@ -123,7 +124,7 @@ func (d *desk) bring(login string, way sitemap.Way, csv string) {
 	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
-	_, err = d.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: way})
+	_, err = d.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: way})
 	require.NoError(d.t, err)
 	_, err = d.AcceptFile(ctx, who, id)
 	require.NoError(d.t, err)
@@ -241,7 +242,7 @@ func TestUndoIsAPersonsOwnAndSurvivesARestart(t *testing.T) {
 	_, err = d.Undo(ctx, d.people["ines"]) // of adding
 	require.NoError(t, err)
 	_, err = d.Undo(ctx, d.people["ines"])
-	meanwhile := (*plan.Meanwhile)(nil)
+	meanwhile := (*plan.EditConflict)(nil)
 	require.ErrorAs(t, err, &meanwhile)
 	require.Equal(t, "marta of Quillmere", meanwhile.Who)
 }
@@ -299,7 +300,7 @@ func TestRightsAreCheckedForEveryAct(t *testing.T) {
 		},
 		"undo":    func(p plan.Person) error { _, err := d.Undo(ctx, p); return err },
 		"upload":  func(p plan.Person) error { _, err := d.PutFile(ctx, p, "a.csv", nil); return err },
-		"takeout": func(p plan.Person) error { _, _, err := d.TakeOut(ctx, p, true); return err },
+		"takeout": func(p plan.Person) error { _, _, err := d.Export(ctx, p, true); return err },
 		"open":    func(p plan.Person) error { _, err := d.OpenPage(ctx, p, grounds, uuid.NewString()); return err },
 		"save": func(p plan.Person) error {
 			_, err := d.SavePage(ctx, p, grounds, uuid.NewString(), page("x"), 0)
@@ -450,33 +451,33 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	ctx, ines := t.Context(), d.people["ines"]
 	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title\n1,Science\n"))
 	require.NoError(t, err)
-	_, again, err := d.BringState(ctx, ines, id)
+	_, again, err := d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.False(t, again, "somebody reads it")
 	d.now = d.now.Add(2 * time.Minute)
-	_, again, err = d.BringState(ctx, ines, id)
+	_, again, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.True(t, again)
-	_, again, err = d.BringState(ctx, ines, id)
+	_, again, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.False(t, again, "once is enough")
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
-	b, _, err := d.BringState(ctx, ines, id)
+	b, _, err := d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, appsitemap.BringReady, b.State)
-	_, _, err = d.BringState(ctx, d.people["marta"], id)
+	require.Equal(t, appsitemap.ImportReady, b.State)
+	_, _, err = d.ImportState(ctx, d.people["marta"], id)
 	require.ErrorIs(t, err, plan.ErrNotFound, "somebody else's file")
 
-	require.NoError(t, d.store.Note(ctx, func(tx app.Tx, _ plan.Site) error {
-		return tx.SetBringIn(ctx, id, appsitemap.BringWriting, 0, 1, "", d.now)
+	require.NoError(t, d.store.WriteUnlocked(ctx, func(tx app.Tx, _ plan.Site) error {
+		return tx.SetImport(ctx, id, appsitemap.ImportWriting, 0, 1, "", d.now)
 	}))
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.ErrorIs(t, err, plan.ErrDone)
 	d.now = d.now.Add(2 * time.Minute)
-	b, _, err = d.BringState(ctx, ines, id)
+	b, _, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
-	require.Equal(t, appsitemap.BringReady, b.State)
-	_, err = d.PreviewFile(ctx, ines, id, appsitemap.BringChoice{Way: sitemap.Update})
+	require.Equal(t, appsitemap.ImportReady, b.State)
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Way: sitemap.Update})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
@@ -530,7 +531,7 @@ func TestABranchIsCopiedWithItsText(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, `copied "Grounds"`, res.Label)
 	next := d.next()
-	twins := next.Twins(grounds, res.ID)
+	twins := next.CopyPairs(grounds, res.ID)
 	require.Len(t, twins, 3)
 	require.Equal(t, "/copy-of-grounds/ponds", next.Address(next.Find(twins[ponds])))
 	text := func(id string) string {

@@ -8,13 +8,13 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/findability"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // A study holds what everybody may read as it was, answers once a visitor, and
@@ -23,12 +23,12 @@ func TestStudies(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds, compost := t.Context(), d.people["marta"], d.id("/grounds/ponds"), d.id("/grounds/compost")
 	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "readership", ID: compost, Value: "editor"})
-	ask := navigation.StudyAsk{Title: " Where  would it be? ", Ends: d.now, Tasks: []navigation.StudyTask{{Question: "Where are frogs?", Right: []string{ponds}}}}
-	for name, change := range map[string]func(*navigation.StudyAsk){
-		"no title": func(a *navigation.StudyAsk) { a.Title = " " }, "over": func(a *navigation.StudyAsk) { a.Ends = d.now.AddDate(0, 0, -2) }, "no task": func(a *navigation.StudyAsk) { a.Tasks = nil },
-		"no question": func(a *navigation.StudyAsk) { a.Tasks = []navigation.StudyTask{{Right: []string{ponds}}} }, "no page": func(a *navigation.StudyAsk) { a.Tasks = []navigation.StudyTask{{Question: "?"}} },
-		"a page that not everybody may read": func(a *navigation.StudyAsk) {
-			a.Tasks = []navigation.StudyTask{{Question: "?", Right: []string{compost}}}
+	ask := appnavigation.StudyAsk{Title: " Where  would it be? ", Ends: d.now, Tasks: []appnavigation.StudyTask{{Question: "Where are frogs?", Right: []string{ponds}}}}
+	for name, change := range map[string]func(*appnavigation.StudyAsk){
+		"no title": func(a *appnavigation.StudyAsk) { a.Title = " " }, "over": func(a *appnavigation.StudyAsk) { a.Ends = d.now.AddDate(0, 0, -2) }, "no task": func(a *appnavigation.StudyAsk) { a.Tasks = nil },
+		"no question": func(a *appnavigation.StudyAsk) { a.Tasks = []appnavigation.StudyTask{{Right: []string{ponds}}} }, "no page": func(a *appnavigation.StudyAsk) { a.Tasks = []appnavigation.StudyTask{{Question: "?"}} },
+		"a page that not everybody may read": func(a *appnavigation.StudyAsk) {
+			a.Tasks = []appnavigation.StudyTask{{Question: "?", Right: []string{compost}}}
 		},
 	} {
 		bad := ask
@@ -60,7 +60,7 @@ func TestStudies(t *testing.T) {
 	_, err = d.OpenStudy(ctx, st.Secret+"x")
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	d.now = d.now.AddDate(0, 0, 1)
-	require.ErrorIs(t, d.AnswerTask(ctx, st.Secret, 0, uuid.NewString(), try), navigation.ErrEnded)
+	require.ErrorIs(t, d.AnswerTask(ctx, st.Secret, 0, uuid.NewString(), try), appnavigation.ErrEnded)
 	require.NoError(t, d.DropStudy(ctx, marta, st.ID))
 	_, err = d.StudyResults(ctx, marta, st.ID)
 	require.ErrorIs(t, err, plan.ErrNotFound)
@@ -70,14 +70,14 @@ func TestStudies(t *testing.T) {
 func TestAStudyTakesOnlySoManyAnswers(t *testing.T) {
 	d := newDesk(t)
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
-	st, err := d.BeginStudy(ctx, d.people["marta"], navigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []navigation.StudyTask{{Question: "Newts?", Right: []string{ponds}}}})
+	st, err := d.BeginStudy(ctx, d.people["marta"], appnavigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []appnavigation.StudyTask{{Question: "Newts?", Right: []string{ponds}}}})
 	require.NoError(t, err)
 	begun := 0
 	for range 300 {
 		if _, err := d.BeginVisit(ctx, st, "10.0.0.1"); err == nil {
 			begun++
 		} else {
-			require.ErrorIs(t, err, navigation.ErrFull)
+			require.ErrorIs(t, err, appnavigation.ErrFull)
 		}
 	}
 	require.Less(t, begun, 100)
@@ -89,10 +89,10 @@ func TestAStudyTakesOnlySoManyAnswers(t *testing.T) {
 		}
 	}
 	_, err = d.BeginVisit(ctx, st, "10.0.0.3")
-	require.ErrorIs(t, err, navigation.ErrFull)
+	require.ErrorIs(t, err, appnavigation.ErrFull)
 	var most int
 	require.NoError(t, d.pool.QueryRow(ctx, `SELECT count(*) FROM study_visits`).Scan(&most))
-	require.Equal(t, navigation.MostVisitors, most)
+	require.Equal(t, appnavigation.MostVisitors, most)
 }
 
 // What is not for everybody any more is not told by a study that began before.
@@ -100,7 +100,7 @@ func TestAStudyHidesWhatWasRestrictedSince(t *testing.T) {
 	for _, published := range []bool{false, true} {
 		d := newDesk(t)
 		ctx, ponds, grounds, hours := t.Context(), d.id("/grounds/ponds"), d.id("/grounds"), d.id("/visitors/opening-hours")
-		st, err := d.BeginStudy(ctx, d.people["marta"], navigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []navigation.StudyTask{
+		st, err := d.BeginStudy(ctx, d.people["marta"], appnavigation.StudyAsk{Title: "Where?", Ends: d.now.AddDate(0, 0, 7), Tasks: []appnavigation.StudyTask{
 			{Question: "Newts?", Right: []string{ponds}}, {Question: "When?", Right: []string{hours}},
 		}})
 		require.NoError(t, err)
@@ -126,7 +126,7 @@ func TestReadershipsThatCannotBeUnderstoodAreRefused(t *testing.T) {
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
 		_, err = d.try("marta", appsitemap.PlanAct{Do: "facts", Field: "readership", Values: map[string]string{ponds: bad}})
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
-		_, err = d.PlanTrail(t.Context(), d.people["marta"], navigation.TrailAct{Key: uuid.NewString(), Trail: ways.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
+		_, err = d.PlanTrail(t.Context(), d.people["marta"], appnavigation.TrailAct{Key: uuid.NewString(), Trail: navigation.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
 	}
 	require.Equal(t, "approver", d.next().Ref(d.next().Find(ponds)).Readership)

@@ -192,11 +192,11 @@ func TestCleaningUp(t *testing.T) {
 	require.Equal(t, 0, count(`SELECT count(*) FROM sessions`))
 	require.Equal(t, 0, count(`SELECT count(*) FROM password_links`))
 	require.Equal(t, 0, count(`SELECT count(*) FROM bring_ins WHERE state = 'written' AND data <> ''`), "a file that is in is not kept")
-	_, _, err = d.BringState(ctx, d.people["ines"], waiting)
+	_, _, err = d.ImportState(ctx, d.people["ines"], waiting)
 	require.NoError(t, err, "one that waits is")
 	d.now = d.now.Add(31 * 24 * time.Hour)
 	require.NoError(t, d.CleanUp(ctx))
-	_, _, err = d.BringState(ctx, d.people["ines"], waiting)
+	_, _, err = d.ImportState(ctx, d.people["ines"], waiting)
 	require.ErrorIs(t, err, plan.ErrNotFound, "but not for ever")
 	require.Equal(t, before, count(`SELECT count(*) FROM acts`))
 }
@@ -213,7 +213,7 @@ func TestConflictsAreFoundBehindManyActs(t *testing.T) {
 	}
 	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Bogs"})
 	_, err = d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "retitle", ID: ponds, Value: "Pools", Seen: seen, Confirmed: true})
-	meanwhile := (*plan.Meanwhile)(nil)
+	meanwhile := (*plan.EditConflict)(nil)
 	require.ErrorAs(t, err, &meanwhile)
 	require.Contains(t, meanwhile.Label, "Bogs")
 }

@@ -7,10 +7,11 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/app"
+
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app"
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
@@ -64,7 +65,7 @@ func TestAnEditionWaitsForASaveThatRuns(t *testing.T) {
 	d.write("ines", grounds, "Checked")
 	saved, publish := make(chan struct{}), make(chan struct{})
 	save := background(func() error {
-		return d.store.Note(t.Context(), func(tx app.Tx, _ plan.Site) error {
+		return d.store.WriteUnlocked(t.Context(), func(tx app.Tx, _ plan.Site) error {
 			v, err := tx.Draft(t.Context(), grounds)
 			if err != nil {
 				return err
@@ -199,7 +200,7 @@ func TestActsAtOnceAnswerWhatTheyMade(t *testing.T) {
 // A request that is given up is told as that, not as a fault of the database.
 func TestAGivenUpRequestIsNoFault(t *testing.T) {
 	d := newDesk(t)
-	for name, run := range map[string]func(context.Context, func(app.Tx, plan.Site) error) error{"read": d.store.Read, "note": d.store.Note, "write": d.store.Write} {
+	for name, run := range map[string]func(context.Context, func(app.Tx, plan.Site) error) error{"read": d.store.Read, "note": d.store.WriteUnlocked, "write": d.store.Write} {
 		t.Run(name, func(t *testing.T) {
 			ctx, cancel := context.WithCancel(t.Context())
 			err := run(ctx, func(app.Tx, plan.Site) error {

@@ -185,7 +185,7 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 }
 
 func (l *loader) planStep(ctx context.Context, who plan.Person, word, first, second string) error {
-	t, _, err := l.app.TakeOut(ctx, who, false)
+	t, _, err := l.app.Export(ctx, who, false)
 	if err != nil {
 		return err
 	}
@@ -222,7 +222,7 @@ func (l *loader) planStep(ctx context.Context, who plan.Person, word, first, sec
 
 // decideBranch decides for all pages of a removed branch.
 func (l *loader) decideBranch(ctx context.Context, who plan.Person, id, to string) error {
-	live, _, err := l.app.TakeOut(ctx, who, true)
+	live, _, err := l.app.Export(ctx, who, true)
 	if err != nil {
 		return err
 	}
@@ -257,11 +257,11 @@ func (l *loader) bring(ctx context.Context, who plan.Person, name string) error 
 	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.BringChoice{Way: sitemap.Update})
+	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
 	if err != nil {
 		return err
 	}
-	if p.Problem != "" || p.Brought == nil {
+	if p.Problem != "" || p.ImportResult == nil {
 		return fmt.Errorf("%s: %s%s", name, p.Problem, p.File.Message)
 	}
 	_, err = l.app.AcceptFile(ctx, who, id)
@@ -288,7 +288,7 @@ func (l *loader) visits(ctx context.Context, who plan.Person, name string) error
 
 // write saves the prepared text of pages: of all that Next has, or of some.
 func (l *loader) write(ctx context.Context, who plan.Person, addresses []string) error {
-	t, _, err := l.app.TakeOut(ctx, who, false)
+	t, _, err := l.app.Export(ctx, who, false)
 	if err != nil {
 		return err
 	}

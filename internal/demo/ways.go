@@ -7,11 +7,11 @@ import (
 
 	"github.com/google/uuid"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // at gives a part of a step, or "".
@@ -23,7 +23,7 @@ func at(parts []string, i int) string {
 }
 
 func (l *loader) menuStep(ctx context.Context, who plan.Person, word string, parts []string) error {
-	t, _, err := l.app.TakeOut(ctx, who, false)
+	t, _, err := l.app.Export(ctx, who, false)
 	if err != nil {
 		return err
 	}
@@ -35,7 +35,7 @@ func (l *loader) menuStep(ctx context.Context, who plan.Person, word string, par
 		}
 		return t.Ref(i).ID, nil
 	}
-	act := navigation.MenuAct{Key: uuid.NewString(), Menu: name, After: menu.Last}
+	act := appnavigation.MenuAct{Key: uuid.NewString(), Menu: name, After: menu.Last}
 	if branch, ok := strings.CutPrefix(name, "side:"); ok {
 		id, err := entry(branch)
 		if err != nil {
@@ -46,10 +46,10 @@ func (l *loader) menuStep(ctx context.Context, who plan.Person, word string, par
 	switch word {
 	case "item":
 		act.Do = "add"
-		act.Said, err = said(what, parts, entry)
+		act.Override, err = said(what, parts, entry)
 		act.Parent = l.labels[act.Menu+at(parts, 3)]
 	case "words":
-		act.Do, act.Said = "say", menu.Said{Title: at(parts, 1), Symbol: at(parts, 2)}
+		act.Do, act.Override = "say", menu.ItemOverride{Title: at(parts, 1), Symbol: at(parts, 2)}
 		act.Item, err = entry(what)
 	case "first":
 		act.Do, act.After = "move", ""
@@ -62,32 +62,32 @@ func (l *loader) menuStep(ctx context.Context, who plan.Person, word string, par
 		return err
 	}
 	res, err := l.app.PlanMenu(ctx, who, act)
-	if act.Said.Kind == menu.Label {
-		l.labels[act.Menu+act.Said.Title] = res.ID
+	if act.Override.Kind == menu.Label {
+		l.labels[act.Menu+act.Override.Title] = res.ID
 	}
 	return err
 }
 
 // said is the item that a step adds.
-func said(kind string, parts []string, entry func(string) (string, error)) (menu.Said, error) {
+func said(kind string, parts []string, entry func(string) (string, error)) (menu.ItemOverride, error) {
 	switch kind {
 	case "label":
-		return menu.Said{Kind: menu.Label, Title: at(parts, 1)}, nil
+		return menu.ItemOverride{Kind: menu.Label, Title: at(parts, 1)}, nil
 	case "link":
-		return menu.Said{Kind: menu.Link, URL: at(parts, 1), Title: at(parts, 2)}, nil
+		return menu.ItemOverride{Kind: menu.Link, URL: at(parts, 1), Title: at(parts, 2)}, nil
 	case "page":
 		id, err := entry(at(parts, 1))
-		return menu.Said{Kind: menu.AnEntry, Entry: id, Title: at(parts, 2)}, err
+		return menu.ItemOverride{Kind: menu.AnEntry, Entry: id, Title: at(parts, 2)}, err
 	}
-	return menu.Said{}, fmt.Errorf("there is no item %q", kind)
+	return menu.ItemOverride{}, fmt.Errorf("there is no item %q", kind)
 }
 
 func (l *loader) trail(ctx context.Context, who plan.Person, parts []string) error {
-	t, _, err := l.app.TakeOut(ctx, who, false)
+	t, _, err := l.app.Export(ctx, who, false)
 	if err != nil {
 		return err
 	}
-	tr := ways.Trail{Title: at(parts, 0), About: at(parts, 1)}
+	tr := navigation.Trail{Title: at(parts, 0), About: at(parts, 1)}
 	for _, a := range strings.Fields(at(parts, 2)) {
 		i := t.PageAt(a)
 		if i == sitemap.None {
@@ -95,6 +95,6 @@ func (l *loader) trail(ctx context.Context, who plan.Person, parts []string) err
 		}
 		tr.Pages = append(tr.Pages, t.Ref(i).ID)
 	}
-	_, err = l.app.PlanTrail(ctx, who, navigation.TrailAct{Key: uuid.NewString(), Trail: tr})
+	_, err = l.app.PlanTrail(ctx, who, appnavigation.TrailAct{Key: uuid.NewString(), Trail: tr})
 	return err
 }

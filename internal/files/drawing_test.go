@@ -12,12 +12,13 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 // picture draws a home page with n branches of seven, their titles made by title.

@@ -12,10 +12,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 const shapes = "../core/sitemap/testdata/shapes/"

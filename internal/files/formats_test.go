@@ -8,12 +8,13 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
-	"candlepath/internal/files"
 )
 
 // odd are texts that formats like to lose.

@@ -11,10 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 // most is what reading any file may take: of memory beside what there was, and of

@@ -12,11 +12,12 @@ import (
 	"testing/fstest"
 	"time"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 // packed makes an archive of names and texts.

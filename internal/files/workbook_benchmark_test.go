@@ -7,11 +7,12 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 // BenchmarkReadWorkbook tells reading a workbook of 20,000 rows and 8 columns, and

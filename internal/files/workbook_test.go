@@ -6,11 +6,12 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/files"
+
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 )
 
 // sheet fills a sheet of a workbook as a spreadsheet program does: with shared
@@ -57,7 +58,7 @@ func saved(t *testing.T, book *excelize.File) *bytes.Buffer {
 	return b
 }
 
-// outline tells level, title, owner and review date of each entry.
+// outlineOf tells level, title, owner and review date of each entry.
 func outlineOf(t *sitemap.Tree) string {
 	var out []string
 	for i := range t.Len() {

@@ -4,10 +4,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/markup"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
-	"candlepath/internal/markup"
 )
 
 func TestHTMLIsSafeAndHeadingsStandBelowThePage(t *testing.T) {

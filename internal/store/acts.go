@@ -38,7 +38,7 @@ func (r actRow) toPort() (plan.Act, error) {
 
 func (t *tx) AddAct(ctx context.Context, a plan.Act) error {
 	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, ways, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Ways), a.Version)
+		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Navigation), a.Version)
 	return err
 }
 
@@ -50,16 +50,16 @@ func listText[T any](list []T) string {
 	return jsonText(list)
 }
 
-func (t *tx) ActAlso(ctx context.Context, id int64) (plan.Also, error) {
+func (t *tx) ActSideEffects(ctx context.Context, id int64) (plan.SideEffects, error) {
 	var r struct{ Texts, Decisions, Ways json.RawMessage }
-	var also plan.Also
+	var also plan.SideEffects
 	if err := t.scan(ctx, &r, `SELECT texts, decisions, ways FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
 		return also, err
 	}
 	if err := json.Unmarshal(r.Texts, &also.Texts); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
-	if err := json.Unmarshal(r.Ways, &also.Ways); err != nil {
+	if err := json.Unmarshal(r.Ways, &also.Navigation); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
 	return also, json.Unmarshal(r.Decisions, &also.Decisions)

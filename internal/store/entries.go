@@ -98,7 +98,7 @@ func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 	if trees.Next, err = sitemap.Ranked(next); err != nil {
 		return trees, fmt.Errorf("planned sitemap: %w", err)
 	}
-	trees.Ways, err = t.ways(ctx)
+	trees.Navigation, err = t.ways(ctx)
 	return trees, err
 }
 

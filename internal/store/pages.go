@@ -249,8 +249,8 @@ type headRow struct {
 	Links     []byte // only where there are some
 }
 
-func (r headRow) toPort() (plan.PageHead, error) {
-	h := plan.PageHead{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
+func (r headRow) toPort() (plan.PageSummary, error) {
+	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
 		into any
@@ -265,14 +265,14 @@ func (r headRow) toPort() (plan.PageHead, error) {
 	return h, nil
 }
 
-func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageHead, error) {
+func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageSummary, error) {
 	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
 	if err != nil {
 		return nil, wordError(err)
 	}
 	defer rows.Close()
-	var out []plan.PageHead
+	var out []plan.PageSummary
 	for rows.Next() { // there are as many as pages, and every screen asks for them
 		var r headRow
 		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
@@ -287,11 +287,11 @@ func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageHead, error)
 	return out, wordError(rows.Err())
 }
 
-func (t *tx) Heads(ctx context.Context) ([]plan.PageHead, error) {
+func (t *tx) Summaries(ctx context.Context) ([]plan.PageSummary, error) {
 	return t.heads(ctx, "'', NULL, NULL")
 }
 
-func (t *tx) CheckedHeads(ctx context.Context) ([]plan.PageHead, error) {
+func (t *tx) CheckedSummaries(ctx context.Context) ([]plan.PageSummary, error) {
 	return t.heads(ctx, `coalesce(v.report ->> 'template', ''),
 		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
 }

@@ -6,8 +6,8 @@ import (
 	"candlepath/internal/app/account"
 )
 
-// SetLook keeps how the site looks, and announces it to every instance.
-func (t *tx) SetLook(ctx context.Context, l account.Look) error {
+// SetBranding keeps how the site looks, and announces it to every instance.
+func (t *tx) SetBranding(ctx context.Context, l account.Branding) error {
 	if _, err := t.exec(ctx, `UPDATE sites SET name = ?, accent = ?, mark = ?, foot = ?, most_clicks = ? WHERE id = ?`, l.Name, l.Accent, l.Mark, l.Foot, l.MostClicks, t.site); err != nil {
 		return err
 	}

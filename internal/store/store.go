@@ -123,8 +123,8 @@ func (s *Store) Read(ctx context.Context, f func(app.Tx, plan.Site) error) error
 	return s.run(ctx, selectSite, "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY", f)
 }
 
-// Note runs f in a transaction that does not hold the site.
-func (s *Store) Note(ctx context.Context, f func(app.Tx, plan.Site) error) error {
+// WriteUnlocked runs f in a transaction that does not hold the site.
+func (s *Store) WriteUnlocked(ctx context.Context, f func(app.Tx, plan.Site) error) error {
 	return s.run(ctx, selectSite, "", f)
 }
 

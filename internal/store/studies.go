@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"time"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/findability"
 )
@@ -20,20 +20,20 @@ type studyRow struct {
 	People                              int
 }
 
-func (r studyRow) toPort() (navigation.Study, error) {
-	s := navigation.Study{ID: r.ID, Title: r.Title, Source: r.Source, Secret: r.Secret, Ends: r.Ends, PersonID: r.PersonID, At: r.At, People: r.People}
+func (r studyRow) toPort() (appnavigation.Study, error) {
+	s := appnavigation.Study{ID: r.ID, Title: r.Title, Source: r.Source, Secret: r.Secret, Ends: r.Ends, PersonID: r.PersonID, At: r.At, People: r.People}
 	if err := json.Unmarshal(r.Hierarchy, &s.Nodes); err != nil {
 		return s, fmt.Errorf("study %s: %w", r.ID, err)
 	}
 	return s, json.Unmarshal(r.Tasks, &s.Tasks)
 }
 
-func (t *tx) studies(ctx context.Context, where string, args ...any) ([]navigation.Study, error) {
+func (t *tx) studies(ctx context.Context, where string, args ...any) ([]appnavigation.Study, error) {
 	var rows []studyRow
 	if err := t.scan(ctx, &rows, `SELECT `+studyColumns+` FROM studies s WHERE site_id = ? `+where+` ORDER BY at DESC`, append([]any{t.site}, args...)...); err != nil {
 		return nil, err
 	}
-	out := make([]navigation.Study, len(rows))
+	out := make([]appnavigation.Study, len(rows))
 	for i, r := range rows {
 		var err error
 		if out[i], err = r.toPort(); err != nil {
@@ -43,28 +43,28 @@ func (t *tx) studies(ctx context.Context, where string, args ...any) ([]navigati
 	return out, nil
 }
 
-func (t *tx) Studies(ctx context.Context) ([]navigation.Study, error) { return t.studies(ctx, "") }
+func (t *tx) Studies(ctx context.Context) ([]appnavigation.Study, error) { return t.studies(ctx, "") }
 
-func (t *tx) Study(ctx context.Context, id string) (navigation.Study, error) {
+func (t *tx) Study(ctx context.Context, id string) (appnavigation.Study, error) {
 	return t.oneStudy(ctx, "AND id::text = ?", id)
 }
 
-func (t *tx) StudyBySecret(ctx context.Context, secret string) (navigation.Study, error) {
+func (t *tx) StudyBySecret(ctx context.Context, secret string) (appnavigation.Study, error) {
 	return t.oneStudy(ctx, "AND secret = ?", secret)
 }
 
-func (t *tx) oneStudy(ctx context.Context, where string, arg any) (navigation.Study, error) {
+func (t *tx) oneStudy(ctx context.Context, where string, arg any) (appnavigation.Study, error) {
 	list, err := t.studies(ctx, where, arg)
 	if err == nil && len(list) == 0 {
 		err = plan.ErrNotFound
 	}
 	if err != nil {
-		return navigation.Study{}, err
+		return appnavigation.Study{}, err
 	}
 	return list[0], nil
 }
 
-func (t *tx) AddStudy(ctx context.Context, s navigation.Study) error {
+func (t *tx) AddStudy(ctx context.Context, s appnavigation.Study) error {
 	_, err := t.exec(ctx, `INSERT INTO studies (id, site_id, title, hierarchy, tasks, source, secret, ends, person_id, at) VALUES (?, ?, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?, ?)`,
 		s.ID, t.site, s.Title, jsonText(s.Nodes), jsonText(s.Tasks), s.Source, s.Secret, s.Ends.Format(time.DateOnly), s.PersonID, s.At)
 	return err

@@ -1,3 +1,5 @@
+// Package account are the use cases of people, of signing in, of the settings of a
+// site, and of its beginning.
 package account
 
 import (

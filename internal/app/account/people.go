@@ -117,7 +117,7 @@ func (a *Account) ChangePerson(ctx context.Context, who plan.Person, id string, 
 
 // LinkedPerson gives the person of a link for a new password.
 func (a *Account) LinkedPerson(ctx context.Context, token string) (p plan.Person, err error) {
-	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		p, err = tx.PasswordLink(ctx, tokenHash(token), a.Now())
 		return err
 	})
@@ -137,7 +137,7 @@ func (a *Account) SetPassword(ctx context.Context, token, password string) (p pl
 	if busy := a.hashing.pass(ctx, func() { hash, err = HashPassword(password) }); busy != nil || err != nil {
 		return p, cmp.Or(busy, err)
 	}
-	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if p, err = tx.PasswordLink(ctx, tokenHash(token), a.Now()); err != nil {
 			return err
 		}

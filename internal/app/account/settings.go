@@ -35,7 +35,7 @@ func MarkIsPicture(mark string) bool { return strings.HasPrefix(mark, "/files/")
 // SaveSettings keeps how the site is called and looks. A colour that cannot be
 // read is refused, with one that can. A picture, if there is one, becomes the
 // mark.
-func (a *Account) SaveSettings(ctx context.Context, who plan.Person, look Look, picture *content.Picture) error {
+func (a *Account) SaveSettings(ctx context.Context, who plan.Person, look Branding, picture *content.Picture) error {
 	look.Name, look.Foot = strings.Join(strings.Fields(look.Name), " "), strings.Join(strings.Fields(look.Foot), " ")
 	accent, ok := colour.Parse(look.Accent)
 	switch {
@@ -68,12 +68,12 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, look Look, 
 		} else if look.Mark != s.Mark && !slices.Contains(Marks(), look.Mark) {
 			return plan.Refuse("mark", "This mark is not known.")
 		}
-		return tx.SetLook(ctx, look)
+		return tx.SetBranding(ctx, look)
 	})
 }
 
-// Look is how the site is called and looks, and how far its pages may be.
-type Look struct {
+// Branding is how the site is called and looks, and how far its pages may be.
+type Branding struct {
 	Name, Accent, Mark, Foot string
 	MostClicks               int
 }

@@ -63,7 +63,7 @@ func (a *Account) SetUp(ctx context.Context, ask SetupAsk) (manager plan.Person,
 	}); err != nil {
 		return manager, "", err
 	}
-	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if manager, err = tx.PersonByLogin(ctx, manager.Login); err != nil || ask.Password != "" {
 			return err
 		}
@@ -80,7 +80,7 @@ func (a *Account) SetUp(ctx context.Context, ask SetupAsk) (manager plan.Person,
 func (a *Account) SetUpByCode(ctx context.Context, ask SetupAsk, code, given, host string) (plan.Person, error) {
 	const login = "(first start)"
 	var try int64
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		var err error
 		try, _, err = a.beginTry(ctx, tx, SignInAsk{Login: login, Host: host}, nil)
 		return err
@@ -136,7 +136,7 @@ type Founding struct {
 // Found makes the site of an empty database.
 func (a *Account) Found(ctx context.Context, f Founding) (plan.Site, error) {
 	f.Site.ID = plan.NewID()
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if s.ID != "" {
 			return plan.ErrDone
 		}

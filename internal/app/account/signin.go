@@ -47,7 +47,7 @@ func (a *Account) SignIn(ctx context.Context, ask SignInAsk) (who plan.Person, b
 	ask.Login = strings.ToLower(strings.TrimSpace(ask.Login))
 	hash := tokenHash(ask.Browser)
 	var try int64
-	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		try, who, err = a.beginTry(ctx, tx, ask, hash)
 		return err
 	})
@@ -69,7 +69,7 @@ func (a *Account) SignIn(ctx context.Context, ask SignInAsk) (who plan.Person, b
 		browser = rand.Text()
 		hash = tokenHash(browser)
 	}
-	return who, browser, a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	return who, browser, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if err := tx.ForgetTries(ctx, ask.Login, ask.Host, hash); err != nil {
 			return err
 		}
@@ -108,14 +108,14 @@ func (a *Account) beginTry(ctx context.Context, tx Tx, ask SignInAsk, hash []byt
 }
 
 func (a *Account) forgetTry(ctx context.Context, try int64) error {
-	return a.Store.Note(context.WithoutCancel(ctx), func(tx Tx, _ plan.Site) error { return tx.ForgetTry(ctx, try) })
+	return a.Store.WriteUnlocked(context.WithoutCancel(ctx), func(tx Tx, _ plan.Site) error { return tx.ForgetTry(ctx, try) })
 }
 
 // Person gives the person of a session that began at a moment.
 func (a *Account) Person(ctx context.Context, id string, since time.Time) (plan.Person, plan.Site, error) {
 	var p plan.Person
 	var site plan.Site
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		site = s
 		var err error
 		if p, err = tx.Person(ctx, id); err != nil {
@@ -131,12 +131,12 @@ func (a *Account) Person(ctx context.Context, id string, since time.Time) (plan.
 
 // SignedOut tells every instance that a session is over.
 func (a *Account) SignedOut(ctx context.Context) error {
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error { return tx.TellPeople(ctx) })
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.TellPeople(ctx) })
 }
 
 // CleanUp deletes what nobody needs any more.
 func (a *Account) CleanUp(ctx context.Context) error {
-	return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if s.ID == "" {
 			return nil
 		}

@@ -31,6 +31,6 @@ type Tx interface {
 	// CleanUp deletes what nobody needs any more.
 	CleanUp(ctx context.Context, now time.Time) error
 	CreateSite(ctx context.Context, s plan.Site) error
-	SetLook(ctx context.Context, look Look) error
+	SetBranding(ctx context.Context, look Branding) error
 	PutTemplates(ctx context.Context, ts []content.Template) error
 }

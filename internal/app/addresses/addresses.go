@@ -1,3 +1,5 @@
+// Package addresses are the use cases of redirects, and of addresses that are given
+// up by name and reason.
 package addresses
 
 import (

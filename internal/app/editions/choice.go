@@ -72,7 +72,7 @@ func (a *Editions) LookOwn(ctx context.Context, who plan.Person, form *ChoiceFor
 
 // KeepChoice keeps what somebody chose of the next edition.
 func (a *Editions) KeepChoice(ctx context.Context, who plan.Person, form ChoiceForm) error {
-	return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}

@@ -38,6 +38,6 @@ func (a *Editions) MendLinks(ctx context.Context, who plan.Person, key, entry, t
 			return plan.PlanResult{}, err
 		}
 		label = fmt.Sprintf("%s on %d %s", label, pages, plan.Plural(pages, "page", "pages"))
-		return a.RecordAlso(ctx, tx, s, who, key, label, trees, trees.Next, w.Also)
+		return a.RecordWith(ctx, tx, s, who, key, label, trees, trees.Next, w.SideEffects)
 	})
 }

@@ -11,33 +11,33 @@ import (
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
 // NextEdition is what the next edition would hold.
 type NextEdition struct {
-	Site      plan.Site
-	Trees     plan.Trees
-	All       []change.Change // everything planned, content too
-	Chosen    change.Set      // with what it needs
-	Pulled    []change.Pulled
-	Draft     edition.Draft
-	Ways      ways.Set // menus and trails, as they will be
-	Findings  []check.Finding
-	Decisions map[string]redirect.Decision
-	Table     []redirect.Row // of Live
-	Own       bool           // holds work of the person who looks
-	Makers    map[change.Key]plan.Planned
-	Templates []content.Template
-	Planned   []change.Change          // a rollback: what was planned before it
-	Why       string                   // what the person who looks wrote of it
-	Beneath   []change.Beneath         // what others did since they chose
-	heads     []plan.PageHead          // as they are
-	drafted   map[string]plan.PageHead // of entries that have a draft
-	drafts    []string                 // entries whose draft goes out, sorted
-	stale     []plan.PageVersion       // pages that were rendered with another template than they will have
+	Site          plan.Site
+	Trees         plan.Trees
+	All           []change.Change // everything planned, content too
+	Chosen        change.Set      // with what it needs
+	Pulled        []change.Pulled
+	Draft         edition.Draft
+	Navigation    navigation.Set // menus and trails, as they will be
+	Findings      []check.Finding
+	Decisions     map[string]redirect.Decision
+	Table         []redirect.Row // of Live
+	Own           bool           // holds work of the person who looks
+	Makers        map[change.Key]plan.Planned
+	Templates     []content.Template
+	Planned       []change.Change             // a rollback: what was planned before it
+	Why           string                      // what the person who looks wrote of it
+	Beneath       []change.Beneath            // what others did since they chose
+	pageSummaries []plan.PageSummary          // as they are
+	drafted       map[string]plan.PageSummary // of entries that have a draft
+	drafts        []string                    // entries whose draft goes out, sorted
+	stale         []plan.PageVersion          // pages that were rendered with another template than they will have
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -92,15 +92,15 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	if n.Decisions, err = tx.Decisions(ctx); err != nil {
 		return err
 	}
-	if n.heads, err = tx.CheckedHeads(ctx); err != nil {
+	if n.pageSummaries, err = tx.CheckedSummaries(ctx); err != nil {
 		return err
 	}
 	releases, err := tx.Releases(ctx)
 	if err != nil {
 		return err
 	}
-	n.All = append(plan.PlannedChanges(n.Trees, n.heads), releaseChanges(releases)...)
-	n.makers(n.heads)
+	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
+	n.makers(n.pageSummaries)
 	for _, r := range releases {
 		if r.Edition == 0 {
 			n.Makers[change.Key{ID: r.Address, Aspect: change.Released}] = plan.Planned{PersonID: r.PersonID, At: r.At}
@@ -118,13 +118,13 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if n.Table, err = tx.Table(ctx); err != nil {
 		return n, err
 	}
-	heads := n.heads
+	heads := n.pageSummaries
 	chosen, err := a.pick(ctx, tx, &n, who, sel)
 	if err != nil {
 		return n, err
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
-	n.Ways = ways.Apply(n.Trees.Ways.Live, n.Trees.Ways.Next, n.Chosen)
+	n.Navigation = navigation.Apply(n.Trees.Navigation.Live, n.Trees.Navigation.Next, n.Chosen)
 	n.whatGoes(heads, who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts, n.released())
@@ -145,8 +145,8 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	return n, a.preflight(ctx, tx, &n, heads, planErr, false)
 }
 
-func (n *NextEdition) makers(heads []plan.PageHead) {
-	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), map[string]plan.PageHead{}
+func (n *NextEdition) makers(heads []plan.PageSummary) {
+	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), map[string]plan.PageSummary{}
 	for _, h := range heads {
 		if h.Draft {
 			n.drafted[h.EntryID] = h
@@ -158,7 +158,7 @@ func (n *NextEdition) makers(heads []plan.PageHead) {
 			d := n.drafted[c.ID]
 			n.Makers[c.Key] = plan.Planned{PersonID: d.PersonID, At: d.At}
 		case change.Menu, change.Trail:
-			n.Makers[c.Key] = n.Trees.Ways.Planned[c.ID]
+			n.Makers[c.Key] = n.Trees.Navigation.Planned[c.ID]
 		default:
 			n.Makers[c.Key] = n.Trees.Planned[c.ID]
 		}
@@ -166,7 +166,7 @@ func (n *NextEdition) makers(heads []plan.PageHead) {
 }
 
 // whatGoes lists the drafts that go out, and whether any of it is own work.
-func (n *NextEdition) whatGoes(heads []plan.PageHead, who plan.Person) {
+func (n *NextEdition) whatGoes(heads []plan.PageSummary, who plan.Person) {
 	for k := range n.Chosen {
 		n.Own = n.Own || n.Makers[k].PersonID == who.ID
 	}

@@ -13,7 +13,7 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageHead, planErr error, takeback bool) error {
+func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary, planErr error, takeback bool) error {
 	var err error
 	if n.Templates, err = tx.Templates(ctx); err != nil {
 		return fmt.Errorf("load templates: %w", err)
@@ -30,7 +30,7 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads [
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Ways: n.Ways, Takeback: takeback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Navigation: n.Navigation, Rollback: takeback,
 		Unvisited: unvisited,
 	})
 	return nil
@@ -52,7 +52,7 @@ func (n *NextEdition) unvisited(ctx context.Context, tx Tx) (map[string]bool, er
 
 // checkedPages gives what preflight looks at: the reports of what goes out, and
 // the links of all that stays.
-func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageHead) ([]preflight.Page, error) {
+func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary) ([]preflight.Page, error) {
 	shown := n.shown(heads)
 	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
@@ -88,17 +88,17 @@ func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageH
 
 // shown picks the versions that the edition will show: the drafts that go out,
 // and what is live of all other entries.
-func (n *NextEdition) shown(heads []plan.PageHead) []plan.PageHead {
+func (n *NextEdition) shown(heads []plan.PageSummary) []plan.PageSummary {
 	goes := make(map[string]bool, len(n.drafts))
 	for _, id := range n.drafts {
 		goes[id] = true
 	}
-	return slices.DeleteFunc(slices.Clone(heads), func(h plan.PageHead) bool { return h.Draft != goes[h.EntryID] })
+	return slices.DeleteFunc(slices.Clone(heads), func(h plan.PageSummary) bool { return h.Draft != goes[h.EntryID] })
 }
 
 // heldAgain finds the pages that will have another template than the one they
 // were rendered with, and holds them against it.
-func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []plan.PageHead, has func(string) bool) (map[string]content.Report, error) {
+func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
 	stale := map[bool][]string{}
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)

@@ -12,9 +12,9 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // Release is everything that publishing an edition writes.
@@ -30,14 +30,14 @@ type Release struct {
 	Decisions []string // entries whose decision is used up
 	Released  []string // addresses that are given up
 
-	WaysBefore ways.Set  // Live until now
-	Ways       plan.Ways // as they are then
+	WaysBefore navigation.Set  // Live until now
+	Navigation plan.Navigation // as they are then
 }
 
 func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition, restored int) (plan.Edition, error) {
 	r := Release{
 		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Restored: restored,
-		Overlay: newOverlay(n.Trees, n.Draft), WaysBefore: n.Trees.Ways.Live, Ways: a.waysAfter(n.Trees, n.Ways, e.PersonID),
+		Overlay: newOverlay(n.Trees, n.Draft), WaysBefore: n.Trees.Navigation.Live, Navigation: a.waysAfter(n.Trees, n.Navigation, e.PersonID),
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
@@ -53,7 +53,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	heads, err := headsAfter(ctx, tx, n, restored)
+	heads, err := summariesAfter(ctx, tx, n, restored)
 	if err != nil {
 		return e, err
 	}
@@ -64,10 +64,10 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for _, h := range heads {
 		still[h.EntryID] = still[h.EntryID] || h.Draft
 	}
-	for id := range r.Ways.Planned {
+	for id := range r.Navigation.Planned {
 		still[id] = true
 	}
-	if err := leaveOut(ctx, tx, n, r.Ways, heads, restored > 0); err != nil {
+	if err := leaveOut(ctx, tx, n, r.Navigation, heads, restored > 0); err != nil {
 		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
@@ -98,11 +98,11 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 }
 
 // headsAfter gives the heads as they are once the edition is out.
-func headsAfter(ctx context.Context, tx Tx, n NextEdition, restored int) ([]plan.PageHead, error) {
+func summariesAfter(ctx context.Context, tx Tx, n NextEdition, restored int) ([]plan.PageSummary, error) {
 	if restored > 0 {
-		return tx.Heads(ctx)
+		return tx.Summaries(ctx)
 	}
-	return slices.DeleteFunc(slices.Clone(n.heads), func(h plan.PageHead) bool {
+	return slices.DeleteFunc(slices.Clone(n.pageSummaries), func(h plan.PageSummary) bool {
 		_, went := slices.BinarySearch(n.drafts, h.EntryID)
 		return h.Draft && went
 	}), nil
@@ -110,7 +110,7 @@ func headsAfter(ctx context.Context, tx Tx, n NextEdition, restored int) ([]plan
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Ways, heads []plan.PageHead, rollback bool) error {
+func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, heads []plan.PageSummary, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err
@@ -127,7 +127,7 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Ways, heads [
 		hadPlanned[c.Key] = true
 	}
 	var keys []change.Key
-	trees := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Ways: left}
+	trees := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Navigation: left}
 	for k := range change.All(plan.PlannedChanges(trees, heads)) {
 		if was[k] || rollback && !hadPlanned[k] {
 			keys = append(keys, k)
@@ -166,10 +166,10 @@ func newOverlay(trees plan.Trees, d edition.Draft) plan.Overlay {
 // waysAfter gives the ways of an edition and what stays planned of them. What
 // was planned stays planned by whom it was; what is taken back is planned by
 // whoever publishes.
-func (a *Editions) waysAfter(trees plan.Trees, live ways.Set, who string) plan.Ways {
-	w := plan.Ways{Live: live, Next: trees.Ways.Next, Planned: map[string]plan.Planned{}}
-	for _, p := range ways.Patches(w.Live, w.Next) {
-		by, planned := trees.Ways.Planned[p.ID]
+func (a *Editions) waysAfter(trees plan.Trees, live navigation.Set, who string) plan.Navigation {
+	w := plan.Navigation{Live: live, Next: trees.Navigation.Next, Planned: map[string]plan.Planned{}}
+	for _, p := range navigation.Patches(w.Live, w.Next) {
+		by, planned := trees.Navigation.Planned[p.ID]
 		if !planned {
 			by = plan.Planned{PersonID: who, At: a.Now()}
 		}

@@ -9,7 +9,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/ways"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/workflow"
 )
 
@@ -75,7 +75,7 @@ func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Pe
 	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
 		return n, fmt.Errorf("prepare edition: %w", err)
 	}
-	heads, err := tx.Heads(ctx)
+	heads, err := tx.Summaries(ctx)
 	if err != nil {
 		return n, err
 	}
@@ -86,12 +86,12 @@ func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Pe
 		return n, err
 	}
 	n.All = append(n.All, plan.ContentChanges(edited, n.Trees.Live, n.Draft.Tree)...)
-	then, err := tx.WaysAt(ctx, to)
+	then, err := tx.NavigationAt(ctx, to)
 	if err != nil {
 		return n, err
 	}
-	n.Ways = ways.Back(n.Trees.Ways.Live, then)
-	n.All = append(n.All, ways.Diff(n.Trees.Ways.Live, n.Ways)...)
+	n.Navigation = navigation.Back(n.Trees.Navigation.Live, then)
+	n.All = append(n.All, navigation.Diff(n.Trees.Navigation.Live, n.Navigation)...)
 	n.Decisions = nil // they are about Next, which stays
 	return n, a.preflight(ctx, tx, &n, nil, nil, true)
 }

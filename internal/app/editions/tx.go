@@ -5,8 +5,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // Tx is what editions need inside a transaction.
@@ -29,7 +29,7 @@ type Tx interface {
 	Editions(ctx context.Context) ([]plan.Edition, error)
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
-	WaysAt(ctx context.Context, edition int) (ways.Set, error)
+	NavigationAt(ctx context.Context, edition int) (navigation.Set, error)
 	// ContentDiffers gives the entries whose content is another in one edition than
 	// in the other; an edition of 0 is what is planned.
 	ContentDiffers(ctx context.Context, a, b int) ([]string, error)

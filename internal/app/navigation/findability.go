@@ -15,9 +15,9 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/findability"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -51,7 +51,7 @@ func (a *Navigation) BeginStudy(ctx context.Context, who plan.Person, ask StudyA
 		return Study{}, plan.Refuse("tasks", fmt.Sprintf("Add 1 to %d tasks.", maxTasks))
 	}
 	var st Study
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Govern); err != nil {
 			return err
 		}
@@ -60,9 +60,9 @@ func (a *Navigation) BeginStudy(ctx context.Context, who plan.Person, ask StudyA
 			return err
 		}
 		t := trees.Next
-		set := trees.Ways.Next
+		set := trees.Navigation.Next
 		if st.Source = "Next"; ask.Live {
-			t, set, st.Source = trees.Live, trees.Ways.Live, fmt.Sprintf("edition %d", s.Edition)
+			t, set, st.Source = trees.Live, trees.Navigation.Live, fmt.Sprintf("edition %d", s.Edition)
 		}
 		st.Nodes = bareHierarchy(t, set.Readerships())
 		h := findability.New(st.Nodes)
@@ -101,7 +101,7 @@ func bareHierarchy(t *sitemap.Tree, trails map[string][]string) []findability.No
 
 // Studies lists the studies of the site, the newest first.
 func (a *Navigation) Studies(ctx context.Context, who plan.Person) (list []Study, err error) {
-	err = a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -121,7 +121,7 @@ type StudyResult struct {
 // StudyResults sums a study up.
 func (a *Navigation) StudyResults(ctx context.Context, who plan.Person, id string) (StudyResult, error) {
 	var r StudyResult
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}
@@ -144,7 +144,7 @@ func (a *Navigation) StudyResults(ctx context.Context, who plan.Person, id strin
 
 // DropStudy forgets a study and its answers.
 func (a *Navigation) DropStudy(ctx context.Context, who plan.Person, id string) error {
-	return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Govern); err != nil {
 			return err
 		}
@@ -177,8 +177,8 @@ func withoutRestricted(st Study, trees plan.Trees) Study {
 	hidden := map[string]bool{}
 	for _, side := range []struct {
 		tree *sitemap.Tree
-		set  ways.Set
-	}{{trees.Live, trees.Ways.Live}, {trees.Next, trees.Ways.Next}} {
+		set  navigation.Set
+	}{{trees.Live, trees.Navigation.Live}, {trees.Next, trees.Navigation.Next}} {
 		open := readership.Visible(side.tree, readership.Reader{}, side.set.Readerships())
 		for _, n := range st.Nodes {
 			hidden[n.ID] = hidden[n.ID] || side.tree.Find(n.ID) != sitemap.None && open.Find(n.ID) == sitemap.None
@@ -211,7 +211,7 @@ func (a *Navigation) BeginVisit(ctx context.Context, st Study, host string) (vis
 	visitor = plan.NewID()
 	sum := sha256.Sum256([]byte(st.Secret + " " + host))
 	host = hex.EncodeToString(sum[:8])
-	return visitor, a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	return visitor, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		all, here, err := tx.CountVisitors(ctx, st.ID, host, a.Now().AddDate(0, 0, -1))
 		if err != nil {
 			return err
@@ -229,7 +229,7 @@ func (a *Navigation) Answered(ctx context.Context, st Study, visitor string) (n 
 	if _, err := uuid.Parse(visitor); err != nil {
 		return 0, false, nil
 	}
-	err = a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if known, err = tx.KnowsVisitor(ctx, st.ID, visitor); err != nil || !known {
 			return err
 		}
@@ -252,7 +252,7 @@ func (a *Navigation) AnswerTask(ctx context.Context, secret string, task int, vi
 		return plan.Refuse("", "This answer cannot be read. Start again from the link you were sent.")
 	}
 	try.Took = min(max(try.Took, 0), time.Hour)
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		known, err := tx.KnowsVisitor(ctx, st.ID, visitor)
 		if err != nil {
 			return err

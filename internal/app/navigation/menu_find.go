@@ -31,7 +31,7 @@ func (a *Navigation) FindForMenu(ctx context.Context, who plan.Person, ask MenuF
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		f.Trees = trees
 		t := trees.Next
-		m := menu.For(t, trees.Ways.Next.Menus())
+		m := menu.For(t, trees.Navigation.Next.Menus())
 		fits := func(i int) bool {
 			return !t.Ref(i).Withdrawn && (!ask.Pages || t.Served(i) != "") && (!ask.Bare || len(m.Of(i)) == 0)
 		}
@@ -43,7 +43,7 @@ func (a *Navigation) FindForMenu(ctx context.Context, who plan.Person, ask MenuF
 		if err != nil {
 			return err
 		}
-		st := o.Standing()
+		st := o.Status()
 		for i := range t.Len() {
 			if fits(i) {
 				f.Entries = append(f.Entries, i)

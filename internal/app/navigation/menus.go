@@ -9,8 +9,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // MenuAct is one act on a menu of Next.
@@ -20,16 +20,16 @@ type MenuAct struct {
 	Do   string // add, move, step, say, out, in, back, set, reset
 	Item string // the key of the item it is on
 
-	Parent, After string        // add, move
-	Step          sitemap.Step  // step
-	Said          menu.Said     // add; say: own words, symbol, levels
-	Settings      menu.Settings // set
+	Parent, After string            // add, move
+	Step          sitemap.Step      // step
+	Override      menu.ItemOverride // add; say: own words, symbol, levels
+	Settings      menu.Settings     // set
 }
 
 // PlanMenu does one act on a menu of Next.
 func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct) (plan.PlanResult, error) {
 	return a.OnNext(ctx, who, act.Key, act.Item, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
-		m := menu.For(trees.Next, trees.Ways.Next.Menus())
+		m := menu.For(trees.Next, trees.Navigation.Next.Menus())
 		if !slices.Contains(m.IDs(), act.Menu) {
 			return plan.PlanResult{}, plan.ErrNotFound
 		}
@@ -38,7 +38,7 @@ func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct)
 			return plan.PlanResult{}, menuProblem(err)
 		}
 		label = fmt.Sprintf(label, plan.LowerFirst(menu.Title(act.Menu, trees.Next)))
-		res, err := a.RecordWay(ctx, tx, s, who, act.Key, label, trees, ways.MenuID(act.Menu), &ways.Way{Menu: &own})
+		res, err := a.RecordItem(ctx, tx, s, who, act.Key, label, trees, navigation.MenuID(act.Menu), &navigation.Item{Menu: &own})
 		res.ID = item
 		return res, err
 	})
@@ -60,17 +60,17 @@ func menuProblem(err error) error {
 
 // arranged asks the core for the menu after an act, and words the act; %s stands
 // for the menu.
-func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item, label string, err error) {
+func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Overrides, item, label string, err error) {
 	item = act.Item
 	line, _ := l.Find(item)
 	title := fmt.Sprintf("%q", strings.ReplaceAll(line.Title, "%", "%%"))
-	if line.Said.Kind == menu.Divider {
+	if line.Override.Kind == menu.Divider {
 		title = "a divider"
 	}
 	switch act.Do {
 	case "add":
 		item = plan.NewID()
-		own, err = l.Add(item, act.Said, act.Parent, act.After)
+		own, err = l.Add(item, act.Override, act.Parent, act.After)
 		label = "added an item to the %s"
 	case "move":
 		own, err = l.Move(item, act.Parent, act.After)
@@ -79,8 +79,8 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 		own, err = l.Step(item, act.Step)
 		label = "moved " + title + " " + string(act.Step) + " in the %s"
 	case "say":
-		own, err = l.Say(item, func(s *menu.Said) {
-			s.Title, s.Symbol, s.Levels, s.URL = act.Said.Title, act.Said.Symbol, act.Said.Levels, act.Said.URL
+		own, err = l.Say(item, func(s *menu.ItemOverride) {
+			s.Title, s.Symbol, s.Levels, s.URL = act.Override.Title, act.Override.Symbol, act.Override.Levels, act.Override.URL
 		})
 		label = "changed " + title + " in the %s"
 	case "out":
@@ -93,7 +93,7 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 			item = line.Parent
 		}
 	case "in":
-		own, err = l.Say(item, func(s *menu.Said) { s.Out, s.In = false, l.Settings().Wait })
+		own, err = l.Say(item, func(s *menu.ItemOverride) { s.Out, s.In = false, l.Settings().Wait })
 		label = "showed " + title + " in the %s"
 	case "back":
 		own, err = l.Back(item)
@@ -111,5 +111,5 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Own, item,
 
 // PlanMenuItem puts a page into the top menu, as its last item.
 func (a *Navigation) PlanMenuItem(ctx context.Context, who plan.Person, key, entry string) (plan.PlanResult, error) {
-	return a.PlanMenu(ctx, who, MenuAct{Key: key, Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: entry}, After: menu.Last})
+	return a.PlanMenu(ctx, who, MenuAct{Key: key, Menu: menu.Top, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: entry}, After: menu.Last})
 }

@@ -1,3 +1,6 @@
+// Package navigation are the use cases of menus and trails, and of how pages are
+// reached and found. Menus and trails are Items of Next beside the sitemap, so that
+// a change of one is recorded, undone and published like any other.
 package navigation
 
 import (

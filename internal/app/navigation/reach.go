@@ -74,11 +74,11 @@ func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Rea
 	var r Reached
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		r.Trees, r.Most = trees, s.MostClicks
-		t, set := r.Trees.Next, r.Trees.Ways.Next
+		t, set := r.Trees.Next, r.Trees.Navigation.Next
 		if live {
-			t, set = r.Trees.Live, r.Trees.Ways.Live
+			t, set = r.Trees.Live, r.Trees.Navigation.Live
 		}
-		heads, err := tx.CheckedHeads(ctx)
+		heads, err := tx.CheckedSummaries(ctx)
 		if err != nil {
 			return err
 		}
@@ -145,7 +145,7 @@ func (a *Navigation) PlanTile(ctx context.Context, who plan.Person, key, to stri
 		if err := w.Set(ctx, id, &page); err != nil {
 			return plan.PlanResult{}, err
 		}
-		res, err := a.RecordAlso(ctx, tx, s, who, key, fmt.Sprintf("put a tile to %q on the home page", t.Ref(i).Title), trees, t, w.Also)
+		res, err := a.RecordWith(ctx, tx, s, who, key, fmt.Sprintf("put a tile to %q on the home page", t.Ref(i).Title), trees, t, w.SideEffects)
 		res.ID = to
 		return res, err
 	})
@@ -153,7 +153,7 @@ func (a *Navigation) PlanTile(ctx context.Context, who plan.Person, key, to stri
 
 // BringVisits adds counts of visits, by address, to those of a day.
 func (a *Navigation) BringVisits(ctx context.Context, who plan.Person, day time.Time, counts map[string]int) (pages int, unknown []string, err error) {
-	err = a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}

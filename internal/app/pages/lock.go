@@ -51,7 +51,7 @@ func (a *Pages) takeLock(ctx context.Context, tx Tx, who plan.Person, entry stri
 // lock when it has become free, and by force when asked.
 func (a *Pages) KeepLock(ctx context.Context, who plan.Person, entry string, ask LockAsk) (LockState, error) {
 	var st LockState
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}

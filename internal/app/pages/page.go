@@ -34,7 +34,7 @@ type PageView struct {
 // OpenPage loads a page for editing and takes its lock if it is free.
 func (a *Pages) OpenPage(ctx context.Context, who plan.Person, entry, window string) (PageView, error) {
 	var v PageView
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}
@@ -102,13 +102,13 @@ func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, 
 
 // ClosePage gives the lock of a window back.
 func (a *Pages) ClosePage(ctx context.Context, entry, window string) error {
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error { return tx.DropLock(ctx, entry, window) })
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.DropLock(ctx, entry, window) })
 }
 
 // DropDraft gives a page's edits up; Live stays as it is. Whoever has the page
 // open in another window would lose what they write, so the lock is wanted.
 func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window string) error {
-	return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}
@@ -130,7 +130,7 @@ func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window st
 func (a *Pages) PreviewPage(ctx context.Context, who plan.Person, entry string) (PageView, string, error) {
 	var v PageView
 	var html string
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}

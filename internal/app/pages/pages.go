@@ -1,3 +1,6 @@
+// Package pages are the use cases of texts: a page is opened under a lock, saved as a
+// draft over the version that it was made from, and kept beside where it meets
+// another text. It also looks after pages that left the site and can be brought back.
 package pages
 
 import (

@@ -43,7 +43,7 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 	p = content.Clean(p)
 	var out SavedPage
 	save := func() error {
-		return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+		return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 			if err := plan.May(s, who, workflow.Write); err != nil {
 				return err
 			}
@@ -145,7 +145,7 @@ func staleIfGone(err error) error {
 // keepText stores a text beside the draft that it met.
 func (a *Pages) keepText(ctx context.Context, who plan.Person, entry string, p content.Page) (*Clash, error) {
 	c := &Clash{KeptID: plan.NewID()}
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := tx.Keep(ctx, KeptText{ID: c.KeptID, EntryID: entry, PersonID: who.ID, Content: p, At: a.Now()}); err != nil {
 			return err
 		}
@@ -169,5 +169,5 @@ func (a *Pages) keepText(ctx context.Context, who plan.Person, entry string, p c
 
 // DropKept forgets a kept text after its author chose.
 func (a *Pages) DropKept(ctx context.Context, who plan.Person, id string) error {
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error { return tx.DropKept(ctx, id, who.ID) })
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.DropKept(ctx, id, who.ID) })
 }

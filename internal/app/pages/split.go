@@ -92,7 +92,7 @@ func (a *Pages) Split(ctx context.Context, who plan.Person, ask SplitAsk) (plan.
 			return plan.PlanResult{}, err
 		}
 		label := fmt.Sprintf("split %q off from %q", parts.title, plan.TitleOf(next, ask.Entry))
-		res, err := a.RecordAlso(ctx, tx, s, who, ask.Key, label, trees, next, w.Also)
+		res, err := a.RecordWith(ctx, tx, s, who, ask.Key, label, trees, next, w.SideEffects)
 		res.ID = id
 		return res, err
 	})

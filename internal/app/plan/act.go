@@ -7,9 +7,9 @@ import (
 	"slices"
 
 	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // PlanResult is what an act did.
@@ -27,15 +27,15 @@ type PlanResult struct {
 	Losing    []string     // with Confirm: titles of menus and trails that lead to what goes
 }
 
-// Meanwhile says that somebody else changed the same entry after the client
+// EditConflict says that somebody else changed the same entry after the client
 // last looked.
-type Meanwhile struct {
+type EditConflict struct {
 	Who, Label string
 }
 
-// Quicker tells the later of two planners: what the act changes, entries or a
+// CheckConflicts tells the later of two planners: what the act changes, entries or a
 // trail, was changed by somebody else after this client last looked.
-func (a *Floor) Quicker(ctx context.Context, tx Tx, who Person, seen int64, changed ...string) error {
+func (a *Floor) CheckConflicts(ctx context.Context, tx Tx, who Person, seen int64, changed ...string) error {
 	if seen == 0 {
 		return nil
 	}
@@ -46,30 +46,30 @@ func (a *Floor) Quicker(ctx context.Context, tx Tx, who Person, seen int64, chan
 	case err != nil:
 		return err
 	}
-	return a.Meanwhile(ctx, tx, other)
+	return a.ConflictWith(ctx, tx, other)
 }
 
-func (a *Floor) Meanwhile(ctx context.Context, tx Tx, act Act) error {
+func (a *Floor) ConflictWith(ctx context.Context, tx Tx, act Act) error {
 	people, err := PeopleByID(ctx, tx)
 	if err != nil {
 		return err
 	}
-	return &Meanwhile{people[act.PersonID].Name, act.Label}
+	return &EditConflict{people[act.PersonID].Name, act.Label}
 }
 
 // Record writes the difference between two states of Next, and the act.
 func (a *Floor) Record(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, next *sitemap.Tree) (PlanResult, error) {
-	return a.RecordAlso(ctx, tx, s, who, key, label, trees, next, Also{})
+	return a.RecordWith(ctx, tx, s, who, key, label, trees, next, SideEffects{})
 }
 
-// RecordAlso writes an act that did something besides to drafts and decisions.
-func (a *Floor) RecordAlso(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, next *sitemap.Tree, also Also) (PlanResult, error) {
+// RecordWith writes an act that did something besides to drafts and decisions.
+func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, next *sitemap.Tree, also SideEffects) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
-	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Ways) == 0 {
+	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Navigation) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
 	var err error
-	if trees.Ways, err = a.saveWays(ctx, tx, who, trees.Ways, also.Ways); err != nil {
+	if trees.Navigation, err = a.saveWays(ctx, tx, who, trees.Navigation, also.Navigation); err != nil {
 		return PlanResult{}, err
 	}
 	trees, version, err := a.saveNext(ctx, tx, who, trees, next, patches)
@@ -79,18 +79,18 @@ func (a *Floor) RecordAlso(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if err := tx.DropUndone(ctx, who.ID); err != nil {
 		return PlanResult{}, err
 	}
-	act := Act{Key: key, PersonID: who.ID, At: a.Now(), Label: label, Patches: patches, Version: version, Also: also}
+	act := Act{Key: key, PersonID: who.ID, At: a.Now(), Label: label, Patches: patches, Version: version, SideEffects: also}
 	if err := tx.AddAct(ctx, act); err != nil {
 		return PlanResult{}, err
 	}
 	return PlanResult{Version: version, Patches: patches, Trees: trees, Label: label}, nil
 }
 
-// RecordWay records an act that makes a menu or trail something else; nil takes
+// RecordItem records an act that makes a menu or trail something else; nil takes
 // it away.
-func (a *Floor) RecordWay(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *ways.Way) (PlanResult, error) {
-	also := Also{Ways: ways.Patches(trees.Ways.Next, trees.Ways.Next.With(id, w))}
-	return a.RecordAlso(ctx, tx, s, who, key, label, trees, trees.Next, also)
+func (a *Floor) RecordItem(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *navigation.Item) (PlanResult, error) {
+	also := SideEffects{Navigation: navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.With(id, w))}
+	return a.RecordWith(ctx, tx, s, who, key, label, trees, trees.Next, also)
 }
 
 // saveNext writes patches to Next and gives the trees as they are then, and the
@@ -115,10 +115,10 @@ func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, ne
 	for _, e := range slices.Concat(o.Put, o.Remove) {
 		planned[e.ID] = by
 	}
-	return Trees{Live: trees.Live, Next: next, Planned: planned, Ways: trees.Ways}, version, nil
+	return Trees{Live: trees.Live, Next: next, Planned: planned, Navigation: trees.Navigation}, version, nil
 }
 
-// overlay says which planned rows patches make and which they make needless.
+// OverlayOf says which planned rows patches make and which they make needless.
 func OverlayOf(live *sitemap.Tree, patches []sitemap.Patch) Overlay {
 	var o Overlay
 	for _, p := range patches {
@@ -137,6 +137,6 @@ func OverlayOf(live *sitemap.Tree, patches []sitemap.Patch) Overlay {
 	return o
 }
 
-func (e *Meanwhile) Error() string {
+func (e *EditConflict) Error() string {
 	return fmt.Sprintf("%s changed this first: %s. Check it and try again.", e.Who, e.Label)
 }

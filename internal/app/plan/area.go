@@ -15,7 +15,7 @@ type Store[T any] interface {
 	Read(ctx context.Context, f func(T, Site) error) error
 	// Note runs f in a short transaction that does not hold the site, for
 	// drafts, locks and sign-in.
-	Note(ctx context.Context, f func(T, Site) error) error
+	WriteUnlocked(ctx context.Context, f func(T, Site) error) error
 }
 
 // Narrow gives a store whose transactions do less: what one area needs.
@@ -38,8 +38,8 @@ func (n narrowed[All, T]) Read(ctx context.Context, f func(T, Site) error) error
 	return n.of.Read(ctx, n.with(f))
 }
 
-func (n narrowed[All, T]) Note(ctx context.Context, f func(T, Site) error) error {
-	return n.of.Note(ctx, n.with(f))
+func (n narrowed[All, T]) WriteUnlocked(ctx context.Context, f func(T, Site) error) error {
+	return n.of.WriteUnlocked(ctx, n.with(f))
 }
 
 // Area is what one area of the work begins with: the floor, and the store as far

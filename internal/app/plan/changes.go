@@ -4,18 +4,18 @@ import (
 	"slices"
 
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // planned tells all planned changes: of entries, of texts, of menus and trails.
-func PlannedChanges(trees Trees, heads []PageHead) []change.Change {
-	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), ways.Diff(trees.Ways.Live, trees.Ways.Next)...)
+func PlannedChanges(trees Trees, heads []PageSummary) []change.Change {
+	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
 }
 
 // withContent adds a change for every draft of a page that is live already,
 // after the other changes of the entry. Content of a new page goes with it.
-func withContent(changes []change.Change, trees Trees, heads []PageHead) []change.Change {
+func withContent(changes []change.Change, trees Trees, heads []PageSummary) []change.Change {
 	var edited []string
 	for _, h := range heads {
 		l := trees.Live.Find(h.EntryID)

@@ -14,13 +14,13 @@ import (
 // Writer writes drafts as part of an act on Next, and notes what it did, so that
 // the act can be undone.
 type Writer struct {
-	Floor     *Floor
-	Tx        Tx
-	who       Person
-	Next      *sitemap.Tree
-	templates []content.Template
-	people    map[string]Person
-	Also      Also
+	Floor       *Floor
+	Tx          Tx
+	who         Person
+	Next        *sitemap.Tree
+	templates   []content.Template
+	people      map[string]Person
+	SideEffects SideEffects
 }
 
 func (a *Floor) Writer(ctx context.Context, tx Tx, who Person, next *sitemap.Tree) (*Writer, error) {
@@ -74,7 +74,7 @@ func (w *Writer) Set(ctx context.Context, entry string, page *content.Page) erro
 	if err := w.Tx.SaveDraft(ctx, v, base); err != nil {
 		return fmt.Errorf("save the text of a page: %w", err)
 	}
-	w.Also.Texts = append(w.Also.Texts, TextPatch{EntryID: entry, Before: was, After: page})
+	w.SideEffects.Texts = append(w.SideEffects.Texts, TextPatch{EntryID: entry, Before: was, After: page})
 	return nil
 }
 
@@ -96,7 +96,7 @@ func (w *Writer) draft(ctx context.Context, entry string) (page *content.Page, v
 
 // Decide sets where the visitors of an entry belong; nil takes that back.
 func (w *Writer) Decide(ctx context.Context, entry string, was, now *redirect.Decision) error {
-	w.Also.Decisions = append(w.Also.Decisions, DecisionPatch{EntryID: entry, Before: was, After: now})
+	w.SideEffects.Decisions = append(w.SideEffects.Decisions, DecisionPatch{EntryID: entry, Before: was, After: now})
 	if now == nil {
 		return w.Tx.DropDecision(ctx, entry)
 	}

@@ -1,3 +1,21 @@
+// Package plan is the floor on which all areas of use cases stand: Next is read here,
+// an act on it is recorded, undone and done again here, and rights are checked here.
+//
+// Live is what colleagues see; Next is Live with everything that is planned. Both are
+// Trees: immutable, kept for one version of the plan, and shared by all requests.
+// An act goes one way:
+//
+//	OnNext    holds the site, checks the right, finds an act that was done already
+//	the area  asks the core for the tree after the act
+//	Record    writes what differs and how to undo it, and counts the plan one up
+//	OnNext    keeps the new trees once the transaction is through
+//
+// What an act does besides, to texts, decisions and menus, are its SideEffects: they
+// are written in the same transaction and undone with it. Caches are filled after
+// commit, with what the transaction returned; nothing reads them back.
+//
+// Each area has an interface of its own for what it does in a transaction, Tx, which
+// holds this package's: see Area.
 package plan
 
 import (

@@ -9,9 +9,9 @@ import (
 
 // Outline is what the planning screens show.
 type Outline struct {
-	Site  Site
-	Trees Trees
-	Heads []PageHead
+	Site      Site
+	Trees     Trees
+	Summaries []PageSummary
 	// Visits of the last 30 days, by entry.
 	Visits map[string]int
 	// Options are those under which this site is checked.
@@ -40,7 +40,7 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 	if o.Options, err = a.CheckOptions(ctx, tx); err != nil {
 		return o, err
 	}
-	o.Heads, err = tx.Heads(ctx)
+	o.Summaries, err = tx.Summaries(ctx)
 	return o, err
 }
 

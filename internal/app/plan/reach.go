@@ -7,20 +7,20 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // ReachIn computes the ways in of a tree.
-func ReachIn(t *sitemap.Tree, set ways.Set, heads []PageHead, live bool) *reach.Reach {
+func ReachIn(t *sitemap.Tree, set navigation.Set, heads []PageSummary, live bool) *reach.Reach {
 	links, o := Clickable(t, set, heads, live)
 	return reach.From(t, links, o)
 }
 
 // Clickable is what readers can click in a tree besides what the sitemap itself
 // makes: links, tiles, trails, and menus that were taken over.
-func Clickable(t *sitemap.Tree, set ways.Set, heads []PageHead, live bool) (links []reach.Link, o reach.Options) {
+func Clickable(t *sitemap.Tree, set navigation.Set, heads []PageSummary, live bool) (links []reach.Link, o reach.Options) {
 	links = linksOf(t, heads, live)
 	for _, tr := range set.Trails() {
 		steps := tr.Steps(t)
@@ -38,7 +38,7 @@ func Clickable(t *sitemap.Tree, set ways.Set, heads []PageHead, live bool) (link
 
 // linksOf gives the links of pages that lead to entries of a tree: of Live what
 // is published, of Next drafts where there are some.
-func linksOf(t *sitemap.Tree, heads []PageHead, live bool) []reach.Link {
+func linksOf(t *sitemap.Tree, heads []PageSummary, live bool) []reach.Link {
 	drafted := map[string]bool{}
 	for _, h := range heads {
 		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
@@ -85,11 +85,11 @@ func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*r
 	if kept := a.reach.Load(); kept != nil && kept.plan == s.PlanVersion && a.Now().Sub(kept.at) < moment {
 		return kept.Reach, nil
 	}
-	heads, err := tx.CheckedHeads(ctx)
+	heads, err := tx.CheckedSummaries(ctx)
 	if err != nil {
 		return nil, err
 	}
-	r := ReachIn(trees.Next, trees.Ways.Next, heads, false)
+	r := ReachIn(trees.Next, trees.Navigation.Next, heads, false)
 	a.reach.Store(&keptReach{s.PlanVersion, a.Now(), r})
 	return r, nil
 }

@@ -6,9 +6,9 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
 )
@@ -55,12 +55,12 @@ type Planned struct {
 type Trees struct {
 	Live, Next *sitemap.Tree
 	Planned    map[string]Planned // entries whose row in Next differs from Live
-	Ways       Ways
+	Navigation Navigation
 }
 
-// Ways are the menus that were taken over and the trails.
-type Ways struct {
-	Live, Next ways.Set
+// Navigation are the menus that were taken over and the trails.
+type Navigation struct {
+	Live, Next navigation.Set
 	Planned    map[string]Planned // those that differ
 }
 
@@ -71,8 +71,8 @@ func (t Trees) Title(id string) string {
 			return tree.Ref(i).Title
 		}
 	}
-	if ways.MenuOf(id)+ways.TrailOf(id) != "" {
-		return ways.Title(id, t.Next, t.Ways.Next, t.Ways.Live)
+	if navigation.MenuOf(id)+navigation.TrailOf(id) != "" {
+		return navigation.Title(id, t.Next, t.Navigation.Next, t.Navigation.Live)
 	}
 	return id
 }
@@ -96,14 +96,14 @@ type Act struct {
 	Patches  []sitemap.Patch
 	Version  int64 // of the plan after it
 
-	Also // only when adding
+	SideEffects // only when adding
 }
 
-// Also is what an act did besides changing the sitemap.
-type Also struct {
-	Texts     []TextPatch
-	Decisions []DecisionPatch
-	Ways      []ways.Patch
+// SideEffects is what an act did besides changing the sitemap.
+type SideEffects struct {
+	Texts      []TextPatch
+	Decisions  []DecisionPatch
+	Navigation []navigation.Patch
 }
 
 // TextPatch is what an act did to the draft of a page; nil: there is none.
@@ -154,8 +154,8 @@ type LiveBody struct {
 	At        time.Time
 }
 
-// PageHead is what lists need of a version, and what checks need of it.
-type PageHead struct {
+// PageSummary is what lists need of a version, and what checks need of it.
+type PageSummary struct {
 	EntryID   string
 	VersionID string
 	Version   int // counts saves of one draft

@@ -15,7 +15,7 @@ import (
 // SiteNow gives the site as it stands; its ID is empty before it is founded.
 func (a *Floor) SiteNow(ctx context.Context) (Site, error) {
 	var site Site
-	err := a.Store.Note(ctx, func(_ Tx, s Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(_ Tx, s Site) error {
 		site = s
 		return nil
 	})
@@ -25,7 +25,7 @@ func (a *Floor) SiteNow(ctx context.Context) (Site, error) {
 // Everyone lists the people of the site.
 func (a *Floor) Everyone(ctx context.Context) ([]Person, error) {
 	var people []Person
-	err := a.Store.Note(ctx, func(tx Tx, _ Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ Site) error {
 		var err error
 		people, err = tx.People(ctx)
 		return err
@@ -48,7 +48,7 @@ func PeopleByID(ctx context.Context, tx Tx) (map[string]Person, error) {
 // Templates lists the templates of the site.
 func (a *Floor) Templates(ctx context.Context) ([]content.Template, error) {
 	var list []content.Template
-	err := a.Store.Note(ctx, func(tx Tx, _ Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ Site) error {
 		var err error
 		list, err = tx.Templates(ctx)
 		return err

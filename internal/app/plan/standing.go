@@ -8,21 +8,21 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// Standing tells where the entries of Next stand.
-type Standing struct {
+// EntryStatus tells where the entries of Next stand.
+type EntryStatus struct {
 	Marks   map[string][]string // planned changes of the sitemap, by entry
 	Drafts  map[string]bool     // pages with a text that is not out
 	Written map[string]time.Time
 	o       Outline
 }
 
-// Standing works out where the entries stand.
-func (o Outline) Standing() Standing {
-	s := Standing{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.LastWritten(), o: o}
+// EntryStatus works out where the entries stand.
+func (o Outline) Status() EntryStatus {
+	s := EntryStatus{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.LastWritten(), o: o}
 	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {
 		s.Marks[c.ID] = append(s.Marks[c.ID], c.Mark())
 	}
-	for _, h := range o.Heads {
+	for _, h := range o.Summaries {
 		s.Drafts[h.EntryID] = s.Drafts[h.EntryID] || h.Draft
 	}
 	return s
@@ -30,8 +30,8 @@ func (o Outline) Standing() Standing {
 
 // LastWritten tells when the text of each page was last changed.
 func (o Outline) LastWritten() map[string]time.Time {
-	at := make(map[string]time.Time, len(o.Heads))
-	for _, h := range o.Heads {
+	at := make(map[string]time.Time, len(o.Summaries))
+	for _, h := range o.Summaries {
 		if was, known := at[h.EntryID]; !known || h.At.After(was) {
 			at[h.EntryID] = h.At
 		}
@@ -41,7 +41,7 @@ func (o Outline) LastWritten() map[string]time.Time {
 
 // LastChange tells when the text of an entry or its place in the plan was last
 // changed.
-func (s Standing) LastChange(id string) time.Time {
+func (s EntryStatus) LastChange(id string) time.Time {
 	at := s.Written[id]
 	if p, ok := s.o.Trees.Planned[id]; ok && p.At.After(at) {
 		return p.At
@@ -50,7 +50,7 @@ func (s Standing) LastChange(id string) time.Time {
 }
 
 // Facts gives what the state of the entry at an index of Next follows from.
-func (s Standing) Facts(i int) workflow.PageFacts {
+func (s EntryStatus) Facts(i int) workflow.PageFacts {
 	e := s.o.Trees.Next.Ref(i)
 	_, written := s.Written[e.ID]
 	return workflow.PageFacts{
@@ -60,13 +60,13 @@ func (s Standing) Facts(i int) workflow.PageFacts {
 }
 
 // State gives where the entry at an index of Next stands.
-func (s Standing) State(i int) workflow.PageState { return s.Facts(i).State() }
+func (s EntryStatus) State(i int) workflow.PageState { return s.Facts(i).State() }
 
 // AllMarks gives the planned changes of an entry, an edited text with them.
-func (s Standing) AllMarks(i int) []string {
+func (s EntryStatus) AllMarks(i int) []string {
 	id := s.o.Trees.Next.Ref(i).ID
 	marks := s.Marks[id]
-	if s.Drafts[id] && s.State(i).Wick() != workflow.Unlit {
+	if s.Drafts[id] && s.State(i).Icon() != workflow.Unlit {
 		return append(marks[:len(marks):len(marks)], "edited")
 	}
 	return marks

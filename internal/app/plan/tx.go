@@ -21,9 +21,9 @@ type Tx interface {
 	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
 	BumpPlan(ctx context.Context) (int64, error)
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
-	SaveWays(ctx context.Context, w Ways) error
+	SaveNavigation(ctx context.Context, w Navigation) error
 	AddAct(ctx context.Context, a Act) error
-	ActAlso(ctx context.Context, id int64) (Also, error)
+	ActSideEffects(ctx context.Context, id int64) (SideEffects, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
 	NextUndo(ctx context.Context, person string) (Act, error)
 	NextRedo(ctx context.Context, person string) (Act, error)
@@ -45,9 +45,9 @@ type Tx interface {
 	// all of them.
 	LockDraft(ctx context.Context, entry string) error
 	DropDraft(ctx context.Context, entry string) error
-	// Heads gives every draft and what is live; CheckedHeads with what checks need.
-	Heads(ctx context.Context) ([]PageHead, error)
-	CheckedHeads(ctx context.Context) ([]PageHead, error)
+	// Summaries gives every draft and what is live; CheckedSummaries with what checks need.
+	Summaries(ctx context.Context) ([]PageSummary, error)
+	CheckedSummaries(ctx context.Context) ([]PageSummary, error)
 	// PagesLinking gives the pages whose draft or live text links to an entry.
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)

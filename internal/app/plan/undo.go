@@ -59,7 +59,7 @@ func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResul
 		if err != nil {
 			return err
 		}
-		if trees.Ways, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
+		if trees.Navigation, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
 			return err
 		}
 		done := sitemap.Patches(trees.Next, next)
@@ -89,26 +89,26 @@ func (a *Floor) changedSince(ctx context.Context, tx Tx, act Act, conflict *site
 	case err != nil:
 		return err
 	}
-	return a.Meanwhile(ctx, tx, other)
+	return a.ConflictWith(ctx, tx, other)
 }
 
 // turn takes what an act did to drafts and decisions back, or does it again.
 // Where somebody changed one of them since, it says so and does nothing.
 // It gives the ways as they are then.
-func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Ways, error) {
-	also, err := tx.ActAlso(ctx, act.ID)
+func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Navigation, error) {
+	also, err := tx.ActSideEffects(ctx, act.ID)
 	if err != nil {
-		return trees.Ways, err
+		return trees.Navigation, err
 	}
 	if len(also.Texts)+len(also.Decisions) > 0 {
 		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
-			return trees.Ways, err
+			return trees.Navigation, err
 		}
 	}
-	return a.turnWays(ctx, tx, who, trees, also.Ways, again)
+	return a.turnWays(ctx, tx, who, trees, also.Navigation, again)
 }
 
-func (a *Floor) turnTexts(ctx context.Context, tx Tx, who Person, next *sitemap.Tree, also Also, again bool) error {
+func (a *Floor) turnTexts(ctx context.Context, tx Tx, who Person, next *sitemap.Tree, also SideEffects, again bool) error {
 	w, err := a.Writer(ctx, tx, who, next)
 	if err != nil {
 		return err

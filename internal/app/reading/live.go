@@ -4,9 +4,9 @@ import (
 	"context"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // LiveSite is what an instance keeps to answer readers.
@@ -16,9 +16,9 @@ type LiveSite struct {
 	Table *redirect.Table
 	// LastAt is when each page was last published or saved; zero for pages
 	// without a text.
-	Heads map[string]plan.PageHead
-	News  []News // of late, the newest first
-	Ways  ways.Set
+	Summaries  map[string]plan.PageSummary
+	News       []News // of late, the newest first
+	Navigation navigation.Set
 }
 
 // LoadLive loads the current edition; ErrNotFound before the site is founded.
@@ -36,14 +36,14 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		l.Site, l.Tree, l.Ways, l.Heads = s, trees.Live, trees.Ways.Live, map[string]plan.PageHead{}
-		heads, err := tx.Heads(ctx)
+		l.Site, l.Tree, l.Navigation, l.Summaries = s, trees.Live, trees.Navigation.Live, map[string]plan.PageSummary{}
+		heads, err := tx.Summaries(ctx)
 		if err != nil {
 			return err
 		}
 		for _, h := range heads {
 			if !h.Draft {
-				l.Heads[h.EntryID] = h
+				l.Summaries[h.EntryID] = h
 			}
 		}
 		editions, err := tx.LatestEditions(ctx, newsEditions)
@@ -60,7 +60,7 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 // LiveBody loads what readers get of one page.
 func (a *Reading) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
 	var b plan.LiveBody
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		var err error
 		b, err = tx.LiveBody(ctx, entry)
 		return err

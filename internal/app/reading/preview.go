@@ -28,10 +28,10 @@ type Previewed struct {
 func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) (Previewed, error) {
 	var p Previewed
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		p.Site = LiveSite{Site: s, Tree: trees.Live, Ways: trees.Ways.Live}
+		p.Site = LiveSite{Site: s, Tree: trees.Live, Navigation: trees.Navigation.Live}
 		if !ask.Live {
 			p.Site.Site.Edition++
-			p.Site.Tree, p.Site.Ways = trees.Next, trees.Ways.Next
+			p.Site.Tree, p.Site.Navigation = trees.Next, trees.Navigation.Next
 		}
 		var err error
 		if p.Site.Table, err = redirect.NewTable(nil, p.Site.Tree); err != nil {

@@ -1,3 +1,5 @@
+// Package reading are the use cases of readers: what an instance keeps of the current
+// edition, bodies and pictures of pages, search, previews and counts of visits.
 package reading
 
 import (

@@ -47,7 +47,7 @@ func (a *Sitemap) Plan(ctx context.Context, who plan.Person, act PlanAct) (plan.
 		for _, p := range sitemap.Patches(trees.Next, next) {
 			changed = append(changed, p.ID)
 		}
-		if err := a.Quicker(ctx, tx, who, act.Seen, changed...); err != nil {
+		if err := a.CheckConflicts(ctx, tx, who, act.Seen, changed...); err != nil {
 			return res, err
 		}
 		if row.asks != nil && row.asks(act) {
@@ -55,13 +55,13 @@ func (a *Sitemap) Plan(ctx context.Context, who plan.Person, act PlanAct) (plan.
 				return res, err
 			}
 		}
-		var also plan.Also
+		var also plan.SideEffects
 		if done.copyOf != "" {
 			if also, err = a.copyContent(ctx, tx, who, next, done.copyOf, id); err != nil {
 				return res, err
 			}
 		}
-		res, err = a.RecordAlso(ctx, tx, s, who, act.Key, done.label, trees, next, also)
+		res, err = a.RecordWith(ctx, tx, s, who, act.Key, done.label, trees, next, also)
 		res.ID = id
 		return res, err
 	})
@@ -76,7 +76,7 @@ func (a *Sitemap) whoRemoved(ctx context.Context, tx Tx, act PlanAct, err error)
 	case err2 != nil:
 		return err2
 	}
-	return a.Meanwhile(ctx, tx, other)
+	return a.ConflictWith(ctx, tx, other)
 }
 
 // on gives the ids of the entries that the act is on.

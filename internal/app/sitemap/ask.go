@@ -27,13 +27,13 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 		return false, err
 	}
 	*res = plan.PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
-	heads, err := tx.CheckedHeads(ctx)
+	heads, err := tx.CheckedSummaries(ctx)
 	if err != nil {
 		return false, err
 	}
-	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Ways.Next, heads, false), plan.ReachIn(next, trees.Ways.Next, heads, false))
-	before := trees.Ways.Next.Lost(trees.Next)
-	for _, l := range trees.Ways.Next.Lost(next) {
+	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Navigation.Next, heads, false), plan.ReachIn(next, trees.Navigation.Next, heads, false))
+	before := trees.Navigation.Next.Lost(trees.Next)
+	for _, l := range trees.Navigation.Next.Lost(next) {
 		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {
 			res.Losing = append(res.Losing, title)
 		}
@@ -57,7 +57,7 @@ func (a *Sitemap) decidedConsequences(ctx context.Context, tx Tx, s plan.Site, t
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Ways.Next.Menus(), table, decisions, s.Hosts, ids...)
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Navigation.Next.Menus(), table, decisions, s.Hosts, ids...)
 	if errors.Is(err, redirect.ErrTable) {
 		return of, nil // preflight tells about the table
 	}

@@ -7,8 +7,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -26,7 +26,7 @@ type Comparison struct {
 	Rows             []change.Row
 	Lines            []change.Line // the trees side by side
 	Editions         int
-	Ways             []change.Change // menus and trails that differ
+	Navigation       []change.Change // menus and trails that differ
 	States           plan.Trees      // both, as if they were Live and Next
 }
 
@@ -47,10 +47,10 @@ func (a *Sitemap) Compare(ctx context.Context, who plan.Person, from, to string)
 		if c.ToTree, err = a.treeIn(ctx, tx, s, to); err != nil {
 			return err
 		}
-		if c.States.Ways.Live, err = a.waysIn(ctx, tx, s, from); err != nil {
+		if c.States.Navigation.Live, err = a.waysIn(ctx, tx, s, from); err != nil {
 			return err
 		}
-		if c.States.Ways.Next, err = a.waysIn(ctx, tx, s, to); err != nil {
+		if c.States.Navigation.Next, err = a.waysIn(ctx, tx, s, to); err != nil {
 			return err
 		}
 		edited, err = tx.ContentDiffers(ctx, editionOf(s, from), editionOf(s, to))
@@ -61,7 +61,7 @@ func (a *Sitemap) Compare(ctx context.Context, who plan.Person, from, to string)
 	}
 	c.Changes = append(change.Diff(c.FromTree, c.ToTree), plan.ContentChanges(edited, c.FromTree, c.ToTree)...)
 	c.States.Live, c.States.Next = c.FromTree, c.ToTree
-	c.Ways = ways.Diff(c.States.Ways.Live, c.States.Ways.Next)
+	c.Navigation = navigation.Diff(c.States.Navigation.Live, c.States.Navigation.Next)
 	c.Lines = change.Aligned(c.FromTree, c.ToTree)
 	c.Rows = change.Merged(c.FromTree, c.ToTree, c.Changes)
 	return c, nil
@@ -80,17 +80,17 @@ func editionOf(s plan.Site, state string) int {
 }
 
 // waysIn gives the menus and trails in one of their states, which is there.
-func (a *Sitemap) waysIn(ctx context.Context, tx Tx, s plan.Site, state string) (ways.Set, error) {
+func (a *Sitemap) waysIn(ctx context.Context, tx Tx, s plan.Site, state string) (navigation.Set, error) {
 	trees, err := a.TreesOf(ctx, tx, s)
 	switch {
 	case err != nil:
 		return nil, err
 	case state == StateLive:
-		return trees.Ways.Live, nil
+		return trees.Navigation.Live, nil
 	case state == StateNext:
-		return trees.Ways.Next, nil
+		return trees.Navigation.Next, nil
 	}
-	return tx.WaysAt(ctx, editionOf(s, state))
+	return tx.NavigationAt(ctx, editionOf(s, state))
 }
 
 // treeIn gives the sitemap in one of its states.

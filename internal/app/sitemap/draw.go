@@ -19,7 +19,7 @@ type Drawn struct {
 	Marks func(node int) []string
 	// Ways gives for each node the nodes on the way of clicks to it; nil unless
 	// the drawing is of clicks.
-	Ways [][]int
+	Navigation [][]int
 }
 
 // waysOver gives the way of clicks to each node.
@@ -54,7 +54,7 @@ func (a *Sitemap) Draw(ctx context.Context, who plan.Person, ask drawing.Ask, ti
 		if ask.Level <= 0 {
 			ask.Level = drawing.FittingLevel(t)
 		}
-		st := o.Standing()
+		st := o.Status()
 		var clicks *reach.Reach
 		facts := drawing.Facts{Marks: map[string][]string{}, State: st.State, Written: st.Written, Visits: o.Visits, Now: a.Now()}
 		if ask.Overlay == drawing.ByClicks {
@@ -72,7 +72,7 @@ func (a *Sitemap) Draw(ctx context.Context, who plan.Person, ask drawing.Ask, ti
 			Drawing: drawing.New(t, ask, facts, title, small), Site: s, Trees: o.Trees, Level: ask.Level,
 		}
 		if clicks != nil {
-			d.Ways = waysOver(d.Drawing, clicks)
+			d.Navigation = waysOver(d.Drawing, clicks)
 		}
 		d.Marks = func(node int) []string { return facts.Marks[t.Ref(d.Nodes[node].Entry).ID] }
 		return nil

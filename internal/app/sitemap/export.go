@@ -8,11 +8,11 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// TakeOut gives the tree to write to a file: Live or Next.
-func (a *Sitemap) TakeOut(ctx context.Context, who plan.Person, live bool) (*sitemap.Tree, plan.Site, error) {
+// Export gives the tree to write to a file: Live or Next.
+func (a *Sitemap) Export(ctx context.Context, who plan.Person, live bool) (*sitemap.Tree, plan.Site, error) {
 	var t *sitemap.Tree
 	var site plan.Site
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}

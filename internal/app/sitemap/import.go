@@ -14,8 +14,8 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// BringIn is a file on its way in.
-type BringIn struct {
+// Import is a file on its way in.
+type Import struct {
 	ID, PersonID string
 	At           time.Time
 	FileName     string
@@ -32,28 +32,28 @@ type BringIn struct {
 
 // States of a file on its way in.
 const (
-	BringReading = "reading"
-	BringReady   = "ready"
-	BringRefused = "refused"
-	BringWriting = "writing"
-	BringTexts   = "texts" // the entries are in the plan, the texts of an older site follow
-	BringWritten = "written"
-	BringFailed  = "failed"
+	ImportReading = "reading"
+	ImportReady   = "ready"
+	ImportRefused = "refused"
+	ImportWriting = "writing"
+	ImportTexts   = "texts" // the entries are in the plan, the texts of an older site follow
+	ImportWritten = "written"
+	ImportFailed  = "failed"
 )
 
-// BringPreview is what a file would do.
-type BringPreview struct {
-	File    BringIn
-	Brought *sitemap.Brought
-	Problem string // why the chosen way is not possible
-	Older   bool   // it is an older site, whose texts can come along
-	Next    *sitemap.Tree
-	Version int64
+// ImportPreview is what a file would do.
+type ImportPreview struct {
+	File         Import
+	ImportResult *sitemap.ImportResult
+	Problem      string // why the chosen way is not possible
+	Older        bool   // it is an older site, whose texts can come along
+	Next         *sitemap.Tree
+	Version      int64
 }
 
-// BringChoice is how a file is to be brought in. The zero value stands for what
+// ImportChoice is how a file is to be brought in. The zero value stands for what
 // was chosen before.
-type BringChoice struct {
+type ImportChoice struct {
 	Way    sitemap.Way
 	Place  string
 	Follow bool // an older site: new addresses follow from the place of a page
@@ -62,14 +62,14 @@ type BringChoice struct {
 
 // PreviewFile computes what a file would do to Next in a way, and remembers
 // the choice. Nothing is written to the plan.
-func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, choice BringChoice) (BringPreview, error) {
-	var p BringPreview
-	err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
-		b, err := tx.BringIn(ctx, id, true)
+func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, choice ImportChoice) (ImportPreview, error) {
+	var p ImportPreview
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
+		b, err := tx.Import(ctx, id, true)
 		if err != nil || b.PersonID != who.ID {
 			return cmp.Or(err, plan.ErrNotFound)
 		}
-		if p.File = b; b.State != BringReady {
+		if p.File = b; b.State != ImportReady {
 			return nil
 		}
 		if choice.Way != "" {
@@ -88,8 +88,8 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 		}
 		b.Data, b.Sheet = nil, nil
 		p.File, p.Next, p.Version, p.Older = b, trees.Next, s.PlanVersion, isOlder(b.FileName, sheet)
-		p.Brought, err = a.brought(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
-		if p.Problem = bringProblem(err); p.Problem != "" {
+		p.ImportResult, err = a.computeImport(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
+		if p.Problem = importProblem(err); p.Problem != "" {
 			return nil
 		}
 		if err != nil {
@@ -99,9 +99,9 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 		if err != nil {
 			return err
 		}
-		p.Brought.TellOwners(sheet, o.People)
+		p.ImportResult.TellOwners(sheet, o.People)
 		known, err := plan.KnownReaders(ctx, tx)
-		p.Brought.TellReaders(sheet, func(v string) string {
+		p.ImportResult.TellReaders(sheet, func(v string) string {
 			if _, err := readership.Parse(v, known); err != nil {
 				return err.Error()
 			}
@@ -119,7 +119,7 @@ func isOlder(name string, s *sitemap.Sheet) bool {
 	return IsOldSite(name) && slices.ContainsFunc(s.Tree.Entries(), carried)
 }
 
-func bringProblem(err error) string {
+func importProblem(err error) string {
 	refused := (*sitemap.Refused)(nil)
 	switch {
 	case errors.As(err, &refused):
@@ -130,33 +130,33 @@ func bringProblem(err error) string {
 	return ""
 }
 
-func (a *Sitemap) brought(ctx context.Context, tx Tx, next *sitemap.Tree, sheet *sitemap.Sheet, way sitemap.Way, place string) (*sitemap.Brought, error) {
-	known, err := tx.BroughtIDs(ctx)
+func (a *Sitemap) computeImport(ctx context.Context, tx Tx, next *sitemap.Tree, sheet *sitemap.Sheet, way sitemap.Way, place string) (*sitemap.ImportResult, error) {
+	known, err := tx.ImportedIDs(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return sitemap.BringIn(next, sheet, way, place, known, plan.NewID)
+	return sitemap.Import(next, sheet, way, place, known, plan.NewID)
 }
 
 // AcceptFile brings a file in as it was previewed, as one act that can be
 // undone. Accepting twice acts once. Where texts come along they follow: see
-// BringTexts.
+// ImportTexts.
 func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (plan.PlanResult, error) {
-	b, err := a.bringIn(ctx, id, true)
+	b, err := a.loadImport(ctx, id, true)
 	if err != nil {
 		return plan.PlanResult{}, err
 	}
 	if b.PersonID != who.ID {
 		return plan.PlanResult{}, plan.ErrNotFound
 	}
-	if b.State != BringReady {
+	if b.State != ImportReady {
 		return plan.PlanResult{}, plan.ErrDone
 	}
 	sheet, err := sheetOf(b)
 	if err != nil {
 		return plan.PlanResult{}, err
 	}
-	if err := a.setBringIn(ctx, id, BringWriting, 0, sheet.Tree.Len(), ""); err != nil {
+	if err := a.setImport(ctx, id, ImportWriting, 0, sheet.Tree.Len(), ""); err != nil {
 		return plan.PlanResult{}, err
 	}
 	var res plan.PlanResult
@@ -173,7 +173,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err != nil {
 			return err
 		}
-		got, err := a.brought(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
+		got, err := a.computeImport(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
 		if err != nil {
 			return err
 		}
@@ -186,16 +186,16 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
 		if b.Texts && isOlder(b.FileName, sheet) {
-			return tx.SetBringIn(ctx, id, BringTexts, 0, sheet.Tree.Len(), words, a.Now())
+			return tx.SetImport(ctx, id, ImportTexts, 0, sheet.Tree.Len(), words, a.Now())
 		}
-		return tx.SetBringIn(ctx, id, BringWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.Now())
+		return tx.SetImport(ctx, id, ImportWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.Now())
 	})
 	if err != nil {
 		message := "The file could not be imported. Nothing was changed."
-		if p := bringProblem(err); p != "" {
+		if p := importProblem(err); p != "" {
 			message = p
 		}
-		return res, errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, message))
+		return res, errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, message))
 	}
 	if res.Trees.Next != nil { // not where it was in already
 		a.KeepTrees(site, res.Version, res.Trees)
@@ -207,44 +207,44 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 // its process counts as killed.
 const stalled = time.Minute
 
-// BringState tells how far a file is. A file whose process was killed can be
-// brought in again, or, if it was still being read or its texts were on their
+// ImportState tells how far a file is. A file whose process was killed can be
+// computeImport in again, or, if it was still being read or its texts were on their
 // way, has to be gone on with: again says so.
-func (a *Sitemap) BringState(ctx context.Context, who plan.Person, id string) (b BringIn, again bool, err error) {
-	b, err = a.bringIn(ctx, id, false)
+func (a *Sitemap) ImportState(ctx context.Context, who plan.Person, id string) (b Import, again bool, err error) {
+	b, err = a.loadImport(ctx, id, false)
 	if err != nil {
 		return b, false, err
 	}
 	if b.PersonID != who.ID {
-		return BringIn{}, false, plan.ErrNotFound
+		return Import{}, false, plan.ErrNotFound
 	}
 	if a.Now().Sub(b.Seen) < stalled {
 		return b, false, nil
 	}
 	switch b.State {
-	case BringWriting: // nothing of it was written, since that is one transaction
-		b.State = BringReady
-		return b, false, a.setBringIn(ctx, id, BringReady, 0, b.Total, "")
-	case BringReading:
-		return b, true, a.setBringIn(ctx, id, BringReading, 0, 0, "")
-	case BringTexts:
-		return b, true, a.setBringIn(ctx, id, BringTexts, b.Done, b.Total, b.Message)
+	case ImportWriting: // nothing of it was written, since that is one transaction
+		b.State = ImportReady
+		return b, false, a.setImport(ctx, id, ImportReady, 0, b.Total, "")
+	case ImportReading:
+		return b, true, a.setImport(ctx, id, ImportReading, 0, 0, "")
+	case ImportTexts:
+		return b, true, a.setImport(ctx, id, ImportTexts, b.Done, b.Total, b.Message)
 	}
 	return b, false, nil
 }
 
-func (a *Sitemap) bringIn(ctx context.Context, id string, data bool) (BringIn, error) {
-	var b BringIn
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+func (a *Sitemap) loadImport(ctx context.Context, id string, data bool) (Import, error) {
+	var b Import
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		var err error
-		b, err = tx.BringIn(ctx, id, data)
+		b, err = tx.Import(ctx, id, data)
 		return err
 	})
 	return b, err
 }
 
-func (a *Sitemap) setBringIn(ctx context.Context, id, state string, done, total int, message string) error {
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
-		return tx.SetBringIn(ctx, id, state, done, total, message, a.Now())
+func (a *Sitemap) setImport(ctx context.Context, id, state string, done, total int, message string) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		return tx.SetImport(ctx, id, state, done, total, message, a.Now())
 	})
 }

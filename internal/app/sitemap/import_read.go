@@ -27,7 +27,7 @@ const (
 
 // readAside reads a file beside whoever asks, so that a reader that does not come
 // to an end is given up. It waits until few enough are read at a time.
-func (a *Sitemap) readAside(ctx context.Context, b BringIn, read ReadSheet, progress func(int)) (*sitemap.Sheet, error) {
+func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progress func(int)) (*sitemap.Sheet, error) {
 	select {
 	case a.reading <- struct{}{}:
 	case <-ctx.Done():
@@ -60,38 +60,38 @@ func (a *Sitemap) readAside(ctx context.Context, b BringIn, read ReadSheet, prog
 
 // PutFile keeps an uploaded file, to be read by ReadFile.
 func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
-	b := BringIn{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: BringReading, Way: string(sitemap.Below), Texts: true}
-	return b.ID, a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Way: string(sitemap.Below), Texts: true}
+	return b.ID, a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}
-		return tx.PutBringIn(ctx, b)
+		return tx.PutImport(ctx, b)
 	})
 }
 
 // ReadFile reads a kept file to its end, telling how far it got. It writes
 // nothing to the plan.
 func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error {
-	b, err := a.bringIn(ctx, id, true)
+	b, err := a.loadImport(ctx, id, true)
 	if err != nil {
 		return err
 	}
 	sheet, err := a.readAside(ctx, b, read, func(rows int) {
-		_ = a.setBringIn(ctx, id, BringReading, rows, 0, "") // progress only
+		_ = a.setImport(ctx, id, ImportReading, rows, 0, "") // progress only
 	})
 	if refused := (*sitemap.Refused)(nil); errors.As(err, &refused) {
-		return a.setBringIn(ctx, id, BringRefused, 0, 0, b.FileName+": "+refused.Error()+".")
+		return a.setImport(ctx, id, ImportRefused, 0, 0, b.FileName+": "+refused.Error()+".")
 	}
 	if ctx.Err() != nil {
 		return ctx.Err() // the program ends; it is read when it begins again
 	}
 	if err != nil {
-		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The file could not be read. Nothing was changed."))
+		return errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, "The file could not be read. Nothing was changed."))
 	}
-	return a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if err := tx.SetSheet(ctx, id, packSheet(sheet)); err != nil {
 			return err
 		}
-		return tx.SetBringIn(ctx, id, BringReady, 0, sheet.Tree.Len(), "", a.Now())
+		return tx.SetImport(ctx, id, ImportReady, 0, sheet.Tree.Len(), "", a.Now())
 	})
 }

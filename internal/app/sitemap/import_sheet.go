@@ -27,7 +27,7 @@ func packSheet(s *sitemap.Sheet) []byte {
 }
 
 // sheetOf is what a file was understood as, with the addresses that were chosen.
-func sheetOf(b BringIn) (*sitemap.Sheet, error) {
+func sheetOf(b Import) (*sitemap.Sheet, error) {
 	var k keptSheet
 	if err := gob.NewDecoder(bytes.NewReader(b.Sheet)).Decode(&k); err != nil {
 		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)

@@ -31,20 +31,20 @@ const textBatch = 20
 // carriedText is a page whose text comes along.
 type carriedText struct{ entry, file, title, template string }
 
-// BringTexts brings the texts of an older site into drafts of the pages that
+// ImportTexts brings the texts of an older site into drafts of the pages that
 // AcceptFile made of it. A page that has a text already keeps it, so that it
 // can be begun again after it was stopped anywhere.
-func (a *Sitemap) BringTexts(ctx context.Context, id string, open OpenOldSite) error {
-	b, err := a.bringIn(ctx, id, true)
-	if err != nil || b.State != BringTexts {
+func (a *Sitemap) ImportTexts(ctx context.Context, id string, open OpenOldSite) error {
+	b, err := a.loadImport(ctx, id, true)
+	if err != nil || b.State != ImportTexts {
 		return err
 	}
 	site, err := open(b.Data)
 	if err != nil {
-		return errors.Join(err, a.setBringIn(ctx, id, BringFailed, 0, 0, "The entries are in the plan; the texts could not be read."))
+		return errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, "The entries are in the plan; the texts could not be read."))
 	}
 	w := textWriter{a: a, b: b, site: site, id: map[string]string{}}
-	if err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error { return w.load(ctx, tx, s) }); err != nil {
+	if err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error { return w.load(ctx, tx, s) }); err != nil {
 		return err
 	}
 	for from := 0; from < len(w.pages); from += textBatch {
@@ -52,7 +52,7 @@ func (a *Sitemap) BringTexts(ctx context.Context, id string, open OpenOldSite) e
 			return err
 		}
 		batch := w.pages[from:min(from+textBatch, len(w.pages))]
-		if err := a.Store.Note(ctx, func(tx Tx, s plan.Site) error { return w.write(ctx, tx, s, batch, from+len(batch)) }); err != nil {
+		if err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error { return w.write(ctx, tx, s, batch, from+len(batch)) }); err != nil {
 			return fmt.Errorf("texts of %s: %w", b.FileName, err)
 		}
 	}
@@ -63,12 +63,12 @@ func (a *Sitemap) BringTexts(ctx context.Context, id string, open OpenOldSite) e
 	if w.lost > 0 {
 		words += fmt.Sprintf(" On %d %s something could not be kept; the page tells what.", w.lost, plan.Plural(w.lost, "page", "pages"))
 	}
-	return a.setBringIn(ctx, id, BringWritten, b.Total, b.Total, words)
+	return a.setImport(ctx, id, ImportWritten, b.Total, b.Total, words)
 }
 
 type textWriter struct {
 	a     *Sitemap
-	b     BringIn
+	b     Import
 	site  OldSite
 	pages []carriedText
 	id    map[string]string // entry by file
@@ -86,7 +86,7 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 	if err != nil {
 		return err
 	}
-	known, err := tx.BroughtIDs(ctx)
+	known, err := tx.ImportedIDs(ctx)
 	if err != nil {
 		return err
 	}
@@ -107,7 +107,7 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 		w.pages = append(w.pages, carriedText{e.ID, row.Source, row.Title, e.Template})
 		w.id[row.Source] = e.ID
 	}
-	heads, err := tx.Heads(ctx)
+	heads, err := tx.Summaries(ctx)
 	if err != nil {
 		return err
 	}
@@ -135,7 +135,7 @@ func (w *textWriter) write(ctx context.Context, tx Tx, s plan.Site, pages []carr
 			return err
 		}
 	}
-	return tx.SetBringIn(ctx, w.b.ID, BringTexts, done, len(w.pages), w.b.Message, w.a.Now())
+	return tx.SetImport(ctx, w.b.ID, ImportTexts, done, len(w.pages), w.b.Message, w.a.Now())
 }
 
 func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {

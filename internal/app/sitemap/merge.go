@@ -10,10 +10,10 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/core/workflow"
 )
 
@@ -25,8 +25,8 @@ type Merging struct {
 	Links      int // that lead to the page that goes, on LinkPages pages
 	LinkPages  int
 	Moving     int      // entries that go below the page kept
-	Ways       []string // titles of menus and trails that lead to the page kept instead
-	Shuts      bool     // who could read the page that goes may not read the one kept
+	Navigation []string // titles of menus and trails that lead to the page kept instead
+	Narrows    bool     // who could read the page that goes may not read the one kept
 	Readers    string   // who may read the page kept, where Shuts
 	Visits     int      // of the page that goes
 	Trees      plan.Trees
@@ -106,8 +106,8 @@ func (a *Sitemap) LookAtMerge(ctx context.Context, who plan.Person, kept, gone s
 			return err
 		}
 		m.compare(trees.Next)
-		for _, p := range ways.Patches(trees.Ways.Next, trees.Ways.Next.Replaced(gone, kept)) {
-			m.Ways = append(m.Ways, trees.Title(p.ID))
+		for _, p := range navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.Replaced(gone, kept)) {
+			m.Navigation = append(m.Navigation, trees.Title(p.ID))
 		}
 		m.Visits, m.Trees = o.Visits[gone], trees
 		return nil
@@ -150,7 +150,7 @@ func (m *Merging) compare(t *sitemap.Tree) {
 		m.Moving++
 	}
 	m.Readers = readership.Of(t, k)
-	m.Shuts = readership.Shuts(m.Readers, readership.Of(t, g))
+	m.Narrows = readership.Narrows(m.Readers, readership.Of(t, g))
 }
 
 // Merge takes one page into another in one act: the text that was chosen, what
@@ -192,9 +192,9 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 		if err := inherit(ctx, w, trees.Live, ask); err != nil {
 			return plan.PlanResult{}, err
 		}
-		w.Also.Ways = ways.Patches(trees.Ways.Next, trees.Ways.Next.Replaced(ask.Gone, ask.Kept))
+		w.SideEffects.Navigation = navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.Replaced(ask.Gone, ask.Kept))
 		label := fmt.Sprintf("merged %q into %q", gone.Title, plan.TitleOf(next, ask.Kept))
-		res, err := a.RecordAlso(ctx, tx, s, who, ask.Key, label, trees, next, w.Also)
+		res, err := a.RecordWith(ctx, tx, s, who, ask.Key, label, trees, next, w.SideEffects)
 		res.ID = ask.Kept
 		return res, err
 	})

@@ -1,3 +1,11 @@
+// Package sitemap are the use cases of the first stop: acts on the planned sitemap,
+// how it is looked at, checked, compared and drawn, and files that come in and go out.
+//
+// An act is a row of the table acts: what it takes of what a client sent, and whether
+// its consequences are shown first. Plan performs it on Next; everything that it
+// decides is the core's. An import is read beside the request, previewed as often as
+// its choices change, and accepted as one act; the texts of an older site follow in
+// batches that can be begun again anywhere.
 package sitemap
 
 import (

@@ -5,8 +5,8 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // Tx is what the planned sitemap needs inside a transaction.
@@ -21,16 +21,16 @@ type Tx interface {
 	DifferentPages(ctx context.Context) ([][2]string, error)
 	PutDifferent(ctx context.Context, a, b, person string, at time.Time) error
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
-	WaysAt(ctx context.Context, edition int) (ways.Set, error)
+	NavigationAt(ctx context.Context, edition int) (navigation.Set, error)
 	// ContentDiffers gives the entries whose content is another in one edition than
 	// in the other; an edition of 0 is what is planned.
 	ContentDiffers(ctx context.Context, a, b int) ([]string, error)
-	PutBringIn(ctx context.Context, b BringIn) error
-	BringIn(ctx context.Context, id string, data bool) (BringIn, error)
-	SetBringIn(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
+	PutImport(ctx context.Context, b Import) error
+	Import(ctx context.Context, id string, data bool) (Import, error)
+	SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
 	SetSheet(ctx context.Context, id string, sheet []byte) error
-	ChooseWay(ctx context.Context, b BringIn) error
-	BroughtIDs(ctx context.Context) (map[string]string, error)
+	ChooseWay(ctx context.Context, b Import) error
+	ImportedIDs(ctx context.Context) (map[string]string, error)
 	RememberIDs(ctx context.Context, ids map[string]string) error
 	PutSource(ctx context.Context, s plan.PageSource) error
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)

@@ -18,7 +18,7 @@ const (
 // SavedViews lists the views that a person keeps.
 func (a *Sitemap) SavedViews(ctx context.Context, who plan.Person) ([]SavedView, error) {
 	var views []SavedView
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) (err error) {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) (err error) {
 		views, err = tx.Views(ctx, who.ID)
 		return err
 	})
@@ -53,7 +53,7 @@ func (a *Sitemap) DropView(ctx context.Context, who plan.Person, v SavedView) ([
 
 func (a *Sitemap) changeViews(ctx context.Context, who plan.Person, change func(Tx, []SavedView) error) ([]SavedView, error) {
 	var views []SavedView
-	err := a.Store.Note(ctx, func(tx Tx, _ plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		now, err := tx.Views(ctx, who.ID)
 		if err != nil {
 			return err

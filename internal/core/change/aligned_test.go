@@ -4,10 +4,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/change"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )

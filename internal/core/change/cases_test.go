@@ -9,10 +9,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/change"
+
 	"github.com/stretchr/testify/require"
 	"golang.org/x/tools/txtar"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )

@@ -3,10 +3,11 @@ package change_test
 import (
 	"testing"
 
+	"candlepath/internal/core/change"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )

@@ -5,10 +5,11 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/change"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 )
 

@@ -3,9 +3,10 @@ package change_test
 import (
 	"testing"
 
+	"candlepath/internal/core/change"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 )
 

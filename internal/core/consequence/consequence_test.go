@@ -3,9 +3,10 @@ package consequence_test
 import (
 	"testing"
 
+	"candlepath/internal/core/consequence"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -106,8 +107,8 @@ func TestADecisionMadeBeforeIsNoQuestion(t *testing.T) {
 func TestConsequencesForMenusTakenOver(t *testing.T) {
 	live := garden(t)
 	owns := menu.Owns{
-		menu.Top:  {Items: map[string]menu.Said{"s": {Out: true}}},
-		menu.Foot: {Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "d"}}},
+		menu.Top:  {Items: map[string]menu.ItemOverride{"s": {Out: true}}},
+		menu.Foot: {Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "d"}}},
 	}
 	next, err := live.Move("d", sitemap.Spot{Parent: "s"})
 	require.NoError(t, err)

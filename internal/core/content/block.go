@@ -1,6 +1,8 @@
 package content
 
-import "strings"
+import (
+	"strings"
+)
 
 // BlockType is what a block is.
 type BlockType string

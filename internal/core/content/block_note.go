@@ -1,6 +1,8 @@
 package content
 
-import "slices"
+import (
+	"slices"
+)
 
 // Note is a box with a text that is to be noticed.
 const Note BlockType = "note"

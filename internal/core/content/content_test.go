@@ -4,9 +4,9 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/content"
+
+	"github.com/stretchr/testify/require"
 )
 
 var procedure = content.Template{Key: "procedure", Parts: []content.Part{

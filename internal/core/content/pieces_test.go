@@ -5,10 +5,10 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/content"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
-
-	"candlepath/internal/core/content"
 )
 
 // bare parses a text as if it had nothing but words and headings.

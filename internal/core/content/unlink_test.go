@@ -3,9 +3,9 @@ package content_test
 import (
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/content"
+
+	"github.com/stretchr/testify/require"
 )
 
 func TestLinksBecomePlainWords(t *testing.T) {

@@ -6,11 +6,12 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/drawing"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
 )
 

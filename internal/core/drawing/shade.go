@@ -148,7 +148,7 @@ func byChange(t *sitemap.Tree, f Facts) func(int) Shade {
 	}
 }
 
-var stateTones = map[workflow.Wick]Tone{workflow.Unlit: Fresh, workflow.HalfLit: Moved, workflow.Lit: Set1, workflow.Barred: Wrong}
+var stateTones = map[workflow.StatusIcon]Tone{workflow.Unlit: Fresh, workflow.HalfLit: Moved, workflow.Lit: Set1, workflow.Barred: Wrong}
 
 func byState(t *sitemap.Tree, f Facts) func(int) Shade {
 	return func(i int) Shade {
@@ -156,7 +156,7 @@ func byState(t *sitemap.Tree, f Facts) func(int) Shade {
 			return Shade{"not a page", "", Faint}
 		}
 		s := f.State(i)
-		return Shade{string(s), string(s), stateTones[s.Wick()]}
+		return Shade{string(s), string(s), stateTones[s.Icon()]}
 	}
 }
 

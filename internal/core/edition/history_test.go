@@ -4,12 +4,13 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/edition"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"

@@ -3,9 +3,10 @@ package match_test
 import (
 	"testing"
 
+	"candlepath/internal/core/match"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/match"
 	"candlepath/internal/core/sitemap"
 )
 

@@ -12,7 +12,7 @@ const Last = "\x00last"
 
 // Move puts an item below another, "" for the menu itself, behind a sibling, ""
 // for first.
-func (l *Layout) Move(key, parent, after string) (Own, error) {
+func (l *Layout) Move(key, parent, after string) (Overrides, error) {
 	if _, ok := l.at[key]; !ok {
 		return l.own, ErrNoItem
 	}
@@ -34,7 +34,7 @@ func (l *Layout) Move(key, parent, after string) (Own, error) {
 
 // settled forgets the order below a key where it says nothing that the sitemap
 // does not. What is below a key that is not there for the moment is kept.
-func (l *Layout) settled(o Own) Own {
+func (l *Layout) settled(o Overrides) Overrides {
 	after := lay(l.tree, l.id, o)
 	for p := range o.Order {
 		says := func(k string) bool { n := after.nodes[after.at[k]]; return n.own || n.Arranged }
@@ -47,7 +47,7 @@ func (l *Layout) settled(o Own) Own {
 }
 
 // place writes down how the items below a key stand, with one among them.
-func (l *Layout) place(o Own, key, parent, after string) {
+func (l *Layout) place(o Overrides, key, parent, after string) {
 	list := slices.DeleteFunc(slices.Clone(l.order[parent]), func(k string) bool { return k == key })
 	o.shed(key)
 	at := slices.Index(list, after) + 1
@@ -59,7 +59,7 @@ func (l *Layout) place(o Own, key, parent, after string) {
 
 // Step moves an item up or down among its siblings, in below the one before it,
 // or out behind the one that it stands below.
-func (l *Layout) Step(key string, step sitemap.Step) (Own, error) {
+func (l *Layout) Step(key string, step sitemap.Step) (Overrides, error) {
 	at, ok := l.at[key]
 	if !ok {
 		return l.own, ErrNoItem
@@ -83,7 +83,7 @@ func (l *Layout) Step(key string, step sitemap.Step) (Own, error) {
 }
 
 // Add puts an item of the editor's below another, behind a sibling.
-func (l *Layout) Add(key string, it Said, parent, after string) (Own, error) {
+func (l *Layout) Add(key string, it ItemOverride, parent, after string) (Overrides, error) {
 	if l.own.own() >= MostItems {
 		return l.own, ErrFull
 	}
@@ -105,7 +105,7 @@ func (l *Layout) Add(key string, it Said, parent, after string) (Own, error) {
 }
 
 // Say changes what is said about an item.
-func (l *Layout) Say(key string, say func(*Said)) (Own, error) {
+func (l *Layout) Say(key string, say func(*ItemOverride)) (Overrides, error) {
 	at, ok := l.at[key]
 	if !ok {
 		return l.own, ErrNoItem
@@ -122,7 +122,7 @@ func (l *Layout) Say(key string, say func(*Said)) (Own, error) {
 		return l.own, err
 	}
 	o.Items[key] = it
-	if it == (Said{}) {
+	if it == (ItemOverride{}) {
 		delete(o.Items, key)
 	}
 	return o, nil
@@ -131,13 +131,13 @@ func (l *Layout) Say(key string, say func(*Said)) (Own, error) {
 // LeaveOut takes an item out of the menu: one of the editor's is gone, with what
 // is said of the items that it shows below itself; a computed one is remembered
 // as left out. What others put below it stands in its place.
-func (l *Layout) LeaveOut(key string) (Own, error) {
+func (l *Layout) LeaveOut(key string) (Overrides, error) {
 	line, ok := l.Find(key)
 	if !ok {
 		return l.own, ErrNoItem
 	}
 	if !line.Own() {
-		return l.Say(key, func(it *Said) { it.Out = true })
+		return l.Say(key, func(it *ItemOverride) { it.Out = true })
 	}
 	o := l.own.clone()
 	list := slices.Clone(l.order[line.Parent])
@@ -167,7 +167,7 @@ func (l *Layout) LeaveOut(key string) (Own, error) {
 
 // Back makes an item as it is computed again: nothing is said about it, and it
 // stands where the sitemap puts it. For items of the editor's see LeaveOut.
-func (l *Layout) Back(key string) (Own, error) {
+func (l *Layout) Back(key string) (Overrides, error) {
 	line, ok := l.Find(key)
 	if !ok {
 		return l.own, ErrNoItem
@@ -179,7 +179,7 @@ func (l *Layout) Back(key string) (Own, error) {
 	in := o.Items[key].In
 	delete(o.Items, key)
 	if in && o.Wait {
-		o.Items[key] = Said{In: true}
+		o.Items[key] = ItemOverride{In: true}
 	}
 	o.shed(key)
 	return l.settled(o), nil
@@ -197,7 +197,7 @@ func (l *Layout) Settings() Settings { return Settings{l.own.Of, l.own.Levels, l
 
 // Set says how the menu is computed. When new pages are to wait from now on,
 // those that are there are let in, and so are those that this choice brings.
-func (l *Layout) Set(s Settings) (Own, error) {
+func (l *Layout) Set(s Settings) (Overrides, error) {
 	if s.Of != "" && l.tree.Find(s.Of) == sitemap.None {
 		return l.own, ErrNoItem
 	}
@@ -212,7 +212,7 @@ func (l *Layout) Set(s Settings) (Own, error) {
 		}
 		it := o.Items[n.Key]
 		_, was := l.at[n.Key]
-		if it.In = s.Wait && (it.In || !l.own.Wait || !was); it == (Said{}) {
+		if it.In = s.Wait && (it.In || !l.own.Wait || !was); it == (ItemOverride{}) {
 			delete(o.Items, n.Key)
 		} else {
 			o.Items[n.Key] = it

@@ -41,7 +41,7 @@ func (w Why) Words() string {
 type Line struct {
 	Key, Parent string
 	Level       int // 1 at the top of the menu
-	Said        Said
+	Override    ItemOverride
 	Entry       int    // index into the tree, or None
 	Title, Href string // as readers get them
 	Why         Why
@@ -50,12 +50,12 @@ type Line struct {
 }
 
 // Own tells whether the item is the editor's, and not computed.
-func (l Line) Own() bool { return l.Said.Kind != "" }
+func (l Line) Own() bool { return l.Override.Kind != "" }
 
 // Layout is one menu with all that is said about it.
 type Layout struct {
 	id    string
-	own   Own
+	own   Overrides
 	tree  *sitemap.Tree
 	nodes []node
 	at    map[string]int
@@ -87,7 +87,7 @@ func (m *Maker) Layout(id string) *Layout {
 
 // lay computes what the sitemap puts into a menu, adds the editor's items,
 // brings all into order, and says of each whether readers get it.
-func lay(t *sitemap.Tree, id string, own Own) *Layout {
+func lay(t *sitemap.Tree, id string, own Overrides) *Layout {
 	l := &Layout{id: id, own: own, tree: t, at: map[string]int{}, order: map[string][]string{}, pages: map[int][]int32{}}
 	b := builder{Layout: l, natural: map[string][]string{}, found: map[string]int{}}
 	b.base()
@@ -315,9 +315,9 @@ func (b *builder) walk(parent string, level int, above Why) []int32 {
 	var out []int32
 	for _, k := range b.order[parent] {
 		n := b.cands[b.found[k]]
-		n.Parent, n.Level, n.Said = parent, level, b.own.Items[k]
+		n.Parent, n.Level, n.Override = parent, level, b.own.Items[k]
 		if !n.own {
-			n.Said.Kind = ""
+			n.Override.Kind = ""
 		}
 		n.Why = above
 		at := len(b.nodes)
@@ -334,14 +334,14 @@ func (b *builder) walk(parent string, level int, above Why) []int32 {
 
 // complete says what an item shows, and why not.
 func (b *builder) complete(n *node) {
-	n.symbol, n.Title = n.Said.Symbol, n.Said.Title
-	n.Holds = n.Said.Kind != Divider && n.Said.Kind != Children
+	n.symbol, n.Title = n.Override.Symbol, n.Override.Title
+	n.Holds = n.Override.Kind != Divider && n.Override.Kind != Children
 	said := n.Why
-	switch n.Said.Kind {
+	switch n.Override.Kind {
 	case Divider:
 		n.divider = true
 	case Link:
-		n.outside, n.Href = true, n.Said.URL
+		n.outside, n.Href = true, n.Override.URL
 	case Label, Children:
 	default:
 		if n.Entry != sitemap.None {
@@ -350,7 +350,7 @@ func (b *builder) complete(n *node) {
 			n.Href = href(b.tree, n.Entry)
 		}
 	}
-	if n.Said.Kind == Children && n.Entry != sitemap.None {
+	if n.Override.Kind == Children && n.Entry != sitemap.None {
 		n.Title = cmp.Or(n.Title, "What is below "+b.tree.Ref(n.Entry).Name())
 	}
 	if said == Shown {
@@ -359,11 +359,11 @@ func (b *builder) complete(n *node) {
 }
 
 func (b *builder) why(n *node) Why {
-	isEntry := n.Said.Kind == "" || n.Said.Kind == AnEntry || n.Said.Kind == Children
+	isEntry := n.Override.Kind == "" || n.Override.Kind == AnEntry || n.Override.Kind == Children
 	switch {
-	case n.Said.Out:
+	case n.Override.Out:
 		return LeftOut
-	case !n.own && b.own.Wait && !n.Said.In:
+	case !n.own && b.own.Wait && !n.Override.In:
 		return Waits
 	case isEntry && n.Entry == sitemap.None:
 		return Gone
@@ -376,7 +376,7 @@ func (b *builder) why(n *node) Why {
 		return Unlisted
 	case e.Withdrawn:
 		return Withdrawn
-	case n.Href == "" && e.Kind != sitemap.Group && n.Said.Kind != Children:
+	case n.Href == "" && e.Kind != sitemap.Group && n.Override.Kind != Children:
 		return NoPage
 	}
 	return Shown
@@ -400,7 +400,7 @@ func (l *Layout) judge() {
 		}
 	}
 	for at := range l.nodes {
-		if n := &l.nodes[at]; n.Why == Shown && n.Entry != sitemap.None && n.Said.Kind != Children {
+		if n := &l.nodes[at]; n.Why == Shown && n.Entry != sitemap.None && n.Override.Kind != Children {
 			l.pages[n.Entry] = append(l.pages[n.Entry], int32(at))
 		}
 	}
@@ -411,7 +411,7 @@ func (l *Layout) judge() {
 func (l *Layout) depth(at int) int {
 	d := 0
 	for k := l.nodes[at].Key; k != ""; k = l.nodes[l.at[k]].Parent {
-		if l.nodes[l.at[k]].Said.Kind != Children {
+		if l.nodes[l.at[k]].Override.Kind != Children {
 			d++
 		}
 	}
@@ -468,7 +468,7 @@ func (l *Layout) items(page int, opens bool) []Item {
 			if n.Why != Shown {
 				continue
 			}
-			if n.Said.Kind == Children {
+			if n.Override.Kind == Children {
 				out = append(out, down(n.kids)...)
 				continue
 			}

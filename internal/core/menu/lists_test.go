@@ -5,10 +5,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/menu"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -101,9 +102,9 @@ func tenThousand(b *testing.B) *sitemap.Tree {
 func BenchmarkMenusOfAPage(b *testing.B) {
 	tree := tenThousand(b)
 	page := tree.Find("p7777")
-	own := menu.Owns{menu.Top: {Levels: 2, Order: map[string][]string{"": {"p9", "p3"}}}, menu.Side("p7"): {Order: map[string][]string{"": {"p79", "p71"}}}, menu.Foot: {Items: map[string]menu.Said{}}}
+	own := menu.Owns{menu.Top: {Levels: 2, Order: map[string][]string{"": {"p9", "p3"}}}, menu.Side("p7"): {Order: map[string][]string{"": {"p79", "p71"}}}, menu.Foot: {Items: map[string]menu.ItemOverride{}}}
 	for i := range 60 {
-		own[menu.Foot].Items[fmt.Sprint("+", i)] = menu.Said{Kind: menu.AnEntry, Entry: fmt.Sprint("p", 100+i)}
+		own[menu.Foot].Items[fmt.Sprint("+", i)] = menu.ItemOverride{Kind: menu.AnEntry, Entry: fmt.Sprint("p", 100+i)}
 	}
 	all := func(m *menu.Maker) {
 		m.Top(page)

@@ -3,9 +3,10 @@ package menu_test
 import (
 	"testing"
 
+	"candlepath/internal/core/menu"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 )
 

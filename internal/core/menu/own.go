@@ -34,7 +34,7 @@ func Branch(id string) string {
 	return branch
 }
 
-// Own is what editors made of a menu. What it does not speak of stays computed,
+// Overrides is what editors made of a menu. What it does not speak of stays computed,
 // so the zero Own is a menu as the sitemap makes it.
 //
 //	computed        an Own that moves Visit first, leaves Science out and
@@ -43,18 +43,18 @@ func Branch(id string) string {
 //	Science         Home
 //	Visit           Elsewhere
 //	                  Weather ↗
-type Own struct {
+type Overrides struct {
 	Of     string `json:"of,omitempty"`     // entry whose children it shows; "": as the menu is by nature
 	Levels int    `json:"levels,omitempty"` // of them; 0: by nature, Nothing: none
 	AZ     bool   `json:"az,omitempty"`     // siblings by title, not in the order of the sitemap
 	Wait   bool   `json:"wait,omitempty"`   // new pages wait until they are let in
 
-	Items map[string]Said     `json:"items,omitempty"` // by key
-	Order map[string][]string `json:"order,omitempty"` // keys of what was arranged below a key; "" is the menu itself
+	Items map[string]ItemOverride `json:"items,omitempty"` // by key
+	Order map[string][]string     `json:"order,omitempty"` // keys of what was arranged below a key; "" is the menu itself
 }
 
 // Owns are the menus that editors took over, by id.
-type Owns map[string]Own
+type Owns map[string]Overrides
 
 // Nothing, as a number of levels, is none at all.
 const Nothing = -1
@@ -71,8 +71,8 @@ const (
 	Divider  Kind = "divider"
 )
 
-// Said is an item of an editor's, or what an editor said about a computed one.
-type Said struct {
+// ItemOverride is an item of an editor's, or what an editor said about a computed one.
+type ItemOverride struct {
 	Kind   Kind   `json:"kind,omitempty"`
 	Entry  string `json:"entry,omitempty"`
 	Title  string `json:"title,omitempty"` // in place of the entry's
@@ -110,7 +110,7 @@ func (e *LongLabelError) Error() string {
 }
 
 // check holds an item against what a menu can show.
-func (it *Said) check() error {
+func (it *ItemOverride) check() error {
 	it.Title = strings.Join(strings.Fields(it.Title), " ")
 	if it.URL = strings.TrimSpace(it.URL); it.Kind != Link {
 		it.URL = ""
@@ -133,22 +133,22 @@ func (it *Said) check() error {
 
 // Typed is the item that words make which somebody typed where pages are found: an
 // address makes an outside link, other words a label.
-func Typed(words string) (Said, bool) {
+func Typed(words string) (ItemOverride, bool) {
 	words = strings.Join(strings.Fields(words), " ")
 	switch u, err := url.Parse(words); {
 	case words == "":
-		return Said{}, false
+		return ItemOverride{}, false
 	case address.IsURL(words) && err == nil:
-		return Said{Kind: Link, Title: strings.TrimSuffix(u.Host+u.Path, "/"), URL: words}, true
+		return ItemOverride{Kind: Link, Title: strings.TrimSuffix(u.Host+u.Path, "/"), URL: words}, true
 	}
-	return Said{Kind: Label, Title: words}, true
+	return ItemOverride{Kind: Label, Title: words}, true
 }
 
 // clone copies an Own, so that it can be changed.
-func (o Own) clone() Own {
+func (o Overrides) clone() Overrides {
 	o.Items = maps.Clone(o.Items)
 	if o.Items == nil {
-		o.Items = map[string]Said{}
+		o.Items = map[string]ItemOverride{}
 	}
 	order := make(map[string][]string, len(o.Order))
 	for k, list := range o.Order {
@@ -159,12 +159,12 @@ func (o Own) clone() Own {
 }
 
 // IsZero tells whether nothing is left of what was taken over.
-func (o Own) IsZero() bool {
+func (o Overrides) IsZero() bool {
 	return o.Of == "" && o.Levels == 0 && !o.AZ && !o.Wait && len(o.Items) == 0 && len(o.Order) == 0
 }
 
 // shed takes a key out of every arrangement.
-func (o Own) shed(key string) {
+func (o Overrides) shed(key string) {
 	for p, list := range o.Order {
 		if i := slices.Index(list, key); i >= 0 {
 			o.Order[p] = slices.Delete(list, i, i+1)
@@ -176,7 +176,7 @@ func (o Own) shed(key string) {
 }
 
 // own counts the items that are the editor's.
-func (o Own) own() (n int) {
+func (o Overrides) own() (n int) {
 	for _, it := range o.Items {
 		if it.Kind != "" {
 			n++
@@ -187,7 +187,7 @@ func (o Own) own() (n int) {
 
 // Entries lists the entries that the editor's own items lead to, by key, and at
 // "" the one whose children the menu shows.
-func (o Own) Entries() map[string]string {
+func (o Overrides) Entries() map[string]string {
 	out := map[string]string{}
 	if o.Of != "" {
 		out[""] = o.Of
@@ -203,7 +203,7 @@ func (o Own) Entries() map[string]string {
 // Replaced makes what speaks of one entry speak of another: items of the
 // editor's lead there, and what is said about the computed item is taken over
 // where nothing is said about the other.
-func (o Own) Replaced(gone, kept string) (Own, bool) {
+func (o Overrides) Replaced(gone, kept string) (Overrides, bool) {
 	did := false
 	n := o.clone()
 	for k, it := range o.Items {

@@ -5,10 +5,11 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/menu"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -49,56 +50,58 @@ func garden(t *testing.T) *sitemap.Tree {
 // then.
 func TestTakingAMenuOver(t *testing.T) {
 	tree := garden(t)
-	own := menu.Own{}
+	own := menu.Overrides{}
 	layout := func() *menu.Layout { return menu.For(tree, menu.Owns{menu.Top: own}).Layout(menu.Top) }
 	for _, step := range []struct {
 		what string
-		do   func() (menu.Own, error)
+		do   func() (menu.Overrides, error)
 		want string
 		err  error
 	}{
-		{"as computed", func() (menu.Own, error) { return own, nil }, "Home Visit Science Weather", nil},
-		{"two levels", func() (menu.Own, error) { return layout().Set(menu.Settings{Levels: 2}) }, "Home Visit ( Tickets Opening-hours ) Science ( Seed-vault Herbarium ) Weather", nil},
-		{"A to Z", func() (menu.Own, error) { return layout().Set(menu.Settings{Levels: 2, AZ: true}) }, "Home Science ( Herbarium Seed-vault ) Visit ( Opening-hours Tickets ) Weather", nil},
-		{"as it was", func() (menu.Own, error) { return layout().Set(menu.Settings{Levels: 2}) }, "Home Visit ( Tickets Opening-hours ) Science ( Seed-vault Herbarium ) Weather", nil},
-		{"science up", func() (menu.Own, error) { return layout().Step("s", sitemap.Up) }, "Home Science ( Seed-vault Herbarium ) Visit ( Tickets Opening-hours ) Weather", nil},
-		{"home last", func() (menu.Own, error) { return layout().Move("h", "", "w") }, "Science ( Seed-vault Herbarium ) Visit ( Tickets Opening-hours ) Weather Home", nil},
-		{"tickets out", func() (menu.Own, error) { return layout().Step("t", sitemap.Out) }, "Science ( Seed-vault Herbarium ) Visit ( Opening-hours ) Tickets Weather Home", nil},
-		{"and back in", func() (menu.Own, error) { return layout().Step("t", sitemap.In) }, "Science ( Seed-vault Herbarium ) Visit ( Opening-hours Tickets ) Weather Home", nil},
-		{"own words", func() (menu.Own, error) {
-			return layout().Say("o", func(s *menu.Said) { s.Title, s.Symbol = "  When we are open ", "clock" })
+		{"as computed", func() (menu.Overrides, error) { return own, nil }, "Home Visit Science Weather", nil},
+		{"two levels", func() (menu.Overrides, error) { return layout().Set(menu.Settings{Levels: 2}) }, "Home Visit ( Tickets Opening-hours ) Science ( Seed-vault Herbarium ) Weather", nil},
+		{"A to Z", func() (menu.Overrides, error) { return layout().Set(menu.Settings{Levels: 2, AZ: true}) }, "Home Science ( Herbarium Seed-vault ) Visit ( Opening-hours Tickets ) Weather", nil},
+		{"as it was", func() (menu.Overrides, error) { return layout().Set(menu.Settings{Levels: 2}) }, "Home Visit ( Tickets Opening-hours ) Science ( Seed-vault Herbarium ) Weather", nil},
+		{"science up", func() (menu.Overrides, error) { return layout().Step("s", sitemap.Up) }, "Home Science ( Seed-vault Herbarium ) Visit ( Tickets Opening-hours ) Weather", nil},
+		{"home last", func() (menu.Overrides, error) { return layout().Move("h", "", "w") }, "Science ( Seed-vault Herbarium ) Visit ( Tickets Opening-hours ) Weather Home", nil},
+		{"tickets out", func() (menu.Overrides, error) { return layout().Step("t", sitemap.Out) }, "Science ( Seed-vault Herbarium ) Visit ( Opening-hours ) Tickets Weather Home", nil},
+		{"and back in", func() (menu.Overrides, error) { return layout().Step("t", sitemap.In) }, "Science ( Seed-vault Herbarium ) Visit ( Opening-hours Tickets ) Weather Home", nil},
+		{"own words", func() (menu.Overrides, error) {
+			return layout().Say("o", func(s *menu.ItemOverride) { s.Title, s.Symbol = "  When we are open ", "clock" })
 		}, "Science ( Seed-vault Herbarium ) Visit ( When-we-are-open Tickets ) Weather Home", nil},
-		{"left out", func() (menu.Own, error) { return layout().LeaveOut("s") }, "Visit ( When-we-are-open Tickets ) Weather Home", nil},
-		{"a label", func() (menu.Own, error) {
-			return layout().Add("+1", menu.Said{Kind: menu.Label, Title: "Elsewhere"}, "", "v")
+		{"left out", func() (menu.Overrides, error) { return layout().LeaveOut("s") }, "Visit ( When-we-are-open Tickets ) Weather Home", nil},
+		{"a label", func() (menu.Overrides, error) {
+			return layout().Add("+1", menu.ItemOverride{Kind: menu.Label, Title: "Elsewhere"}, "", "v")
 		}, "Visit ( When-we-are-open Tickets ) Weather Home", nil}, // nothing is below it yet
-		{"weather below it", func() (menu.Own, error) { return layout().Move("w", "+1", "") }, "Visit ( When-we-are-open Tickets ) Elsewhere ( Weather ) Home", nil},
-		{"a divider last divides nothing", func() (menu.Own, error) {
-			return layout().Add("+2", menu.Said{Kind: menu.Divider}, "+1", "w")
+		{"weather below it", func() (menu.Overrides, error) { return layout().Move("w", "+1", "") }, "Visit ( When-we-are-open Tickets ) Elsewhere ( Weather ) Home", nil},
+		{"a divider last divides nothing", func() (menu.Overrides, error) {
+			return layout().Add("+2", menu.ItemOverride{Kind: menu.Divider}, "+1", "w")
 		}, "Visit ( When-we-are-open Tickets ) Elsewhere ( Weather ) Home", nil},
-		{"and a link after it", func() (menu.Own, error) {
-			return layout().Add("+3", menu.Said{Kind: menu.Link, Title: "Tides", URL: "https://tides.quillmere.example"}, "+1", "+2")
+		{"and a link after it", func() (menu.Overrides, error) {
+			return layout().Add("+3", menu.ItemOverride{Kind: menu.Link, Title: "Tides", URL: "https://tides.quillmere.example"}, "+1", "+2")
 		}, "Visit ( When-we-are-open Tickets ) Elsewhere ( Weather -- Tides ) Home", nil},
-		{"a page from anywhere, with what is below it", func() (menu.Own, error) {
-			return layout().Add("+4", menu.Said{Kind: menu.AnEntry, Entry: "sv", Levels: 1}, "", "")
+		{"a page from anywhere, with what is below it", func() (menu.Overrides, error) {
+			return layout().Add("+4", menu.ItemOverride{Kind: menu.AnEntry, Entry: "sv", Levels: 1}, "", "")
 		}, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Elsewhere ( Weather -- Tides ) Home", nil},
-		{"what is below a page, without the page", func() (menu.Own, error) {
-			return layout().Add("+5", menu.Said{Kind: menu.Children, Entry: "s"}, "", "h")
+		{"what is below a page, without the page", func() (menu.Overrides, error) {
+			return layout().Add("+5", menu.ItemOverride{Kind: menu.Children, Entry: "s"}, "", "h")
 		}, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Elsewhere ( Weather -- Tides ) Home Seed-vault Herbarium", nil},
-		{"one of those left out", func() (menu.Own, error) { return layout().LeaveOut("+5/sv") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Elsewhere ( Weather -- Tides ) Home Herbarium", nil},
-		{"a label taken away leaves what was put below it", func() (menu.Own, error) { return layout().LeaveOut("+1") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Weather -- Tides Home Herbarium", nil},
-		{"science is let back in, where it stood", func() (menu.Own, error) { return layout().Back("s") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Science ( Seed-vault Herbarium ) Weather -- Tides Home Herbarium", nil},
-		{"below itself", func() (menu.Own, error) { return layout().Move("v", "t", "") }, "", menu.ErrInside},
-		{"below a divider", func() (menu.Own, error) { return layout().Move("v", "+2", "") }, "", menu.ErrHolds},
-		{"first up", func() (menu.Own, error) { return layout().Step("+4", sitemap.Up) }, "", menu.ErrNoPlace},
-		{"no words", func() (menu.Own, error) { return layout().Add("+6", menu.Said{Kind: menu.Label, Title: " "}, "", "") }, "", menu.ErrWords},
-		{"no address", func() (menu.Own, error) {
-			return layout().Add("+6", menu.Said{Kind: menu.Link, Title: "Tides", URL: "javascript:alert(1)"}, "", "")
+		{"one of those left out", func() (menu.Overrides, error) { return layout().LeaveOut("+5/sv") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Elsewhere ( Weather -- Tides ) Home Herbarium", nil},
+		{"a label taken away leaves what was put below it", func() (menu.Overrides, error) { return layout().LeaveOut("+1") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Weather -- Tides Home Herbarium", nil},
+		{"science is let back in, where it stood", func() (menu.Overrides, error) { return layout().Back("s") }, "Seed-vault ( Drying-room ) Visit ( When-we-are-open Tickets ) Science ( Seed-vault Herbarium ) Weather -- Tides Home Herbarium", nil},
+		{"below itself", func() (menu.Overrides, error) { return layout().Move("v", "t", "") }, "", menu.ErrInside},
+		{"below a divider", func() (menu.Overrides, error) { return layout().Move("v", "+2", "") }, "", menu.ErrHolds},
+		{"first up", func() (menu.Overrides, error) { return layout().Step("+4", sitemap.Up) }, "", menu.ErrNoPlace},
+		{"no words", func() (menu.Overrides, error) {
+			return layout().Add("+6", menu.ItemOverride{Kind: menu.Label, Title: " "}, "", "")
+		}, "", menu.ErrWords},
+		{"no address", func() (menu.Overrides, error) {
+			return layout().Add("+6", menu.ItemOverride{Kind: menu.Link, Title: "Tides", URL: "javascript:alert(1)"}, "", "")
 		}, "", menu.ErrURL},
-		{"long", func() (menu.Own, error) {
-			return layout().Say("v", func(s *menu.Said) { s.Title = strings.Repeat("é", 300) })
+		{"long", func() (menu.Overrides, error) {
+			return layout().Say("v", func(s *menu.ItemOverride) { s.Title = strings.Repeat("é", 300) })
 		}, "", &menu.LongLabelError{Has: 300}},
-		{"gone", func() (menu.Own, error) { return layout().LeaveOut("nothing") }, "", menu.ErrNoItem},
+		{"gone", func() (menu.Overrides, error) { return layout().LeaveOut("nothing") }, "", menu.ErrNoItem},
 	} {
 		next, err := step.do()
 		if step.err != nil {
@@ -130,20 +133,24 @@ func inline(items []menu.Item) string {
 
 func TestNewPagesAppearOrWait(t *testing.T) {
 	tree := garden(t)
-	layout := func(own menu.Own) *menu.Layout { return menu.For(tree, menu.Owns{menu.Top: own}).Layout(menu.Top) }
-	arranged, err := layout(menu.Own{}).Step("s", sitemap.Up)
+	layout := func(own menu.Overrides) *menu.Layout {
+		return menu.For(tree, menu.Owns{menu.Top: own}).Layout(menu.Top)
+	}
+	arranged, err := layout(menu.Overrides{}).Step("s", sitemap.Up)
 	require.NoError(t, err)
 	waiting, err := layout(arranged).Set(menu.Settings{Wait: true})
 	require.NoError(t, err)
 	tree, err = tree.Add(sitemap.Entry{ID: "n", Title: "News"}, sitemap.Spot{After: "v"})
 	require.NoError(t, err)
-	top := func(own menu.Own) string { return inline(menu.For(tree, menu.Owns{menu.Top: own}).Top(sitemap.None)) }
+	top := func(own menu.Overrides) string {
+		return inline(menu.For(tree, menu.Owns{menu.Top: own}).Top(sitemap.None))
+	}
 	require.Equal(t, "Home Science Visit News Weather", top(arranged), "after what precedes it in the sitemap")
 	require.Equal(t, "Home Science Visit Weather", top(waiting))
 	line, ok := layout(waiting).Find("n")
 	require.True(t, ok)
 	require.Equal(t, menu.Waits, line.Why)
-	in, err := layout(waiting).Say("n", func(s *menu.Said) { s.In = true })
+	in, err := layout(waiting).Say("n", func(s *menu.ItemOverride) { s.In = true })
 	require.NoError(t, err)
 	require.Equal(t, "Home Science Visit News Weather", top(in))
 	wider, err := layout(waiting).Set(menu.Settings{Wait: true, Levels: 2})
@@ -164,7 +171,7 @@ func TestWhyAnItemIsNotShown(t *testing.T) {
 		{ID: "o", Title: "Left out", Slug: "o", Kind: sitemap.Page},
 	})
 	require.NoError(t, err)
-	own := menu.Own{Items: map[string]menu.Said{
+	own := menu.Overrides{Items: map[string]menu.ItemOverride{
 		"o": {Out: true}, "+1": {Kind: menu.AnEntry, Entry: "removed"}, "+2": {Kind: menu.Label, Title: "1"}, "+3": {Kind: menu.Label, Title: "2"},
 		"+4": {Kind: menu.Label, Title: "3"}, "+5": {Kind: menu.AnEntry, Entry: "h"},
 	}, Order: map[string][]string{"+2": {"+3"}, "+3": {"+4"}, "+4": {"+5"}}}
@@ -189,7 +196,7 @@ func TestNothingSaidChangesNothing(t *testing.T) {
 		}
 		owns := menu.Owns{menu.Top: {}}
 		for i := range tree.Len() {
-			owns[menu.Side(tree.Ref(i).ID)] = menu.Own{}
+			owns[menu.Side(tree.Ref(i).ID)] = menu.Overrides{}
 		}
 		plain, taken := menu.For(tree, nil), menu.For(tree, owns)
 		for i := range tree.Len() {
@@ -209,7 +216,7 @@ func TestRearrangedMenusKeepEverything(t *testing.T) {
 		var author sitemaptest.Author
 		tree := author.Small(t, 10)
 		id := menu.Top
-		own := menu.Own{Levels: 3}
+		own := menu.Overrides{Levels: 3}
 		added := 0
 		for range rapid.IntRange(1, 25).Draw(t, "acts") {
 			l := menu.For(tree, menu.Owns{id: own}).Layout(id)
@@ -228,7 +235,7 @@ func TestRearrangedMenusKeepEverything(t *testing.T) {
 				next, err = l.Step(pick("key"), rapid.SampledFrom([]sitemap.Step{sitemap.Up, sitemap.Down, sitemap.In, sitemap.Out}).Draw(t, "step"))
 			case "add":
 				added++
-				next, err = l.Add(fmt.Sprintf("+%d", added), menu.Said{Kind: menu.AnEntry, Entry: tree.Ref(0).ID, Levels: 1}, "", "")
+				next, err = l.Add(fmt.Sprintf("+%d", added), menu.ItemOverride{Kind: menu.AnEntry, Entry: tree.Ref(0).ID, Levels: 1}, "", "")
 			case "out":
 				next, err = l.LeaveOut(pick("key"))
 			case "back":
@@ -256,7 +263,7 @@ func TestRearrangedMenusKeepEverything(t *testing.T) {
 		for range 100 {
 			l := menu.For(tree, menu.Owns{id: own}).Layout(id)
 			i := 0
-			for ; i < len(l.Lines()) && !l.Lines()[i].Own() && !l.Lines()[i].Arranged && l.Lines()[i].Said == (menu.Said{}); i++ {
+			for ; i < len(l.Lines()) && !l.Lines()[i].Own() && !l.Lines()[i].Arranged && l.Lines()[i].Override == (menu.ItemOverride{}); i++ {
 			}
 			if i == len(l.Lines()) {
 				break
@@ -275,7 +282,7 @@ func TestRearrangedMenusKeepEverything(t *testing.T) {
 
 func TestMenusThatShowAPage(t *testing.T) {
 	tree := garden(t)
-	owns := menu.Owns{menu.Foot: {Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "dr"}}}, menu.Side("v"): {Items: map[string]menu.Said{"o": {Out: true}}}}
+	owns := menu.Owns{menu.Foot: {Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "dr"}}}, menu.Side("v"): {Items: map[string]menu.ItemOverride{"o": {Out: true}}}}
 	m := menu.For(tree, owns)
 	require.Equal(t, []string{menu.Foot, menu.Side("s")}, m.Of(tree.Find("dr")))
 	require.Equal(t, []string{menu.Top}, m.Of(tree.Find("v")))
@@ -290,7 +297,7 @@ func TestMenusThatShowAPage(t *testing.T) {
 }
 
 func TestWhatIsTypedMakesAnItem(t *testing.T) {
-	for typed, want := range map[string]menu.Said{
+	for typed, want := range map[string]menu.ItemOverride{
 		" https://tides.quillmere.example/today?x=1 ": {Kind: menu.Link, Title: "tides.quillmere.example/today", URL: "https://tides.quillmere.example/today?x=1"},
 		"In  a hurry": {Kind: menu.Label, Title: "In a hurry"}, "javascript:alert(1)": {Kind: menu.Label, Title: "javascript:alert(1)"},
 	} {
@@ -304,15 +311,15 @@ func TestWhatIsTypedMakesAnItem(t *testing.T) {
 
 func TestAMenuIsFullAt500Items(t *testing.T) {
 	tree := garden(t)
-	own := menu.Own{}
+	own := menu.Overrides{}
 	for i := range menu.MostItems {
 		var err error
-		own, err = menu.For(tree, menu.Owns{menu.Foot: own}).Layout(menu.Foot).Add(fmt.Sprintf("+%d", i), menu.Said{Kind: menu.AnEntry, Entry: "v"}, "", "")
+		own, err = menu.For(tree, menu.Owns{menu.Foot: own}).Layout(menu.Foot).Add(fmt.Sprintf("+%d", i), menu.ItemOverride{Kind: menu.AnEntry, Entry: "v"}, "", "")
 		require.NoError(t, err)
 	}
 	m := menu.For(tree, menu.Owns{menu.Foot: own})
 	require.Len(t, m.Foot(sitemap.None), menu.MostItems)
-	_, err := m.Layout(menu.Foot).Add("more", menu.Said{Kind: menu.Divider}, "", "")
+	_, err := m.Layout(menu.Foot).Add("more", menu.ItemOverride{Kind: menu.Divider}, "", "")
 	require.ErrorIs(t, err, menu.ErrFull)
 }
 
@@ -322,14 +329,14 @@ func TestSameMarksSameMenu(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		var author sitemaptest.Author
 		tree := author.Small(t, rapid.IntRange(1, 14).Draw(t, "entries"))
-		own := menu.Own{Levels: rapid.IntRange(1, 3).Draw(t, "levels"), AZ: rapid.Bool().Draw(t, "az")}
+		own := menu.Overrides{Levels: rapid.IntRange(1, 3).Draw(t, "levels"), AZ: rapid.Bool().Draw(t, "az")}
 		for n := range rapid.IntRange(0, 5).Draw(t, "acts") {
 			l := menu.For(tree, menu.Owns{menu.Top: own}).Layout(menu.Top)
 			entry := tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(t, "entry")).ID
 			next, err := own, error(nil)
 			switch rapid.IntRange(0, 2).Draw(t, "act") {
 			case 0:
-				next, err = l.Add(fmt.Sprint("+", n), menu.Said{Kind: menu.AnEntry, Entry: entry, Levels: rapid.IntRange(0, 2).Draw(t, "below")}, "", "")
+				next, err = l.Add(fmt.Sprint("+", n), menu.ItemOverride{Kind: menu.AnEntry, Entry: entry, Levels: rapid.IntRange(0, 2).Draw(t, "below")}, "", "")
 			case 1:
 				next, err = l.Step(entry, sitemap.Out)
 			case 2:
@@ -354,9 +361,9 @@ func TestSameMarksSameMenu(t *testing.T) {
 // Dividers stand only between items, however they were put.
 func TestDividersDivide(t *testing.T) {
 	tree := garden(t)
-	divider := menu.Said{Kind: menu.Divider}
-	own := menu.Own{
-		Items: map[string]menu.Said{"+1": divider, "+2": divider, "+3": divider, "+4": divider, "w": {Out: true}},
+	divider := menu.ItemOverride{Kind: menu.Divider}
+	own := menu.Overrides{
+		Items: map[string]menu.ItemOverride{"+1": divider, "+2": divider, "+3": divider, "+4": divider, "w": {Out: true}},
 		Order: map[string][]string{"": {"+1", "h", "v", "+2", "+3", "s", "+4", "w"}},
 	}
 	require.Equal(t, "Home Visit -- Science", inline(menu.For(tree, menu.Owns{menu.Top: own}).Top(sitemap.None)))
@@ -366,7 +373,7 @@ func TestDividersDivide(t *testing.T) {
 // page out, down to the nearest above that it has.
 func TestASideMenuOpensDownToThePage(t *testing.T) {
 	tree := garden(t)
-	own := menu.Own{Items: map[string]menu.Said{"g": {Out: true}, "+1": {Kind: menu.Label, Title: "Elsewhere"}, "+2": {Kind: menu.AnEntry, Entry: "sv", Levels: 1}}, Order: map[string][]string{"+1": {"+2"}}}
+	own := menu.Overrides{Items: map[string]menu.ItemOverride{"g": {Out: true}, "+1": {Kind: menu.Label, Title: "Elsewhere"}, "+2": {Kind: menu.AnEntry, Entry: "sv", Levels: 1}}, Order: map[string][]string{"+1": {"+2"}}}
 	m := menu.For(tree, menu.Owns{menu.Side("v"): own})
 	at := func(id string) string {
 		_, items := m.Side(tree.Find(id))
@@ -376,7 +383,7 @@ func TestASideMenuOpensDownToThePage(t *testing.T) {
 	require.Equal(t, "Tickets Opening-hours Elsewhere ( Seed-vault )", at("g"), "what is left out is nowhere, but its branch is open")
 	_, items := m.Side(tree.Find("g"))
 	require.True(t, items[0].Open)
-	own.Items["+2"] = menu.Said{Kind: menu.AnEntry, Entry: "t", Levels: 1}
+	own.Items["+2"] = menu.ItemOverride{Kind: menu.AnEntry, Entry: "t", Levels: 1}
 	m = menu.For(tree, menu.Owns{menu.Side("v"): own})
 	require.Equal(t, "Tickets Opening-hours Elsewhere ( Tickets ( Groups ) )", at("t"), "and so is every item of the page")
 }

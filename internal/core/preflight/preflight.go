@@ -11,9 +11,9 @@ import (
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 // The rules.
@@ -29,7 +29,7 @@ const (
 	EmptyPage       check.Rule = "page-empty"
 	ItemToNothing   check.Rule = "menu-item-to-nothing"
 	StepToNothing   check.Rule = "trail-step-to-nothing"
-	TwinTitles      check.Rule = "same-title-beside"
+	DuplicateTitles check.Rule = "same-title-beside"
 	LongMenu        check.Rule = "menu-too-long"
 )
 
@@ -49,7 +49,7 @@ var rules = check.Table{
 	{Rule: LostVisitors, Severity: check.Warning, Words: "Addresses that another page takes", Mend: check.OpenEntry},
 	{Rule: EmptyPage, Severity: check.Warning, Words: "Pages without a text", Mend: check.OpenPage},
 	{Rule: StepToNothing, Severity: check.Warning, Words: "Trail steps to nothing", Mend: check.OpenWay},
-	{Rule: TwinTitles, Severity: check.Warning, Words: "The same title side by side", Mend: check.OpenEntry},
+	{Rule: DuplicateTitles, Severity: check.Warning, Words: "The same title side by side", Mend: check.OpenEntry},
 	{Rule: LongMenu, Severity: check.Warning, Words: "Menus that are too long", Mend: check.OpenWay},
 }
 
@@ -66,15 +66,15 @@ type Page struct {
 
 // Edition is what is checked.
 type Edition struct {
-	Live      *sitemap.Tree
-	Tree      *sitemap.Tree // as it will be
-	Next      *sitemap.Tree // with what is planned besides; may be nil
-	Plan      []redirect.Row
-	PlanError error    // why there is no Plan
-	Hosts     []string // the site's own
-	Pages     []Page
-	Ways      ways.Set
-	Takeback  bool // a rollback: undecided addresses become follow-ups
+	Live       *sitemap.Tree
+	Tree       *sitemap.Tree // as it will be
+	Next       *sitemap.Tree // with what is planned besides; may be nil
+	Plan       []redirect.Row
+	PlanError  error    // why there is no Plan
+	Hosts      []string // the site's own
+	Pages      []Page
+	Navigation navigation.Set
+	Rollback   bool // a rollback: undecided addresses become follow-ups
 
 	// Unvisited holds the pages of Live of which it is known that nobody ever
 	// opened them.
@@ -132,7 +132,7 @@ func (c *checker) removals() {
 	}
 	for _, r := range c.Plan {
 		switch {
-		case r.Status == redirect.Undecided && !c.Takeback:
+		case r.Status == redirect.Undecided && !c.Rollback:
 			i := c.Live.PageAt(r.From)
 			switch {
 			case i == sitemap.None:
@@ -260,24 +260,24 @@ func (c *checker) filled(p Page, title string) {
 
 // ways finds what editors put into menus and trails that leads to nothing.
 func (c *checker) ways() {
-	if c.Takeback {
+	if c.Rollback {
 		return // an earlier edition passed already
 	}
-	if n := len(menu.For(c.Tree, c.Ways.Menus()).Top(sitemap.None)); n > mostOnTop {
-		c.find(LongMenu, ways.MenuID(menu.Top), "The top menu has %d items beside each other; readers take in about %d. Leave some out, or put them below others.", n, mostOnTop)
+	if n := len(menu.For(c.Tree, c.Navigation.Menus()).Top(sitemap.None)); n > mostOnTop {
+		c.find(LongMenu, navigation.MenuID(menu.Top), "The top menu has %d items beside each other; readers take in about %d. Leave some out, or put them below others.", n, mostOnTop)
 	}
-	for _, l := range c.Ways.Lost(c.Tree) {
+	for _, l := range c.Navigation.Lost(c.Tree) {
 		what := "a page that is not there"
 		if i := c.Live.Find(l.Entry); i != sitemap.None {
 			what = fmt.Sprintf("%q, which is removed", c.Live.Ref(i).Title)
 		}
-		title := ways.Title(l.Way, c.Tree, c.Ways)
+		title := navigation.Title(l.Way, c.Tree, c.Navigation)
 		planned, later := c.later(l.Entry)
 		if later {
 			what = fmt.Sprintf("%q, which does not go out with this edition", planned)
 		}
 		switch {
-		case ways.TrailOf(l.Way) != "":
+		case navigation.TrailOf(l.Way) != "":
 			c.find(StepToNothing, l.Way, "%s leads to %s; readers get one step less.", title, what)
 		case l.Key == "":
 			c.find(ItemToNothing, l.Way, "%s shows what is below %s. Choose another page to compute it from.", title, what)
@@ -295,7 +295,7 @@ func (c *checker) titles() {
 		for child := range c.Tree.Children(i) {
 			title := strings.ToLower(c.Tree.Ref(child).Title)
 			if seen[title] {
-				c.find(TwinTitles, c.Tree.Ref(child).ID, "Two entries below %q are called %q. Give one another title.", c.Tree.Ref(i).Title, c.Tree.Ref(child).Title)
+				c.find(DuplicateTitles, c.Tree.Ref(child).ID, "Two entries below %q are called %q. Give one another title.", c.Tree.Ref(i).Title, c.Tree.Ref(child).Title)
 			}
 			seen[title] = true
 		}

@@ -4,15 +4,16 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/preflight"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
 var topic = content.Template{Key: "topic", Parts: []content.Part{
@@ -43,18 +44,18 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
 	nobody := func(string) bool { return false }
 	found := map[check.Rule]string{}
-	set := ways.Set{
-		ways.MenuID(menu.Foot): {Menu: &menu.Own{Of: "nowhere", Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
-		ways.TrailID("1"):      {Trail: &ways.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
+	set := navigation.Set{
+		navigation.MenuID(menu.Foot): {Menu: &menu.Overrides{Of: "nowhere", Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
+		navigation.TrailID("1"):      {Trail: &navigation.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
 	}
-	long := menu.Own{Items: map[string]menu.Said{}}
+	long := menu.Overrides{Items: map[string]menu.ItemOverride{}}
 	for i := range 12 {
-		long.Items[strings.Repeat("+", i+1)] = menu.Said{Kind: menu.AnEntry, Entry: "b"}
+		long.Items[strings.Repeat("+", i+1)] = menu.ItemOverride{Kind: menu.AnEntry, Entry: "b"}
 	}
-	set[ways.MenuID(menu.Top)] = ways.Way{Menu: &long}
+	set[navigation.MenuID(menu.Top)] = navigation.Item{Menu: &long}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
-			Live: live, Tree: next, Plan: plan, Ways: set,
+			Live: live, Tree: next, Plan: plan, Navigation: set,
 			Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Message

@@ -7,11 +7,12 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/reach"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/reach"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -93,10 +94,10 @@ func takenOver(t *rapid.T, tree *sitemap.Tree) menu.Owns {
 		id := rapid.SampledFrom(ids).Draw(t, "menu")
 		l := menu.For(tree, owns).Layout(id)
 		entry := tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(t, "item")).ID
-		own, err := menu.Own{}, error(nil)
+		own, err := menu.Overrides{}, error(nil)
 		switch rapid.SampledFrom([]string{"add", "out", "step", "levels"}).Draw(t, "menu act") {
 		case "add":
-			own, err = l.Add(fmt.Sprintf("+%d", n), menu.Said{Kind: rapid.SampledFrom([]menu.Kind{menu.AnEntry, menu.Children}).Draw(t, "kind"), Entry: entry}, "", "")
+			own, err = l.Add(fmt.Sprintf("+%d", n), menu.ItemOverride{Kind: rapid.SampledFrom([]menu.Kind{menu.AnEntry, menu.Children}).Draw(t, "kind"), Entry: entry}, "", "")
 		case "out":
 			own, err = l.LeaveOut(entry)
 		case "step":

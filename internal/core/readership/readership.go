@@ -141,8 +141,8 @@ func Of(t *sitemap.Tree, i int) string {
 	return whole
 }
 
-// Shuts tells whether a readership leaves out somebody whom another names.
-func Shuts(readership, others string) bool {
+// Narrows tells whether a readership leaves out somebody whom another names.
+func Narrows(readership, others string) bool {
 	in, want := Names(readership), Names(others)
 	if Everybody(readership) {
 		return false

@@ -3,10 +3,11 @@ package readership_test
 import (
 	"testing"
 
+	"candlepath/internal/core/readership"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"

@@ -25,7 +25,7 @@ type Input struct {
 	Hosts      []string            // the site's own
 	Released   map[string]bool     // addresses given up: nothing leads on from them
 
-	// Takeback makes undecided rows temporary: a rollback takes pages back
+	// Rollback makes undecided rows temporary: a rollback takes pages back
 	// that are to come again.
 	Takeback bool
 }

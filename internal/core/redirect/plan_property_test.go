@@ -6,11 +6,12 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/redirect"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )

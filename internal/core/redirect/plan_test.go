@@ -8,9 +8,10 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/redirect"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )

@@ -3,9 +3,10 @@ package redirect_test
 import (
 	"testing"
 
+	"candlepath/internal/core/redirect"
+
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
 

@@ -115,9 +115,9 @@ func (t *Tree) Copy(id string, newID func() string) (*Tree, string, error) {
 	return next, first.ID, err
 }
 
-// Twins gives for each entry of a branch the id of its counterpart in a copy of
+// CopyPairs gives for each entry of a branch the id of its counterpart in a copy of
 // it that was just made.
-func (t *Tree) Twins(branch, copied string) map[string]string {
+func (t *Tree) CopyPairs(branch, copied string) map[string]string {
 	from, to := t.Find(branch), t.Find(copied)
 	out := map[string]string{}
 	if from == None || to == None {

@@ -6,10 +6,11 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
 
@@ -106,7 +107,7 @@ func TestCopying(t *testing.T) {
 		require.Equal(t, tree.End(i), at, "right behind")
 		require.Equal(t, at+n, next.End(at))
 		require.Equal(t, "Copy of "+tree.At(i).Title, next.At(at).Title)
-		twins := next.Twins(id, copied)
+		twins := next.CopyPairs(id, copied)
 		require.Len(t, twins, n)
 		for k := range n {
 			from, to := tree.At(i+k), next.At(at+k)

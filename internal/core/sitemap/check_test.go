@@ -5,10 +5,11 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/check"
-	"candlepath/internal/core/sitemap"
 )
 
 func entry(id, parent, title string, change ...func(*sitemap.Entry)) sitemap.Entry {

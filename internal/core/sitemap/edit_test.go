@@ -6,10 +6,11 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
 
@@ -121,7 +122,7 @@ func TestBringingIn(t *testing.T) {
 	made := 0
 	id := func() string { made++; return fmt.Sprintf("new%d", made) }
 
-	got, err := sitemap.BringIn(live, sheet, sitemap.Update, "", nil, id)
+	got, err := sitemap.Import(live, sheet, sitemap.Update, "", nil, id)
 	require.NoError(t, err)
 	require.Equal(t, []string{"h", "v", "w", "o", "new1"}, ids(got.Tree), "the file's order")
 	require.Equal(t, "Petra", got.Tree.At(1).Owner)
@@ -130,15 +131,15 @@ func TestBringingIn(t *testing.T) {
 
 	short, err := sitemap.Read([]sitemap.Record{{Line: 1, Cells: []string{"level", "title"}}, {Line: 2, Cells: []string{"1", "Walks"}}})
 	require.NoError(t, err)
-	got, err = sitemap.BringIn(live, short, sitemap.Replace, "v", nil, id)
+	got, err = sitemap.Import(live, short, sitemap.Replace, "v", nil, id)
 	require.NoError(t, err)
 	require.Equal(t, []string{"h", "v", "w"}, ids(got.Tree))
 	require.Equal(t, 1, got.Count[sitemap.IsRemoved])
 
-	got, err = sitemap.BringIn(live, short, sitemap.Below, "o", nil, id)
+	got, err = sitemap.Import(live, short, sitemap.Below, "o", nil, id)
 	require.NoError(t, err)
 	require.Equal(t, "/visitors/opening-hours/walks", got.Tree.Address(got.Tree.Find(got.IDs[short.Tree.At(0).ID])))
-	again, err := sitemap.BringIn(got.Tree, short, sitemap.Update, "", got.IDs, id)
+	again, err := sitemap.Import(got.Tree, short, sitemap.Update, "", got.IDs, id)
 	require.NoError(t, err)
 	require.Zero(t, again.Count[sitemap.IsAdded], "ids brought in before are remembered")
 }

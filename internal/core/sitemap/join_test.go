@@ -4,10 +4,11 @@ import (
 	"slices"
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
 

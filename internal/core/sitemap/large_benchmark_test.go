@@ -53,7 +53,7 @@ func BenchmarkLarge(b *testing.B) {
 		b.Fatal(err)
 	}
 	preview := func(b *testing.B, t *sitemap.Tree, s *sitemap.Sheet, way sitemap.Way) *sitemap.Tree {
-		got, err := sitemap.BringIn(t, s, way, "", nil, newID)
+		got, err := sitemap.Import(t, s, way, "", nil, newID)
 		if err != nil {
 			b.Fatal(err)
 		}

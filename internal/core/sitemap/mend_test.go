@@ -3,10 +3,11 @@ package sitemap_test
 import (
 	"testing"
 
+	"candlepath/internal/core/sitemap"
+
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/check"
-	"candlepath/internal/core/sitemap"
 )
 
 // Whatever a check finds, its mend, where there is one, takes the finding away

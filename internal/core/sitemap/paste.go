@@ -93,7 +93,7 @@ func indent(space string) int {
 // Paste makes entries of a pasted list below an entry, "" for the top, last
 // among those there. What is there already by title stays, and takes what the
 // list holds below it.
-func (t *Tree) Paste(text, parent string, newID func() string) (*Brought, error) {
+func (t *Tree) Paste(text, parent string, newID func() string) (*ImportResult, error) {
 	records, err := ParseList(text)
 	if err != nil {
 		return nil, err
@@ -105,5 +105,5 @@ func (t *Tree) Paste(text, parent string, newID func() string) (*Brought, error)
 	if parent != "" && t.Find(parent) == t.home {
 		parent = ""
 	}
-	return BringIn(t, sheet, Below, parent, nil, newID)
+	return Import(t, sheet, Below, parent, nil, newID)
 }

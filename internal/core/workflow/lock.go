@@ -1,6 +1,8 @@
 package workflow
 
-import "time"
+import (
+	"time"
+)
 
 // LockFor is how long a lock holds without a sign of life from its window.
 const LockFor = 60 * time.Second

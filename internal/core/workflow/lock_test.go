@@ -4,9 +4,9 @@ import (
 	"testing"
 	"time"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/workflow"
+
+	"github.com/stretchr/testify/require"
 )
 
 func TestLock(t *testing.T) {

@@ -14,24 +14,24 @@ const (
 	Unchanged   PageState = "live"
 )
 
-// Wick is the glyph of a page state.
-type Wick string
+// StatusIcon is the glyph of a page state.
+type StatusIcon string
 
 // The wicks: an unlit ring, a half, a lit one, and a bar across.
 const (
-	Unlit   Wick = "never"
-	HalfLit Wick = "half"
-	Lit     Wick = "live"
-	Barred  Wick = "bar"
+	Unlit   StatusIcon = "never"
+	HalfLit StatusIcon = "half"
+	Lit     StatusIcon = "live"
+	Barred  StatusIcon = "bar"
 )
 
 // wicks gives every page state its glyph.
-var wicks = map[PageState]Wick{
+var icons = map[PageState]StatusIcon{
 	Withdrawn: Barred, Drafted: Unlit, ToBeCarried: Unlit, Planned: Unlit, Edited: HalfLit, Replanned: HalfLit, Unchanged: Lit,
 }
 
-// Wick gives the glyph of a state.
-func (s PageState) Wick() Wick { return wicks[s] }
+// Icon gives the glyph of a state.
+func (s PageState) Icon() StatusIcon { return icons[s] }
 
 // PageFacts are what the state of an entry follows from.
 type PageFacts struct {
@@ -56,7 +56,7 @@ func InventoryFilters() []InventoryFilter {
 		{"", "All", func(PageFacts) bool { return true }},
 		{"edited", "Edited, not published", func(f PageFacts) bool { return f.Draft }},
 		{"unwritten", "No text yet", func(f PageFacts) bool { return !f.Written }},
-		{"unpublished", "Never published", func(f PageFacts) bool { return f.State().Wick() == Unlit }},
+		{"unpublished", "Never published", func(f PageFacts) bool { return f.State().Icon() == Unlit }},
 		{"withdrawn", "Withdrawn", func(f PageFacts) bool { return f.Withdrawn }},
 		{"no-owner", "No owner", func(f PageFacts) bool { return !f.Owned }},
 	}

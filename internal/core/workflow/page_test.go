@@ -3,9 +3,9 @@ package workflow_test
 import (
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/workflow"
+
+	"github.com/stretchr/testify/require"
 )
 
 // Every combination of facts has a state, and every state a wick that agrees
@@ -17,7 +17,7 @@ func TestPageStates(t *testing.T) {
 		f := workflow.PageFacts{Live: is(0), Draft: is(1), Planned: is(2), Withdrawn: is(3), Carried: is(4)}
 		s := f.State()
 		seen[s] = true
-		switch s.Wick() {
+		switch s.Icon() {
 		case workflow.Barred:
 			require.True(t, f.Withdrawn, "%+v", f)
 		case workflow.Unlit:

@@ -1,6 +1,8 @@
 package workflow
 
-import "time"
+import (
+	"time"
+)
 
 // TryWindow is how long a failed try to sign in counts.
 const TryWindow = time.Hour

@@ -3,9 +3,9 @@ package workflow_test
 import (
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/workflow"
+
+	"github.com/stretchr/testify/require"
 )
 
 // The table of the model: act, then reader, editor, approver, site manager.

@@ -9,10 +9,10 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/web/render"
 )
 
@@ -32,7 +32,7 @@ type edition struct {
 type view struct {
 	reading.LiveSite
 	menus   *menu.Maker
-	trails  []ways.Named // that these readers may follow
+	trails  []navigation.Named // that these readers may follow
 	cache   *cache
 	differs bool // from what other readers get: something is not for everybody
 
@@ -69,7 +69,7 @@ const (
 )
 
 func newEdition(live reading.LiveSite, set *render.Set) (*edition, error) {
-	e := &edition{full: live, set: set, restricted: readership.Restricted(live.Tree, live.Ways.Readerships()), views: map[readership.Reader]*view{}}
+	e := &edition{full: live, set: set, restricted: readership.Restricted(live.Tree, live.Navigation.Readerships()), views: map[readership.Reader]*view{}}
 	var err error
 	e.public, err = e.newView(readership.Reader{}, publicCache)
 	return e, err
@@ -84,9 +84,9 @@ func (e *edition) same(now plan.Site) bool {
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
-	v.Tree = readership.Visible(e.full.Tree, r, e.full.Ways.Readerships())
-	v.menus = menu.For(v.Tree, e.full.Ways.Menus())
-	v.trails = trailsFor(e.full.Ways, v.Tree, r)
+	v.Tree = readership.Visible(e.full.Tree, r, e.full.Navigation.Readerships())
+	v.menus = menu.For(v.Tree, e.full.Navigation.Menus())
+	v.trails = trailsFor(e.full.Navigation, v.Tree, r)
 	var err error
 	if v.Tree != e.full.Tree {
 		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
@@ -96,8 +96,8 @@ func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 
 // trailsFor gives the trails that a reader may follow: those that name them and
 // have a page that they may read.
-func trailsFor(set ways.Set, t *sitemap.Tree, r readership.Reader) []ways.Named {
-	return slices.DeleteFunc(set.Trails(), func(tr ways.Named) bool {
+func trailsFor(set navigation.Set, t *sitemap.Tree, r readership.Reader) []navigation.Named {
+	return slices.DeleteFunc(set.Trails(), func(tr navigation.Named) bool {
 		return !r.In(tr.Readership) || len(tr.Steps(t)) == 0
 	})
 }

@@ -10,10 +10,10 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/web/render"
 	"candlepath/web"
 )
@@ -33,18 +33,18 @@ func garden(t *testing.T) *edition {
 	require.NoError(t, err)
 	table, err := redirect.NewTable(nil, tree)
 	require.NoError(t, err)
-	top := menu.Own{
-		Levels: 2, Items: map[string]menu.Said{
+	top := menu.Overrides{
+		Levels: 2, Items: map[string]menu.ItemOverride{
 			"ponds": {Title: "Ponds & newts", Symbol: "leaf"}, "+1": {Kind: menu.Label, Title: "More"}, "+2": {Kind: menu.Link, Title: "Tides", URL: "https://tides.quillmere.example/?a=1&b=2"},
 			"+3": {Kind: menu.Divider}, "+4": {Kind: menu.AnEntry, Entry: "till"}, "+5": {Kind: menu.Label, Title: "For editors"},
 		},
 		Order: map[string][]string{"+1": {"+2"}, "+5": {"+4"}, "": {"h", "visit", "ponds", "+3", "+1", "+5"}},
 	}
-	foot := menu.Own{Items: map[string]menu.Said{"+1": {Kind: menu.AnEntry, Entry: "newts", Title: "Newts again"}}}
-	trail := ways.Trail{Title: "Round the ponds", About: "On foot", Pages: []string{"hours", "till", "ponds", "newts"}}
-	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
-		ways.MenuID(menu.Top): {Menu: &top}, ways.MenuID(menu.Foot): {Menu: &foot}, ways.TrailID("t"): {Trail: &trail},
-		ways.TrailID("u"): {Trail: &ways.Trail{Title: "For editors alone", Pages: []string{"till"}}},
+	foot := menu.Overrides{Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "newts", Title: "Newts again"}}}
+	trail := navigation.Trail{Title: "Round the ponds", About: "On foot", Pages: []string{"hours", "till", "ponds", "newts"}}
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
+		navigation.MenuID(menu.Top): {Menu: &top}, navigation.MenuID(menu.Foot): {Menu: &foot}, navigation.TrailID("t"): {Trail: &trail},
+		navigation.TrailID("u"): {Trail: &navigation.Trail{Title: "For editors alone", Pages: []string{"till"}}},
 	}}, set)
 	require.NoError(t, err)
 	return e

@@ -11,9 +11,9 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/render"
 	"candlepath/web"
@@ -25,7 +25,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 	set, err := render.Load(web.Files, "templates/layout/reader.html", "templates/screens/reader")
 	require.NoError(b, err)
 	list := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}}
-	own := menu.Own{Items: map[string]menu.Said{}}
+	own := menu.Overrides{Items: map[string]menu.ItemOverride{}}
 	for i := range 2_000 {
 		e := sitemap.Entry{ID: fmt.Sprint("p", i), Title: fmt.Sprint("Page ", i), Slug: fmt.Sprint("page-", i), Kind: sitemap.Page}
 		if i >= 10 {
@@ -33,16 +33,16 @@ func BenchmarkPageWithMenus(b *testing.B) {
 		}
 		list = append(list, e)
 		if i < 60 {
-			own.Items[fmt.Sprint("+", i)] = menu.Said{Kind: menu.AnEntry, Entry: e.ID}
+			own.Items[fmt.Sprint("+", i)] = menu.ItemOverride{Kind: menu.AnEntry, Entry: e.ID}
 		}
 	}
 	tree, err := sitemap.Ranked(list)
 	require.NoError(b, err)
 	table, err := redirect.NewTable(nil, tree)
 	require.NoError(b, err)
-	trail := ways.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
-	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Ways: ways.Set{
-		ways.MenuID(menu.Foot): {Menu: &own}, ways.MenuID(menu.Top): {Menu: &menu.Own{Levels: 2}}, ways.MenuID(menu.Side("p1")): {Menu: &menu.Own{AZ: true}}, ways.TrailID("t"): {Trail: &trail},
+	trail := navigation.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
+		navigation.MenuID(menu.Foot): {Menu: &own}, navigation.MenuID(menu.Top): {Menu: &menu.Overrides{Levels: 2}}, navigation.MenuID(menu.Side("p1")): {Menu: &menu.Overrides{AZ: true}}, navigation.TrailID("t"): {Trail: &trail},
 	}}, set)
 	require.NoError(b, err)
 	words := strings.Fields("water the trays before sun is on glass and write it down keys hang behind door of potting shed ask gwen when frost comes labels face south seeds rest dry cool dark until spring")

@@ -8,7 +8,7 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/findability"
 	"candlepath/internal/web/border"
@@ -47,7 +47,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 	st, err := s.app.OpenStudy(r.Context(), secret)
 	v := whereView{Site: snap.Site.Name, Title: st.Title, Style: snap.frame("", -1).Style, Self: r.URL.Path, Of: len(st.Tasks), Intro: true}
 	switch {
-	case errors.Is(err, navigation.ErrEnded):
+	case errors.Is(err, appnavigation.ErrEnded):
 		v.Ended = true
 		s.where(w, http.StatusGone, v)
 		return
@@ -63,7 +63,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 	if r.Method == http.MethodPost {
 		r.Body = http.MaxBytesReader(w, r.Body, 64<<10)
 		err := s.step(w, r, st, &v)
-		if errors.Is(err, navigation.ErrFull) {
+		if errors.Is(err, appnavigation.ErrFull) {
 			v.Full, v.Intro, err = true, false, nil
 		}
 		if err != nil {
@@ -93,7 +93,7 @@ func (s *Site) where(w http.ResponseWriter, status int, v whereView) {
 }
 
 // step goes on from what a form says.
-func (s *Site) step(w http.ResponseWriter, r *http.Request, st navigation.Study, v *whereView) error {
+func (s *Site) step(w http.ResponseWriter, r *http.Request, st appnavigation.Study, v *whereView) error {
 	h := findability.New(st.Nodes)
 	form := func(name string) string { return border.Text(r.PostFormValue(name)) }
 	did, on, _ := strings.Cut(form("do"), ":")
@@ -160,7 +160,7 @@ const visitorCookie = "candlepath-study"
 
 // visitor gives the number under which a browser answers, and the task at which it
 // goes on.
-func (s *Site) visitor(w http.ResponseWriter, r *http.Request, st navigation.Study) (visitor string, task int, err error) {
+func (s *Site) visitor(w http.ResponseWriter, r *http.Request, st appnavigation.Study) (visitor string, task int, err error) {
 	if c, err := r.Cookie(visitorCookie); err == nil {
 		n, known, err := s.app.Answered(r.Context(), st, c.Value)
 		if err != nil || known {

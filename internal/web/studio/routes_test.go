@@ -3,9 +3,9 @@ package studio
 import (
 	"testing"
 
-	"candlepath/internal/web/urls"
-
 	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/web/urls"
 )
 
 // Every screen has a route, and every route that shows one names a screen

@@ -23,12 +23,12 @@ const (
 	Since       = "/studio/sitemap/since"
 	Undo        = "/studio/sitemap/undo"
 	Redo        = "/studio/sitemap/redo"
-	Alike       = "/studio/sitemap/alike"
+	Similar     = "/studio/sitemap/similar"
 	Merge       = "/studio/sitemap/merge"
 	Views       = "/studio/sitemap/views"
 	BesideOf    = "/studio/sitemap/beside"
-	BringIn     = "/studio/sitemap/bring-in"
-	TakeOutAt   = "/studio/sitemap/take-out"
+	Import      = "/studio/sitemap/import"
+	ExportAt    = "/studio/sitemap/export"
 	Checks      = "/studio/sitemap/checks"
 	Compare     = "/studio/sitemap/compare"
 	Map         = "/studio/sitemap/map"
@@ -181,7 +181,7 @@ func Page(id string) string { return Pages + "/" + url.PathEscape(id) }
 func OfPage(id, act string) string { return Page(id) + "/" + act }
 
 // File is a file on its way in.
-func File(id string) string { return BringIn + "/" + url.PathEscape(id) }
+func File(id string) string { return Import + "/" + url.PathEscape(id) }
 
 // FileIn is a file previewed in a way and at a place.
 func FileIn(id, way, place string) string { return with(File(id), "way", way, "place", place) }
@@ -192,8 +192,8 @@ func AcceptFile(id string) string { return File(id) + "/accept" }
 // ShelfOf is the shelf, and what waits at the stops, beside a screen of a stop.
 func ShelfOf(stop string) string { return with(Shelf, "stop", stop) }
 
-// TakeOut is the sitemap as a file; of is "live" or "next".
-func TakeOut(format, of string) string { return with(TakeOutAt, "format", format, "of", of) }
+// Export is the sitemap as a file; of is "live" or "next".
+func Export(format, of string) string { return with(ExportAt, "format", format, "of", of) }
 
 // RemovedLike is the list of removed pages, searched.
 func RemovedLike(q string) string { return with(Removed, "q", q) }

@@ -3,9 +3,9 @@ package urls_test
 import (
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/web/urls"
+
+	"github.com/stretchr/testify/require"
 )
 
 func TestOnlyPathsOfOurOwnAreLocal(t *testing.T) {

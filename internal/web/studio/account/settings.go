@@ -18,18 +18,18 @@ import (
 type settingsView struct {
 	shell.Frame
 	Self, Problem, Field, Said string
-	Look                       account.Look
+	Look                       account.Branding
 	Marks                      []part.Option
 	Picture                    string // the mark, where it is one
 }
 
 // settings shows how the site is called and looks.
 func (s *Screens) settings(r *shell.Request) error {
-	look := account.Look{Name: r.Site.Name, Accent: r.Site.Accent, Mark: r.Site.Mark, Foot: r.Site.Foot, MostClicks: r.Site.MostClicks}
+	look := account.Branding{Name: r.Site.Name, Accent: r.Site.Accent, Mark: r.Site.Mark, Foot: r.Site.Foot, MostClicks: r.Site.MostClicks}
 	return s.settingsPage(r, http.StatusOK, look, nil)
 }
 
-func (s *Screens) settingsPage(r *shell.Request, status int, look account.Look, invalid *plan.Invalid) error {
+func (s *Screens) settingsPage(r *shell.Request, status int, look account.Branding, invalid *plan.Invalid) error {
 	f, _, err := s.FrameFor(r, "Site settings")
 	if err != nil {
 		return err
@@ -56,7 +56,7 @@ func (s *Screens) saveSettings(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	look := account.Look{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.Site.MostClicks}
+	look := account.Branding{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.Site.MostClicks}
 	if n := r.PostForm("clicks"); n != "" {
 		look.MostClicks, _ = strconv.Atoi(n)
 	}

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
@@ -41,10 +41,10 @@ const taskFields = 8
 
 // findability lists the studies, and begins one.
 func (s *Screens) findability(r *shell.Request) error {
-	return s.findabilityPage(r, http.StatusOK, navigation.StudyAsk{Ends: time.Now().AddDate(0, 0, 14)}, "")
+	return s.findabilityPage(r, http.StatusOK, appnavigation.StudyAsk{Ends: time.Now().AddDate(0, 0, 14)}, "")
 }
 
-func (s *Screens) findabilityPage(r *shell.Request, status int, ask navigation.StudyAsk, problem string) error {
+func (s *Screens) findabilityPage(r *shell.Request, status int, ask appnavigation.StudyAsk, problem string) error {
 	f, next, err := s.FrameFor(r, "Findability")
 	if err != nil {
 		return err
@@ -71,9 +71,9 @@ func (s *Screens) findabilityPage(r *shell.Request, status int, ask navigation.S
 	return s.Show(r, status, "findability", v)
 }
 
-func newStudyRow(r *shell.Request, st navigation.Study, today string) studyRow {
+func newStudyRow(r *shell.Request, st appnavigation.Study, today string) studyRow {
 	return studyRow{
-		Most: part.Thousands(navigation.MostVisitors),
+		Most: part.Thousands(appnavigation.MostVisitors),
 		ID:   st.ID, Title: st.Title, URL: urls.Study(st.ID, ""), Link: shell.BaseOf(r) + urls.Where + "/" + st.Secret, Source: st.Source, Ends: st.Ends.Format("2 January 2006"),
 		People: part.Count(st.People, "person", "people"), Tasks: part.Count(len(st.Tasks), "task", "tasks"), DropURL: urls.Study(st.ID, "") + "/drop", Over: st.Ends.Format(time.DateOnly) < today,
 	}
@@ -81,14 +81,14 @@ func newStudyRow(r *shell.Request, st navigation.Study, today string) studyRow {
 
 // beginStudy begins a study of the tasks of a form.
 func (s *Screens) beginStudy(r *shell.Request) error {
-	ask := navigation.StudyAsk{Title: r.PostForm("title"), Live: r.PostForm("of") == "live"}
+	ask := appnavigation.StudyAsk{Title: r.PostForm("title"), Live: r.PostForm("of") == "live"}
 	ask.Ends, _ = time.Parse(time.DateOnly, r.PostForm("ends"))
 	for i := 1; i <= taskFields; i++ {
 		q, right := strings.TrimSpace(r.PostForm(fmt.Sprint("question-", i))), r.PostForm(fmt.Sprint("right-", i))
 		if q == "" && right == "" {
 			continue
 		}
-		task := navigation.StudyTask{Question: q}
+		task := appnavigation.StudyTask{Question: q}
 		if right != "" {
 			task.Right = []string{right}
 		}

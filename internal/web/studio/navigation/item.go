@@ -42,13 +42,13 @@ func newItem(m *menu.Maker, l *menu.Layout, t *sitemap.Tree, id, key string) *it
 	}
 	row := newMenuLine(line, t)
 	v := &itemView{
-		Key: key, Title: row.Title, Own: line.Said.Title, What: part.UpperFirst(part.OrElse(row.What, "computed from the sitemap")), Why: part.UpperFirst(row.Why), URL: line.Said.URL, LevelsNow: line.Said.Levels,
-		IsLink: line.Said.Kind == menu.Link, IsLabel: line.Said.Kind == menu.Label, Plain: line.Said.Kind == menu.Divider,
-		Out: line.Why == menu.LeftOut || line.Said.Out, CanLetIn: line.Said.Out || line.Why == menu.Waits, Mine: line.Own(),
-		Touched: !line.Own() && (line.Arranged || line.Said != menu.Said{In: line.Said.In}),
+		Key: key, Title: row.Title, Own: line.Override.Title, What: part.UpperFirst(part.OrElse(row.What, "computed from the sitemap")), Why: part.UpperFirst(row.Why), URL: line.Override.URL, LevelsNow: line.Override.Levels,
+		IsLink: line.Override.Kind == menu.Link, IsLabel: line.Override.Kind == menu.Label, Plain: line.Override.Kind == menu.Divider,
+		Out: line.Why == menu.LeftOut || line.Override.Out, CanLetIn: line.Override.Out || line.Why == menu.Waits, Mine: line.Own(),
+		Touched: !line.Own() && (line.Arranged || line.Override != menu.ItemOverride{In: line.Override.In}),
 	}
 	for _, sym := range content.Symbols() {
-		v.Symbols = append(v.Symbols, part.Option{Value: sym, Label: part.OrElse(sym, "none"), Chosen: sym == line.Said.Symbol})
+		v.Symbols = append(v.Symbols, part.Option{Value: sym, Label: part.OrElse(sym, "none"), Chosen: sym == line.Override.Symbol})
 	}
 	if line.Entry == sitemap.None {
 		return v
@@ -56,9 +56,9 @@ func newItem(m *menu.Maker, l *menu.Layout, t *sitemap.Tree, id, key string) *it
 	e := t.Ref(line.Entry)
 	v.Usual, v.EntryURL = e.Name(), urls.At(e.ID)
 	if t.HasChildren(line.Entry) && (line.Own() || line.Entry != t.Home()) {
-		usual := map[menu.Kind]string{menu.AnEntry: "nothing", menu.Children: "one level"}[line.Said.Kind]
-		v.Levels = levelOptions(line.Said.Levels, part.OrElse(usual, "as the menu has it"), "nothing")
-		if line.Said.Kind != "" {
+		usual := map[menu.Kind]string{menu.AnEntry: "nothing", menu.Children: "one level"}[line.Override.Kind]
+		v.Levels = levelOptions(line.Override.Levels, part.OrElse(usual, "as the menu has it"), "nothing")
+		if line.Override.Kind != "" {
 			v.Levels = slices.Delete(v.Levels, 1, 2)
 		}
 	}

@@ -66,18 +66,18 @@ var kindWords = map[menu.Kind]string{menu.AnEntry: "added", menu.Children: "adde
 
 func newMenuLine(line menu.Line, t *sitemap.Tree) menuLine {
 	row := menuLine{
-		Key: line.Key, Parent: line.Parent, Level: line.Level, Title: line.Title, Symbol: line.Said.Symbol, What: kindWords[line.Said.Kind],
+		Key: line.Key, Parent: line.Parent, Level: line.Level, Title: line.Title, Symbol: line.Override.Symbol, What: kindWords[line.Override.Kind],
 		Why: line.Why.Words(), Holds: line.Holds, Address: line.Href,
 	}
 	switch {
-	case line.Said.Kind == menu.Divider:
+	case line.Override.Kind == menu.Divider:
 		row.Title = "———"
 	case row.Title == "" && line.Entry == sitemap.None:
 		row.Title = "A page that is gone"
 	case line.Entry != sitemap.None:
 		row.Address = part.OrElse(address.Written(t.Claim(line.Entry)), line.Href)
 	}
-	if !line.Own() && line.Said.Title != "" {
+	if !line.Own() && line.Override.Title != "" {
 		row.Tags = append(row.Tags, "own words")
 	}
 	if !line.Own() && line.Arranged {

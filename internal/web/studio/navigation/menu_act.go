@@ -3,7 +3,7 @@ package navigation
 import (
 	"net/http"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/sitemap"
@@ -40,9 +40,9 @@ func (s *Screens) menuAct(r *shell.Request) error {
 	if f.Last {
 		f.After = menu.Last
 	}
-	res, err := s.App.PlanMenu(r.Ctx(), r.Who, navigation.MenuAct{
+	res, err := s.App.PlanMenu(r.Ctx(), r.Who, appnavigation.MenuAct{
 		Key: f.Key, Menu: f.Menu, Do: f.Do, Item: f.Item, Parent: f.Parent, After: f.After, Step: sitemap.Step(f.Step),
-		Said:     menu.Said{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels},
+		Override: menu.ItemOverride{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels},
 		Settings: menu.Settings{Of: f.Of, Levels: f.Levels, AZ: f.AZ, Wait: f.Wait},
 	})
 	if err != nil {
@@ -58,7 +58,7 @@ func (s *Screens) findForMenu(r *shell.Request) error {
 	if r.Query("pages") != "" {
 		most = 60
 	}
-	found, err := s.App.FindForMenu(r.Ctx(), r.Who, navigation.MenuFind{Words: r.Query("q"), Bare: r.Query("bare") != "", Pages: r.Query("pages") != "", Most: most})
+	found, err := s.App.FindForMenu(r.Ctx(), r.Who, appnavigation.MenuFind{Words: r.Query("q"), Bare: r.Query("bare") != "", Pages: r.Query("pages") != "", Most: most})
 	if err != nil {
 		return err
 	}

@@ -9,11 +9,11 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/screentest"
 	"candlepath/internal/web/studio/shell"
@@ -28,14 +28,14 @@ func menusOf(t *testing.T, trees plan.Trees, query url.Values) (menusView, error
 	return newMenusView(&shell.Request{Context: c}, trees, []plan.Person{{Login: "noor", Name: "Noor Castell", Role: "reader"}})
 }
 
-func withMenu(tr plan.Trees, id string, own menu.Own) plan.Trees {
-	tr.Ways.Next = tr.Ways.Next.With(ways.MenuID(id), &ways.Way{Menu: &own})
+func withMenu(tr plan.Trees, id string, own menu.Overrides) plan.Trees {
+	tr.Navigation.Next = tr.Navigation.Next.With(navigation.MenuID(id), &navigation.Item{Menu: &own})
 	return tr
 }
 
 func TestTheItemsOfAMenu(t *testing.T) {
-	tr := withMenu(screentest.Trees(t), menu.Top, menu.Own{
-		Items: map[string]menu.Said{"g": {Title: "Out of doors"}, "r": {Out: true}, "+1": {Kind: menu.Divider}, "+2": {Kind: menu.AnEntry, Entry: "c"}, "+3": {Kind: menu.Children, Entry: "g"}},
+	tr := withMenu(screentest.Trees(t), menu.Top, menu.Overrides{
+		Items: map[string]menu.ItemOverride{"g": {Title: "Out of doors"}, "r": {Out: true}, "+1": {Kind: menu.Divider}, "+2": {Kind: menu.AnEntry, Entry: "c"}, "+3": {Kind: menu.Children, Entry: "g"}},
 		Order: map[string][]string{"": {"g", "h", "+1"}},
 	})
 	v, err := menusOf(t, tr, url.Values{"item": {"r"}})
@@ -91,7 +91,7 @@ func TestSideMenusSayWhereTheyAre(t *testing.T) {
 	require.Equal(t, "/outdoors", v.Look.At, "the preview begins where the menu is")
 	tr.Next, err = tr.Next.Remove("g")
 	require.NoError(t, err)
-	v, err = menusOf(t, withMenu(tr, menu.Side("g"), menu.Own{AZ: true}), url.Values{"menu": {menu.Side("g")}})
+	v, err = menusOf(t, withMenu(tr, menu.Side("g"), menu.Overrides{AZ: true}), url.Values{"menu": {menu.Side("g")}})
 	require.NoError(t, err, "what was said of it can still be looked at, and given up")
 	require.Contains(t, v.Where, "On no page")
 }
@@ -136,6 +136,6 @@ func TestThePreviewFallsBackOnADesk(t *testing.T) {
 }
 
 func TestWhatLeadsToAPageInWords(t *testing.T) {
-	require.Equal(t, "nothing leads here", leadingWords(navigation.Leading{}))
-	require.Equal(t, "led to by: top menu, 1 link, 2 tiles, trail First days", leadingWords(navigation.Leading{Menus: []string{"Top menu"}, Links: 1, Tiles: 2, Trails: []string{"First days"}}))
+	require.Equal(t, "nothing leads here", leadingWords(appnavigation.Leading{}))
+	require.Equal(t, "led to by: top menu, 1 link, 2 tiles, trail First days", leadingWords(appnavigation.Leading{Menus: []string{"Top menu"}, Links: 1, Tiles: 2, Trails: []string{"First days"}}))
 }

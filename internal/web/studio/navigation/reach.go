@@ -10,7 +10,7 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/reach"
@@ -80,7 +80,7 @@ func (v *reachView) url(show, sort string) string {
 	return strings.TrimSuffix(v.Self+"?"+q.Encode(), "?")
 }
 
-func (v *reachView) fill(got navigation.Reached, show, sort string) {
+func (v *reachView) fill(got appnavigation.Reached, show, sort string) {
 	t, s := got.Tree, got.Summary
 	visits := func(i int) int { return got.Visits[t.Ref(i).ID] }
 	var all []int
@@ -119,7 +119,7 @@ func (v *reachView) fill(got navigation.Reached, show, sort string) {
 }
 
 // leadingWords says what leads to a page.
-func leadingWords(l navigation.Leading) string {
+func leadingWords(l appnavigation.Leading) string {
 	var parts []string
 	for _, m := range l.Menus {
 		parts = append(parts, part.LowerFirst(m))
@@ -139,7 +139,7 @@ func leadingWords(l navigation.Leading) string {
 	return "led to by: " + strings.Join(parts, ", ")
 }
 
-func (v *reachView) summary(got navigation.Reached) {
+func (v *reachView) summary(got appnavigation.Reached) {
 	s, t := got.Summary, got.Tree
 	v.Most = part.Count(got.Most, "click is", "clicks are")
 	v.Mean = fmt.Sprintf("%.1f", s.Mean)

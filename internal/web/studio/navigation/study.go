@@ -7,7 +7,7 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/core/findability"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -57,7 +57,7 @@ func (s *Screens) study(r *shell.Request) error {
 		return err
 	}
 	v := studyView{Frame: f, Study: newStudyRow(r, got.Study, s.App.Today()), Self: urls.Study(got.ID, "")}
-	var than navigation.StudyResult
+	var than appnavigation.StudyResult
 	if with := r.Query("with"); with != "" {
 		if than, err = s.App.StudyResults(r.Ctx(), r.Who, with); err != nil {
 			return err
@@ -79,7 +79,7 @@ func (s *Screens) study(r *shell.Request) error {
 	return s.Show(r, http.StatusOK, "study", v)
 }
 
-func newTaskResult(got navigation.StudyResult, i int, task navigation.StudyTask, than navigation.StudyResult) taskResult {
+func newTaskResult(got appnavigation.StudyResult, i int, task appnavigation.StudyTask, than appnavigation.StudyResult) taskResult {
 	r := got.Results[i]
 	out := taskResult{
 		Question: task.Question, Tries: part.Count(r.Tries, "person tried", "people tried"), Found: newShareView(r.Found), Direct: newShareView(r.Direct), First: newShareView(r.First),
@@ -94,7 +94,7 @@ func newTaskResult(got navigation.StudyResult, i int, task navigation.StudyTask,
 		right = append(right, strings.Join(way, " › "))
 	}
 	out.Right = strings.Join(right, "; ")
-	if k := slices.IndexFunc(than.Tasks, func(t navigation.StudyTask) bool { return strings.EqualFold(t.Question, task.Question) }); k >= 0 {
+	if k := slices.IndexFunc(than.Tasks, func(t appnavigation.StudyTask) bool { return strings.EqualFold(t.Question, task.Question) }); k >= 0 {
 		d := r.Found.Less(than.Results[k].Found)
 		out.Clear = d.Clear()
 		out.Than = fmt.Sprintf("found by %+.0f points of 100, between %+.0f and %+.0f", d.By*100, d.Low*100, d.High*100)

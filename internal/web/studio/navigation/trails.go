@@ -6,12 +6,12 @@ import (
 	"strconv"
 
 	"candlepath/internal/app/editions"
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -39,8 +39,8 @@ func (s *Screens) trails(r *shell.Request) error {
 	}
 	v := trailsView{Frame: f, NewURL: urls.Trail(newTrail)}
 	changed := wayChanges(n.Trees)
-	for _, tr := range n.Trees.Ways.Next.Trails() {
-		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: part.OrElse(tr.Readership, "everybody"), Changed: changed[ways.TrailID(tr.ID)]}
+	for _, tr := range n.Trees.Navigation.Next.Trails() {
+		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: part.OrElse(tr.Readership, "everybody"), Changed: changed[navigation.TrailID(tr.ID)]}
 		steps := tr.Steps(n.Trees.Next)
 		line.Steps = part.Count(len(steps), "page", "pages")
 		for _, i := range steps {
@@ -48,8 +48,8 @@ func (s *Screens) trails(r *shell.Request) error {
 		}
 		v.List = append(v.List, line)
 	}
-	for _, tr := range n.Trees.Ways.Live.Trails() {
-		if n.Trees.Ways.Next.Find(ways.TrailID(tr.ID)) == nil {
+	for _, tr := range n.Trees.Navigation.Live.Trails() {
+		if n.Trees.Navigation.Next.Find(navigation.TrailID(tr.ID)) == nil {
 			v.Gone = append(v.Gone, trailLine{Title: tr.Title})
 		}
 	}
@@ -59,7 +59,7 @@ func (s *Screens) trails(r *shell.Request) error {
 // wayChanges words how menus and trails of Next differ from Live, by id.
 func wayChanges(trees plan.Trees) map[string]string {
 	out := map[string]string{}
-	for _, c := range ways.Diff(trees.Ways.Live, trees.Ways.Next) {
+	for _, c := range navigation.Diff(trees.Navigation.Live, trees.Navigation.Next) {
 		out[c.ID] = part.UpperFirst(change.Words(c, trees.Live, trees.Next))
 	}
 	return out
@@ -84,9 +84,9 @@ func (s *Screens) trail(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	tr := ways.Trail{}
+	tr := navigation.Trail{}
 	if id := r.Param("id"); id != newTrail {
-		w := n.Trees.Ways.Next.Find(ways.TrailID(id))
+		w := n.Trees.Navigation.Next.Find(navigation.TrailID(id))
 		if w == nil {
 			return plan.ErrNotFound
 		}
@@ -95,11 +95,11 @@ func (s *Screens) trail(r *shell.Request) error {
 	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
 }
 
-func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr ways.Trail, problem error) error {
+func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr navigation.Trail, problem error) error {
 	id := r.Param("id")
 	v := trailView{
 		Frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: part.NewKey(), Version: n.Site.PlanVersion,
-		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[ways.TrailID(id)],
+		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[navigation.TrailID(id)],
 	}
 	if problem != nil {
 		_, v.Error = s.Word(problem)
@@ -130,10 +130,10 @@ func (s *Screens) saveTrail(r *shell.Request) error {
 		id = ""
 	}
 	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
-	tr := ways.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
+	tr := navigation.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
 	remove := r.PostForm("do") == "remove"
-	res, err := s.App.PlanTrail(r.Ctx(), r.Who, navigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
-	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.Meanwhile)) {
+	res, err := s.App.PlanTrail(r.Ctx(), r.Who, appnavigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
+	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.EditConflict)) {
 		f, n, err2 := s.FrameFor(r, "Trail")
 		if err2 != nil {
 			return err2

@@ -53,8 +53,8 @@ func (s *Screens) inventory(r *shell.Request) error {
 func (v *inventoryView) fill(o plan.Outline, templates []content.Template, people []plan.Person, page int) {
 	m := part.NewRowMaker(o)
 	t := o.Trees.Next
-	heads := map[string]plan.PageHead{}
-	for _, h := range o.Heads {
+	heads := map[string]plan.PageSummary{}
+	for _, h := range o.Summaries {
 		if _, known := heads[h.EntryID]; !known || h.Draft {
 			heads[h.EntryID] = h
 		}

@@ -1,3 +1,5 @@
+// Package part holds pieces of views that screens of several stops share: rows, words,
+// lists in pages, choices. It knows nothing of requests.
 package part
 
 import (

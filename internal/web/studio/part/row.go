@@ -33,7 +33,7 @@ type RowView struct {
 
 // RowMaker makes the rows of one outline.
 type RowMaker struct {
-	plan.Standing
+	plan.EntryStatus
 	plan.Outline
 	next *sitemap.Tree
 }
@@ -76,7 +76,7 @@ func FieldViews() []FieldView {
 }
 
 // NewRowMaker makes rows of an outline.
-func NewRowMaker(o plan.Outline) RowMaker { return RowMaker{o.Standing(), o, o.Trees.Next} }
+func NewRowMaker(o plan.Outline) RowMaker { return RowMaker{o.Status(), o, o.Trees.Next} }
 
 // Row gives the row of the entry at an index.
 func (m RowMaker) Row(i int) RowView {
@@ -107,6 +107,6 @@ func (m RowMaker) Row(i int) RowView {
 		v.Bare = e.Kind == sitemap.Carried && !written
 	}
 	state := m.State(i)
-	v.Wick, v.State = string(state.Wick()), string(state)
+	v.Wick, v.State = string(state.Icon()), string(state)
 	return v
 }

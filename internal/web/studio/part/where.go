@@ -2,19 +2,19 @@ package part
 
 import (
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 	"candlepath/internal/web/urls"
 )
 
 // whereIs is where an entry, menu or trail of Next is looked after; "" for what is
 // not there.
 func WhereIs(id string, trees plan.Trees) string {
-	if m := ways.MenuOf(id); m != "" {
+	if m := navigation.MenuOf(id); m != "" {
 		return urls.Menu(m, "")
 	}
-	if trees.Ways.Next.Find(id) != nil {
-		return urls.Trail(ways.TrailOf(id))
+	if trees.Navigation.Next.Find(id) != nil {
+		return urls.Trail(navigation.TrailOf(id))
 	}
 	if trees.Next.Find(id) != sitemap.None {
 		return urls.At(id)

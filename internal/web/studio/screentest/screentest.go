@@ -90,7 +90,7 @@ func Next(t *testing.T) editions.NextEdition {
 	n := editions.NextEdition{Site: plan.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
 	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
 	n.Findings = []check.Finding{
-		{Rule: preflight.UndecidedPage, Severity: check.Error, ID: "c"}, {Rule: preflight.TwinTitles, Severity: check.Warning, ID: "p"},
+		{Rule: preflight.UndecidedPage, Severity: check.Error, ID: "c"}, {Rule: preflight.DuplicateTitles, Severity: check.Warning, ID: "p"},
 	}
 	return n
 }

@@ -72,7 +72,7 @@ type problemView struct {
 // word gives the status and the words of an error for people.
 func (s *Shell) Word(err error) (int, string) {
 	var invalid *plan.Invalid
-	var meanwhile *plan.Meanwhile
+	var meanwhile *plan.EditConflict
 	var notReady *editions.NotReady
 	var conflict *sitemap.ConflictError
 	var refused *sitemap.Refused

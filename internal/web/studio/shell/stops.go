@@ -65,7 +65,7 @@ var views = []struct{ stop, name, url string }{
 	{"Sitemap", ViewMap, urls.Map},
 	{"Sitemap", ViewCompare, urls.Compare},
 	{"Sitemap", ViewChecks, urls.Checks},
-	{"Sitemap", ViewImport, urls.BringIn},
+	{"Sitemap", ViewImport, urls.Import},
 	{"Menus & tiles", ViewMenus, urls.Menus},
 	{"Menus & tiles", ViewTrails, urls.Trails},
 	{"Menus & tiles", ViewReach, urls.Reach},

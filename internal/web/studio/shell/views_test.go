@@ -65,7 +65,7 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 	for want, errs := range map[int][]error{
 		403: {plan.ErrForbidden, editions.ErrOwnWork, fmt.Errorf("wrapped: %w", plan.ErrForbidden)},
 		404: {plan.ErrNotFound},
-		409: {&editions.Moved{What: "x"}, plan.ErrNothing, plan.ErrDone, sitemap.ErrNoEntry, &plan.Meanwhile{Who: "Kofi", Label: "moved it"}, &editions.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
+		409: {&editions.Moved{What: "x"}, plan.ErrNothing, plan.ErrDone, sitemap.ErrNoEntry, &plan.EditConflict{Who: "Kofi", Label: "moved it"}, &editions.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
 		422: {plan.Refuse("", "no"), sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
 		401: {account.ErrSignIn, errSignedOut},
 		429: {&account.TooSoon{Wait: 90}},

@@ -24,7 +24,7 @@ type checksView struct {
 	Levels        []levelView
 	Longest       []checkRow
 	Outline       string
-	AlikeURL      string
+	SimilarURL    string
 	Self, Rule    string
 	Key           string
 	Mends         []string // entries that can be mended, where one rule is shown
@@ -84,7 +84,7 @@ func (s *Screens) checksPage(r *shell.Request, status int, rule string, mending 
 	if err != nil {
 		return err
 	}
-	v := checksView{Frame: f, Outline: urls.Outline, AlikeURL: urls.Alike, Self: urls.Checks, Rule: rule, Key: part.NewKey(), Mending: mending}
+	v := checksView{Frame: f, Outline: urls.Outline, SimilarURL: urls.Similar, Self: urls.Checks, Rule: rule, Key: part.NewKey(), Mending: mending}
 	v.fill(checked, rule, r.Page())
 	return s.Show(r, status, "checks", v)
 }

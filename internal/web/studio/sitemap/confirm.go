@@ -18,15 +18,14 @@ type confirmView struct {
 
 // confirmWords says for each act that asks first what is asked.
 var confirmWords = map[string]struct{ verb, confirm string }{
-	"move":     {"What this move does", "Move it"},
-	"step":     {"What this move does", "Move it"},
-	"remove":   {"What removing does", "Remove it"},
-	"withdraw": {"What withdrawing does", "Withdraw it"},
-	"slug":     {"What another slug does", "Change it"},
-	"kind":     {"What turning it does", "Turn it"},
-	"facts":    {"What this does", "Change it"},
-	"mend":     {"What mending does", "Mend it"},
-	"refer":    {"What making it a reference does", "Make it a reference"},
+	"move":     {"What this move changes", "Move it"},
+	"step":     {"What this move changes", "Move it"},
+	"remove":   {"What this removal changes", "Remove it"},
+	"withdraw": {"What withdrawing changes", "Withdraw it"},
+	"fact":     {"What else this changes", "Change it"},
+	"facts":    {"What else this changes", "Change it"},
+	"mend":     {"What this fix changes", "Fix it"},
+	"refer":    {"What making it a reference changes", "Make it a reference"},
 }
 
 // point is one consequence; Mark is planned, fine or wrong.

@@ -11,9 +11,9 @@ import (
 	"candlepath/internal/web/studio/shell"
 )
 
-type takeOutView struct{ Format, About, Next, Live string }
+type exportView struct{ Format, About, Next, Live string }
 
-func (s *Screens) takeOut(r *shell.Request) error {
+func (s *Screens) export(r *shell.Request) error {
 	format := r.Query("format")
 	types := map[string]string{
 		"json": "application/json", "opml": "text/x-opml; charset=utf-8", "csv": "text/csv; charset=utf-8", "xml": "application/xml; charset=utf-8",
@@ -23,7 +23,7 @@ func (s *Screens) takeOut(r *shell.Request) error {
 		return plan.ErrNotFound
 	}
 	live := r.Query("of") == "live"
-	t, site, err := s.App.TakeOut(r.Ctx(), r.Who, live)
+	t, site, err := s.App.Export(r.Ctx(), r.Who, live)
 	if err != nil {
 		return err
 	}

@@ -14,23 +14,23 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-type bringInView struct {
+type importView struct {
 	shell.Frame
 	Action  string
 	Limit   string
-	Out     []takeOutView
+	Out     []exportView
 	Example []string
 	Error   string
 }
 
-func (s *Screens) bringIn(r *shell.Request) error { return s.bringInPage(r, http.StatusOK, "") }
+func (s *Screens) importPage(r *shell.Request) error { return s.importForm(r, http.StatusOK, "") }
 
-func (s *Screens) bringInPage(r *shell.Request, status int, problem string) error {
+func (s *Screens) importForm(r *shell.Request, status int, problem string) error {
 	f, _, err := s.FrameFor(r, "Import · Export")
 	if err != nil {
 		return err
 	}
-	v := bringInView{Frame: f, Action: urls.BringIn, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
+	v := importView{Frame: f, Action: urls.Import, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
 	for _, o := range []struct{ format, about string }{
 		{"csv", "for scripts and any spreadsheet program; loses nothing"},
 		{"xlsx", "a workbook with a frozen header; loses nothing"},
@@ -38,9 +38,9 @@ func (s *Screens) bringInPage(r *shell.Request, status int, problem string) erro
 		{"opml", "an outline for outline programs; loses nothing"},
 		{"xml", "sitemaps.org: the addresses of pages only"},
 	} {
-		v.Out = append(v.Out, takeOutView{o.format, o.about, urls.TakeOut(o.format, "next"), urls.TakeOut(o.format, "live")})
+		v.Out = append(v.Out, exportView{o.format, o.about, urls.Export(o.format, "next"), urls.Export(o.format, "live")})
 	}
-	return s.Show(r, status, "bring-in", v)
+	return s.Show(r, status, "import", v)
 }
 
 func (s *Screens) upload(r *shell.Request) error {
@@ -49,7 +49,7 @@ func (s *Screens) upload(r *shell.Request) error {
 		return err
 	}
 	if err != nil {
-		return s.bringInPage(r, http.StatusUnprocessableEntity, "Choose a file first.")
+		return s.importForm(r, http.StatusUnprocessableEntity, "Choose a file first.")
 	}
 	f, err := head.Open()
 	if err != nil {

@@ -15,7 +15,7 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-type bringFileView struct {
+type importFileView struct {
 	shell.Frame
 	Name                             string
 	Reading, Ready, Written, Refused bool
@@ -41,46 +41,46 @@ type lineView struct{ Line, Fate, Title, Where, Why string }
 
 const linesShown = 400
 
-func (s *Screens) bringFile(r *shell.Request) error {
+func (s *Screens) importFile(r *shell.Request) error {
 	id := r.Param("id")
 	f, next, err := s.FrameFor(r, "Bring in")
 	if err != nil {
 		return err
 	}
-	b, again, err := s.App.BringState(r.Ctx(), r.Who, id)
+	b, again, err := s.App.ImportState(r.Ctx(), r.Who, id)
 	if err != nil {
 		return err
 	}
-	if again && b.State == appsitemap.BringTexts {
-		s.bringTexts(id)
+	if again && b.State == appsitemap.ImportTexts {
+		s.importTexts(id)
 	} else if again {
 		s.readFile(id)
 	}
-	v := bringFileView{Frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.BringIn, Outline: urls.Outline}
+	v := importFileView{Frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.Import, Outline: urls.Outline}
 	switch b.State {
-	case appsitemap.BringReading, appsitemap.BringWriting, appsitemap.BringTexts:
+	case appsitemap.ImportReading, appsitemap.ImportWriting, appsitemap.ImportTexts:
 		v.Reading = true
-		v.Done = bringProgress(b)
-	case appsitemap.BringWritten:
+		v.Done = importProgress(b)
+	case appsitemap.ImportWritten:
 		v.Written = true
-	case appsitemap.BringRefused, appsitemap.BringFailed:
+	case appsitemap.ImportRefused, appsitemap.ImportFailed:
 		v.Refused = true
 	default:
-		choice := appsitemap.BringChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		choice := appsitemap.ImportChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
 		p, err := s.App.PreviewFile(r.Ctx(), r.Who, id, choice)
 		if err != nil {
 			return err
 		}
 		v.preview(p, r.Query("show"), next.Trees.Next)
 	}
-	return s.Show(r, http.StatusOK, "bring-in-file", v)
+	return s.Show(r, http.StatusOK, "import-file", v)
 }
 
-func bringProgress(b appsitemap.BringIn) string {
+func importProgress(b appsitemap.Import) string {
 	switch {
-	case b.State == appsitemap.BringWriting:
+	case b.State == appsitemap.ImportWriting:
 		return "Writing " + part.Count(b.Total, "entry", "entries")
-	case b.State == appsitemap.BringTexts:
+	case b.State == appsitemap.ImportTexts:
 		return fmt.Sprintf("Bringing texts along, %s of %s", part.Thousands(b.Done), part.Thousands(b.Total))
 	case appsitemap.IsOldSite(b.FileName):
 		return part.Count(b.Done, "page read", "pages read")
@@ -90,9 +90,9 @@ func bringProgress(b appsitemap.BringIn) string {
 
 // bringTexts brings the texts of an older site along while the person may do
 // something else.
-func (s *Screens) bringTexts(id string) {
+func (s *Screens) importTexts(id string) {
 	s.Work(func(ctx context.Context) {
-		if err := s.App.BringTexts(ctx, id, s.openOld); err != nil && ctx.Err() == nil {
+		if err := s.App.ImportTexts(ctx, id, s.openOld); err != nil && ctx.Err() == nil {
 			s.Log.Error("bring texts along", "id", id, "error", err)
 		}
 	})
@@ -134,13 +134,13 @@ func (s *Screens) acceptFile(r *shell.Request) error {
 		return err
 	}
 	if err == nil {
-		s.bringTexts(id)
+		s.importTexts(id)
 	}
 	r.Redirect(http.StatusSeeOther, urls.File(id))
 	return nil
 }
 
-func (v *bringFileView) preview(p appsitemap.BringPreview, show string, next *sitemap.Tree) {
+func (v *importFileView) preview(p appsitemap.ImportPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
 	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
 	way := sitemap.Way(p.File.Way)
@@ -154,14 +154,14 @@ func (v *bringFileView) preview(p appsitemap.BringPreview, show string, next *si
 	}
 	v.NeedsPlace = way != sitemap.Update
 	v.Places = places(next, v.Place)
-	if p.Brought == nil {
+	if p.ImportResult == nil {
 		return
 	}
 	if show == "" {
 		show = "changes"
 	}
 	v.Show = show
-	counts := p.Brought.Count
+	counts := p.ImportResult.Count
 	v.Removes = counts[sitemap.IsRemoved]
 	v.NothingToDo = counts[sitemap.IsAdded]+counts[sitemap.IsChanged]+counts[sitemap.IsRemoved] == 0
 	for _, c := range []struct {
@@ -181,13 +181,13 @@ func (v *bringFileView) preview(p appsitemap.BringPreview, show string, next *si
 			URL: v.Self + "?show=" + c.name,
 		})
 	}
-	v.listLines(p.Brought.Lines, show)
+	v.listLines(p.ImportResult.Lines, show)
 }
 
-func (v *bringFileView) listLines(lines []sitemap.BringLine, show string) {
+func (v *importFileView) listLines(lines []sitemap.ImportLine, show string) {
 	total := 0
 	for _, l := range lines {
-		if show == "changes" && (l.Fate == sitemap.Same || l.Fate == sitemap.IsAnnotate) || show != "changes" && string(l.Fate) != show {
+		if show == "changes" && (l.ImportOutcome == sitemap.Same || l.ImportOutcome == sitemap.IsAnnotate) || show != "changes" && string(l.ImportOutcome) != show {
 			continue
 		}
 		total++
@@ -198,7 +198,7 @@ func (v *bringFileView) listLines(lines []sitemap.BringLine, show string) {
 		if l.Line > 0 {
 			line = fmt.Sprint(l.Line)
 		}
-		v.Lines = append(v.Lines, lineView{line, string(l.Fate), l.Title, l.Where, l.Why})
+		v.Lines = append(v.Lines, lineView{line, string(l.ImportOutcome), l.Title, l.Where, l.Why})
 	}
 	if total > linesShown {
 		v.More = fmt.Sprintf("%s more are not shown here.", part.Thousands(total-linesShown))

@@ -102,8 +102,8 @@ func (v *mergeView) points(m appsitemap.Merging) {
 	if n := m.Of.FromLive - 1; m.Gone.Live && n > 0 {
 		add("planned", part.Count(n, "more address changes", "more addresses change"), "with what is below it, and lead on")
 	}
-	if len(m.Ways) > 0 {
-		add("fine", strings.Join(m.Ways, ", "), part.Verb(len(m.Ways), "leads", "lead")+" to "+v.Kept.Title)
+	if len(m.Navigation) > 0 {
+		add("fine", strings.Join(m.Navigation, ", "), part.Verb(len(m.Navigation), "leads", "lead")+" to "+v.Kept.Title)
 	}
 	if m.Moving > 0 {
 		add("planned", part.Count(m.Moving, "entry", "entries"), "below "+v.Gone.Title+part.Verb(m.Moving, " goes", " go")+" below "+v.Kept.Title)
@@ -117,7 +117,7 @@ func (v *mergeView) points(m appsitemap.Merging) {
 	if m.Visits > 0 {
 		add("fine", part.Count(m.Visits, "visit", "visits"), "of the last 30 days "+part.Verb(m.Visits, "counts", "count")+" for "+v.Kept.Title)
 	}
-	if m.Shuts {
+	if m.Narrows {
 		add("wrong", "Fewer may read it:", "only "+m.Readers+". Others who could read "+v.Gone.Title+" cannot read what becomes of it")
 	}
 }

@@ -12,10 +12,10 @@ import (
 type outlineView struct {
 	shell.Frame
 	planURLs
-	At, BringIn string
-	Empty       bool
-	Fields      string // as JSON
-	Filters     string // as JSON: key and words
+	At, ImportURL string
+	Empty         bool
+	Fields        string // as JSON
+	Filters       string // as JSON: key and words
 }
 
 func (s *Screens) outline(r *shell.Request) error {
@@ -25,7 +25,7 @@ func (s *Screens) outline(r *shell.Request) error {
 	}
 	return s.Show(r, http.StatusOK, "outline", outlineView{
 		Frame: f, planURLs: newPlanURLs(), At: r.Query("at"),
-		Empty: next.Trees.Next.Len() == 0, BringIn: urls.BringIn, Fields: part.JSON(part.FieldViews()), Filters: part.JSON(filters()),
+		Empty: next.Trees.Next.Len() == 0, ImportURL: urls.Import, Fields: part.JSON(part.FieldViews()), Filters: part.JSON(filters()),
 	})
 }
 

@@ -19,9 +19,9 @@ func TestScreensExecute(t *testing.T) {
 		"checks": checksView{
 			Rule: "r", Mends: []string{"x", "y"}, Pager: part.Pager{Prev: "p", Next: "n"}, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{},
 		},
-		"alike":         alikeView{Rows: []alikeRow{{}}},
+		"similar":         similarView{Rows: []similarRow{{}}},
 		"merge":         mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}},
-		"bring-in":      bringInView{},
-		"bring-in-file": bringFileView{},
+		"import":      importView{},
+		"import-file": importFileView{},
 	})
 }

@@ -20,40 +20,40 @@ const (
 	Replace Way = "replace" // make a branch what is listed
 )
 
-// Fate is what bringing in does to one row or entry.
-type Fate string
+// ImportOutcome is what bringing in does to one row or entry.
+type ImportOutcome string
 
 // The fates.
 const (
-	Same       Fate = "same"
-	IsAdded    Fate = "added"
-	IsChanged  Fate = "changed"
-	IsRemoved  Fate = "removed"
-	IsRefused  Fate = "refused"
-	IsAnnotate Fate = "note" // a finding of reading the file
+	Same       ImportOutcome = "same"
+	IsAdded    ImportOutcome = "added"
+	IsChanged  ImportOutcome = "changed"
+	IsRemoved  ImportOutcome = "removed"
+	IsRefused  ImportOutcome = "refused"
+	IsAnnotate ImportOutcome = "note" // a finding of reading the file
 )
 
-// BringLine tells the fate of one row, or of one entry that no row names.
-type BringLine struct {
-	Line  int // 0: no row names it
-	Fate  Fate
-	ID    string
-	Title string
-	Where string // address, or the path of titles above it
-	Why   string
+// ImportLine tells the fate of one row, or of one entry that no row names.
+type ImportLine struct {
+	Line          int // 0: no row names it
+	ImportOutcome ImportOutcome
+	ID            string
+	Title         string
+	Where         string // address, or the path of titles above it
+	Why           string
 }
 
-// Brought is the outcome of bringing in a file.
-type Brought struct {
+// ImportResult is the outcome of bringing in a file.
+type ImportResult struct {
 	Tree  *Tree
-	Lines []BringLine
+	Lines []ImportLine
 	IDs   map[string]string // id in the file → id of the entry
-	Count map[Fate]int
+	Count map[ImportOutcome]int
 }
 
 // TellOwners adds a line for each owner in the file who is not among the people:
 // the name stays as text.
-func (b *Brought) TellOwners(s *Sheet, people map[string]bool) {
+func (b *ImportResult) TellOwners(s *Sheet, people map[string]bool) {
 	b.tell(s, func(e *Entry) string {
 		if people[e.Owner] {
 			return ""
@@ -65,7 +65,7 @@ func (b *Brought) TellOwners(s *Sheet, people map[string]bool) {
 // TellReaders adds a line for each readership in the file that cannot be
 // understood: only site managers may read such an entry. problem words what is
 // wrong with one, or is empty.
-func (b *Brought) TellReaders(s *Sheet, problem func(readership string) string) {
+func (b *ImportResult) TellReaders(s *Sheet, problem func(readership string) string) {
 	b.tell(s, func(e *Entry) string {
 		if problem(e.Readership) == "" {
 			return ""
@@ -75,7 +75,7 @@ func (b *Brought) TellReaders(s *Sheet, problem func(readership string) string) 
 }
 
 // tell adds a line for each value that of gives.
-func (b *Brought) tell(s *Sheet, of func(*Entry) string, words string) {
+func (b *ImportResult) tell(s *Sheet, of func(*Entry) string, words string) {
 	n, first := map[string]int{}, map[string]int{}
 	for i := range s.Tree.Len() {
 		v := of(s.Tree.Ref(i))
@@ -87,19 +87,19 @@ func (b *Brought) tell(s *Sheet, of func(*Entry) string, words string) {
 		}
 	}
 	for _, v := range slices.Sorted(maps.Keys(n)) {
-		b.Lines = append(b.Lines, BringLine{Line: first[v], Fate: IsAnnotate, Why: fmt.Sprintf(words, v, n[v])})
+		b.Lines = append(b.Lines, ImportLine{Line: first[v], ImportOutcome: IsAnnotate, Why: fmt.Sprintf(words, v, n[v])})
 		b.Count[IsAnnotate]++
 	}
-	slices.SortStableFunc(b.Lines, func(x, y BringLine) int { return x.Line - y.Line })
+	slices.SortStableFunc(b.Lines, func(x, y ImportLine) int { return x.Line - y.Line })
 }
 
-// BringIn computes what a file makes of the tree. Rows are matched by id (known
+// Import computes what a file makes of the tree. Rows are matched by id (known
 // holds ids brought in before), else by address, else by parent and title.
 // place is the entry for Below and Replace, empty for the top.
-func BringIn(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*Brought, error) {
-	b := &bringer{
+func Import(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*ImportResult, error) {
+	b := &importer{
 		t: t, s: s, way: way, place: place, known: known, newID: newID,
-		ids: make([]string, s.Tree.Len()), fate: make([]Fate, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}, titled: map[int]map[string][]int{},
+		ids: make([]string, s.Tree.Len()), outcome: make([]ImportOutcome, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}, titled: map[int]map[string][]int{},
 	}
 	if place != "" {
 		if p := t.Find(place); p == None || !t.entries[p].Kind.HoldsChildren() {
@@ -111,7 +111,7 @@ func BringIn(t *Tree, s *Sheet, way Way, place string, known map[string]string, 
 	return b.build()
 }
 
-type bringer struct {
+type importer struct {
 	t       *Tree
 	s       *Sheet
 	way     Way
@@ -119,7 +119,7 @@ type bringer struct {
 	known   map[string]string
 	newID   func() string
 	ids     []string                 // entry of each row
-	fate    []Fate                   // of each row
+	outcome []ImportOutcome          // of each row
 	why     []string                 // of each row
 	matched map[string]int           // entry → row
 	titled  map[int]map[string][]int // children of an entry of t, by title
@@ -129,17 +129,17 @@ type bringer struct {
 }
 
 // match finds the entry of every row, or makes an id for a new one.
-func (b *bringer) match() {
+func (b *importer) match() {
 	for r := range b.s.Tree.entries {
 		if id := b.find(r); id != "" {
-			b.ids[r], b.matched[id], b.fate[r] = id, r, Same
+			b.ids[r], b.matched[id], b.outcome[r] = id, r, Same
 			continue
 		}
-		b.ids[r], b.fate[r] = b.newID(), IsAdded
+		b.ids[r], b.outcome[r] = b.newID(), IsAdded
 	}
 }
 
-func (b *bringer) find(r int) string {
+func (b *importer) find(r int) string {
 	st, e := b.s.Tree, &b.s.Tree.entries[r]
 	free := func(id string) bool { _, taken := b.matched[id]; return id != "" && !taken && b.t.Find(id) != None }
 	if r == st.home && b.t.home != None {
@@ -163,7 +163,7 @@ func (b *bringer) find(r int) string {
 }
 
 // byTitle looks among the children of the row's parent for the same title.
-func (b *bringer) byTitle(r int, free func(string) bool) string {
+func (b *importer) byTitle(r int, free func(string) bool) string {
 	parent := b.t.home
 	if id := b.parentID(r); id != "" {
 		if parent = b.t.Find(id); parent == None {
@@ -182,7 +182,7 @@ func (b *bringer) byTitle(r int, free func(string) bool) string {
 }
 
 // children gives the children of an entry of the tree, by title.
-func (b *bringer) children(parent int) map[string][]int {
+func (b *importer) children(parent int) map[string][]int {
 	if known, ok := b.titled[parent]; ok {
 		return known
 	}
@@ -195,7 +195,7 @@ func (b *bringer) children(parent int) map[string][]int {
 }
 
 // parentID is the entry below which a row stands: its parent's, or the place.
-func (b *bringer) parentID(r int) string {
+func (b *importer) parentID(r int) string {
 	p := b.s.Tree.Parent(r)
 	if p == None || p == b.s.Tree.home {
 		if b.way == Update {
@@ -207,7 +207,7 @@ func (b *bringer) parentID(r int) string {
 }
 
 // merge works out the entries and the order of children.
-func (b *bringer) merge() {
+func (b *importer) merge() {
 	b.list = make(map[string]Entry, b.t.Len()+len(b.ids))
 	b.order = map[string][]string{}
 	for i := range b.t.entries {
@@ -218,11 +218,11 @@ func (b *bringer) merge() {
 	listed := map[string][]string{}
 	for r := range b.ids {
 		if r == b.s.Tree.home && b.t.home != None {
-			b.fate[r], b.why[r] = Same, "the home page stays as it is"
+			b.outcome[r], b.why[r] = Same, "the home page stays as it is"
 			continue
 		}
-		if b.fate[r] == Same && b.way == Below {
-			b.fate[r], b.why[r] = IsRefused, "it is there already; choose “update what is listed” to change it"
+		if b.outcome[r] == Same && b.way == Below {
+			b.outcome[r], b.why[r] = IsRefused, "it is there already; choose “update what is listed” to change it"
 			continue
 		}
 		e := b.entry(r)
@@ -236,10 +236,10 @@ func (b *bringer) merge() {
 }
 
 // entry is what the row makes of its entry: the columns that the file has.
-func (b *bringer) entry(r int) Entry {
+func (b *importer) entry(r int) Entry {
 	row, has := b.s.Tree.entries[r], b.s.Has
 	row.Target = b.target(row)
-	if b.fate[r] == IsAdded {
+	if b.outcome[r] == IsAdded {
 		row.ID, row.Parent, row.Rank = b.ids[r], b.parentID(r), ""
 		if row.Template == "" {
 			row.Template = b.templateAbove(row.Parent)
@@ -273,12 +273,12 @@ func (b *bringer) entry(r int) Entry {
 		}
 	}
 	if e != old {
-		b.fate[r] = IsChanged
+		b.outcome[r] = IsChanged
 	}
 	return e
 }
 
-func (b *bringer) target(row Entry) string {
+func (b *importer) target(row Entry) string {
 	if row.Kind != Reference {
 		return row.Target
 	}
@@ -291,7 +291,7 @@ func (b *bringer) target(row Entry) string {
 	return row.Target
 }
 
-func (b *bringer) templateAbove(parent string) string {
+func (b *importer) templateAbove(parent string) string {
 	if e, ok := b.list[parent]; ok && parent != "" {
 		return e.Template
 	}
@@ -303,7 +303,7 @@ func (b *bringer) templateAbove(parent string) string {
 
 // arrange puts the listed entries among the children of their parents: in the
 // order of the file, the others staying behind whom they followed.
-func (b *bringer) arrange(listed map[string][]string) {
+func (b *importer) arrange(listed map[string][]string) {
 	left := map[string]bool{} // parents that entries leave
 	for id, e := range b.list {
 		if i := b.t.Find(id); i != None && b.t.entries[i].Parent != e.Parent {
@@ -361,7 +361,7 @@ func weave(there, ids []string, in map[string]int) []string {
 }
 
 // drop removes what is below the place and not listed.
-func (b *bringer) drop() {
+func (b *importer) drop() {
 	p := b.t.home
 	if b.place != "" {
 		p = b.t.Find(b.place)
@@ -375,7 +375,7 @@ func (b *bringer) drop() {
 	}
 }
 
-func (b *bringer) build() (*Brought, error) {
+func (b *importer) build() (*ImportResult, error) {
 	next, err := New(b.flat())
 	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
 		return nil, &Refused{0, fmt.Sprintf("with this file, %q %s", b.list[shape.ID].Title, shape.Problem), "list the entries in between too, or choose another way"}
@@ -398,7 +398,7 @@ func (b *bringer) build() (*Brought, error) {
 	return b.report(next), nil
 }
 
-func (b *bringer) flat() []Entry {
+func (b *importer) flat() []Entry {
 	out := make([]Entry, 0, len(b.list))
 	var put func(parent string)
 	put = func(parent string) {
@@ -418,10 +418,10 @@ func (b *bringer) flat() []Entry {
 }
 
 // freeAll gives newcomers whose address is taken another slug.
-func (b *bringer) freeAll(t *Tree) (*Tree, error) {
+func (b *importer) freeAll(t *Tree) (*Tree, error) {
 	isNew := map[string]bool{}
 	for r, id := range b.ids {
-		if b.fate[r] == IsAdded || b.fate[r] == IsChanged {
+		if b.outcome[r] == IsAdded || b.outcome[r] == IsChanged {
 			isNew[id] = true
 		}
 	}
@@ -460,47 +460,47 @@ func (b *bringer) freeAll(t *Tree) (*Tree, error) {
 	return t, nil
 }
 
-func (b *bringer) report(next *Tree) *Brought {
-	out := &Brought{Tree: next, IDs: map[string]string{}, Count: map[Fate]int{}}
-	add := func(l BringLine) {
+func (b *importer) report(next *Tree) *ImportResult {
+	out := &ImportResult{Tree: next, IDs: map[string]string{}, Count: map[ImportOutcome]int{}}
+	add := func(l ImportLine) {
 		out.Lines = append(out.Lines, l)
-		out.Count[l.Fate]++
+		out.Count[l.ImportOutcome]++
 	}
 	for r := range b.ids {
 		e := b.s.Tree.entries[r]
-		fate := b.fate[r]
+		fate := b.outcome[r]
 		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); fate == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
 			fate, b.why[r] = IsChanged, "moved among its neighbours"
 		}
 		if fate != IsRefused {
 			out.IDs[e.ID] = b.ids[r]
 		}
-		add(BringLine{b.s.Line[r], fate, b.ids[r], e.Title, where(next, b.ids[r]), b.words(r, next)})
+		add(ImportLine{b.s.Line[r], fate, b.ids[r], e.Title, where(next, b.ids[r]), b.words(r, next)})
 	}
 	for _, id := range b.removed {
 		i := b.t.Find(id)
-		add(BringLine{0, IsRemoved, id, b.t.entries[i].Title, where(b.t, id), "it is not listed"})
+		add(ImportLine{0, IsRemoved, id, b.t.entries[i].Title, where(b.t, id), "it is not listed"})
 	}
 	for _, f := range b.s.Findings {
 		fate := IsAnnotate
 		if f.Rule == "no-title" || f.Rule == "bad-address" {
 			fate = IsRefused
 		}
-		add(BringLine{f.Line, fate, f.ID, "", f.From, f.Message})
+		add(ImportLine{f.Line, fate, f.ID, "", f.From, f.Message})
 	}
-	slices.SortStableFunc(out.Lines, func(x, y BringLine) int { return x.Line - y.Line })
+	slices.SortStableFunc(out.Lines, func(x, y ImportLine) int { return x.Line - y.Line })
 	return out
 }
 
 // words tells what of an entry a row changes.
-func (b *bringer) words(r int, next *Tree) string {
+func (b *importer) words(r int, next *Tree) string {
 	i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r])
 	if j != None {
 		if a := next.Address(j); a != "" && address.Reserved(a) {
 			return fmt.Sprintf("the program itself answers at %s; give it another slug before you publish", a)
 		}
 	}
-	if b.fate[r] != IsChanged || i == None || j == None {
+	if b.outcome[r] != IsChanged || i == None || j == None {
 		return b.why[r]
 	}
 	var parts []string

@@ -26,17 +26,17 @@ type Pair struct {
 const (
 	shingleWords = 4   // words in a row that count as one thing
 	sketchSize   = 128 // shingles that stand for a text
-	leastAlike   = 0.6 // share from which on texts are alike
+	leastSimilar = 0.6 // share from which on texts are alike
 	leastWords   = 12  // shorter texts are not compared
 	commonIn     = 60  // a shingle in more texts than this says nothing about two of them
 	mostTitles   = 6   // of more pages with one title, each is paired only with the next
 )
 
-// Alike lists the pairs of pages whose texts or titles are nearly the same, the
+// Similar lists the pairs of pages whose texts or titles are nearly the same, the
 // most alike first. Texts are compared by the resemblance of their shingles,
 // estimated from the smallest hashes of each (Broder, On the resemblance and
 // containment of documents, 1997).
-func Alike(pages []Read) []Pair {
+func Similar(pages []Read) []Pair {
 	found := map[[2]int]Pair{}
 	put := func(p Pair) {
 		if p.A > p.B {
@@ -109,7 +109,7 @@ func resembling(sketches [][]uint64, of []int) map[[2]int]float64 {
 			if least := min(len(sketches[i]), len(sketches[j])); n*4 < least { // far from half
 				continue
 			}
-			if share := resemblance(sketches[i], sketches[j]); share >= leastAlike {
+			if share := resemblance(sketches[i], sketches[j]); share >= leastSimilar {
 				out[[2]int{j, i}] = share
 			}
 		}

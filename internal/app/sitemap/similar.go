@@ -9,17 +9,17 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// AlikePair is two pages of Next that are nearly the same; A is the one to keep,
+// SimilarPair is two pages of Next that are nearly the same; A is the one to keep,
 // home or else the one that is read more.
-type AlikePair struct {
+type SimilarPair struct {
 	A, B      int // indices in Next
 	Share     float64
 	SameTitle bool
 }
 
-// Alike lists the pages that are nearly the same, without those of which
+// Similar lists the pages that are nearly the same, without those of which
 // somebody said that they are different.
-func (a *Sitemap) Alike(ctx context.Context, who plan.Person) (pairs []AlikePair, o plan.Outline, err error) {
+func (a *Sitemap) Similar(ctx context.Context, who plan.Person) (pairs []SimilarPair, o plan.Outline, err error) {
 	var words map[string]string
 	apart := map[[2]string]bool{}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
@@ -51,10 +51,10 @@ func (a *Sitemap) Alike(ctx context.Context, who plan.Person) (pairs []AlikePair
 			pages, at = append(pages, content.Read{ID: e.ID, Title: e.Title, Words: words[e.ID]}), append(at, i)
 		}
 	}
-	for _, p := range content.Alike(pages) {
+	for _, p := range content.Similar(pages) {
 		x, y := pages[p.A].ID, pages[p.B].ID
 		if !apart[[2]string{min(x, y), max(x, y)}] {
-			pair := AlikePair{at[p.A], at[p.B], p.Share, p.SameTitle}
+			pair := SimilarPair{at[p.A], at[p.B], p.Share, p.SameTitle}
 			if pair.B == t.Home() || pair.A != t.Home() && o.Visits[y] > o.Visits[x] {
 				pair.A, pair.B = pair.B, pair.A
 			}
@@ -66,7 +66,7 @@ func (a *Sitemap) Alike(ctx context.Context, who plan.Person) (pairs []AlikePair
 
 // SayDifferent takes two pages off the list of those that are alike.
 func (a *Sitemap) SayDifferent(ctx context.Context, who plan.Person, x, y string) error {
-	return a.Store.Note(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}

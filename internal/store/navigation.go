@@ -8,11 +8,11 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/ways"
+	"candlepath/internal/core/navigation"
 )
 
 // ways gives the menus that were taken over and the trails, of Live and of Next.
-func (t *tx) ways(ctx context.Context) (plan.Ways, error) {
+func (t *tx) ways(ctx context.Context) (plan.Navigation, error) {
 	var rows []struct {
 		WayID     string
 		Way       json.RawMessage
@@ -21,14 +21,14 @@ func (t *tx) ways(ctx context.Context) (plan.Ways, error) {
 		PersonID  *string
 		ChangedAt time.Time
 	}
-	out := plan.Ways{Live: ways.Set{}, Next: ways.Set{}, Planned: map[string]plan.Planned{}}
+	out := plan.Navigation{Live: navigation.Set{}, Next: navigation.Set{}, Planned: map[string]plan.Planned{}}
 	err := t.scan(ctx, &rows, `SELECT way_id, way, removed, from_edition IS NULL AS planned, person_id, changed_at
 		FROM way_rows WHERE site_id = ? AND to_edition IS NULL ORDER BY from_edition IS NULL`, t.site)
 	if err != nil {
 		return out, err
 	}
 	for _, r := range rows { // what is live comes first
-		var w ways.Way
+		var w navigation.Item
 		if err := json.Unmarshal(r.Way, &w); err != nil {
 			return out, fmt.Errorf("way %s: %w", r.WayID, err)
 		}
@@ -48,12 +48,12 @@ func (t *tx) ways(ctx context.Context) (plan.Ways, error) {
 	return out, nil
 }
 
-// SaveWays keeps how Next's ways differ from Live's.
-func (t *tx) SaveWays(ctx context.Context, w plan.Ways) error {
+// SaveNavigation keeps how Next's ways differ from Live's.
+func (t *tx) SaveNavigation(ctx context.Context, w plan.Navigation) error {
 	if _, err := t.exec(ctx, `DELETE FROM way_rows WHERE site_id = ? AND from_edition IS NULL`, t.site); err != nil {
 		return err
 	}
-	for _, p := range ways.Patches(w.Live, w.Next) {
+	for _, p := range navigation.Patches(w.Live, w.Next) {
 		way := p.After
 		if way == nil {
 			way = p.Before
@@ -66,7 +66,7 @@ func (t *tx) SaveWays(ctx context.Context, w plan.Ways) error {
 	return nil
 }
 
-func (t *tx) addWay(ctx context.Context, id string, w ways.Way, removed bool, by plan.Planned, edition *int) error {
+func (t *tx) addWay(ctx context.Context, id string, w navigation.Item, removed bool, by plan.Planned, edition *int) error {
 	var person *string
 	if by.PersonID != "" {
 		person = &by.PersonID
@@ -79,7 +79,7 @@ func (t *tx) addWay(ctx context.Context, id string, w ways.Way, removed bool, by
 // releaseWays closes what an edition replaces and opens what it brings.
 func (t *tx) releaseWays(ctx context.Context, r editions.Release) error {
 	publisher := plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
-	for _, p := range ways.Patches(r.WaysBefore, r.Ways.Live) {
+	for _, p := range navigation.Patches(r.WaysBefore, r.Navigation.Live) {
 		if p.Before != nil {
 			if _, err := t.exec(ctx, `UPDATE way_rows SET to_edition = ? WHERE site_id = ? AND way_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL`,
 				r.Edition.Number, t.site, p.ID); err != nil {
@@ -92,20 +92,20 @@ func (t *tx) releaseWays(ctx context.Context, r editions.Release) error {
 			}
 		}
 	}
-	return t.SaveWays(ctx, r.Ways)
+	return t.SaveNavigation(ctx, r.Navigation)
 }
 
-// WaysAt gives the ways of an edition.
-func (t *tx) WaysAt(ctx context.Context, edition int) (ways.Set, error) {
+// NavigationAt gives the ways of an edition.
+func (t *tx) NavigationAt(ctx context.Context, edition int) (navigation.Set, error) {
 	var rows []struct {
 		WayID string
 		Way   json.RawMessage
 	}
 	err := t.scan(ctx, &rows, `SELECT way_id, way FROM way_rows
 		WHERE site_id = ? AND from_edition <= ? AND (to_edition IS NULL OR to_edition > ?)`, t.site, edition, edition)
-	out := ways.Set{}
+	out := navigation.Set{}
 	for _, r := range rows {
-		var w ways.Way
+		var w navigation.Item
 		if err := json.Unmarshal(r.Way, &w); err != nil {
 			return nil, fmt.Errorf("way %s: %w", r.WayID, err)
 		}

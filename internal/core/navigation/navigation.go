@@ -1,7 +1,7 @@
-// Package ways holds the ways in that editors shape beside the sitemap: menus
+// Package navigation holds the ways in that editors shape beside the sitemap: menus
 // that they took over, and trails. They are planned, compared, chosen and
 // published like entries, each as one change.
-package ways
+package navigation
 
 import (
 	"encoding/json"
@@ -16,14 +16,14 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// Way is one of them.
-type Way struct {
-	Menu  *menu.Own `json:"menu,omitempty"`
-	Trail *Trail    `json:"trail,omitempty"`
+// Item is one of them.
+type Item struct {
+	Menu  *menu.Overrides `json:"menu,omitempty"`
+	Trail *Trail          `json:"trail,omitempty"`
 }
 
 // Set holds ways by id. It is not changed once it is made.
-type Set map[string]Way
+type Set map[string]Item
 
 const (
 	menuPrefix  = "menu:"
@@ -62,12 +62,12 @@ func (s Set) Menus() menu.Owns {
 
 // With gives a set in which an id stands for a way; for nothing where w is nil
 // or says nothing.
-func (s Set) With(id string, w *Way) Set {
+func (s Set) With(id string, w *Item) Set {
 	out := maps.Clone(s)
 	if out == nil {
 		out = Set{}
 	}
-	if w == nil || w.Menu != nil && w.Menu.IsZero() || *w == (Way{}) {
+	if w == nil || w.Menu != nil && w.Menu.IsZero() || *w == (Item{}) {
 		delete(out, id)
 		return out
 	}
@@ -76,7 +76,7 @@ func (s Set) With(id string, w *Way) Set {
 }
 
 // Find gives the way of an id, or nil.
-func (s Set) Find(id string) *Way {
+func (s Set) Find(id string) *Item {
 	if w, ok := s[id]; ok {
 		return &w
 	}
@@ -84,14 +84,14 @@ func (s Set) Find(id string) *Way {
 }
 
 // Same tells whether two ways are the same.
-func Same(a, b *Way) bool {
+func Same(a, b *Item) bool {
 	if a == nil || b == nil {
 		return a == b
 	}
 	return written(*a) == written(*b)
 }
 
-func written(w Way) string {
+func written(w Item) string {
 	b, err := json.Marshal(w)
 	if err != nil {
 		panic(err) // strings, numbers and maps of them
@@ -112,7 +112,7 @@ func ids(a, b Set) []string {
 // Patch is a change of one way; nil: it is not there.
 type Patch struct {
 	ID            string
-	Before, After *Way
+	Before, After *Item
 }
 
 // Patches tells how one set becomes another.
@@ -169,8 +169,8 @@ func Title(id string, t *sitemap.Tree, sets ...Set) string {
 }
 
 // menuWords tells what was done to a menu.
-func menuWords(before, after *Way) string {
-	var was, now menu.Own
+func menuWords(before, after *Item) string {
+	var was, now menu.Overrides
 	if before != nil {
 		was = *before.Menu
 	}
@@ -206,11 +206,11 @@ func menuWords(before, after *Way) string {
 
 type tallied struct{ added, gone, out, in, said int }
 
-func tally(was, now menu.Own) tallied {
+func tally(was, now menu.Overrides) tallied {
 	var t tallied
 	for k, b := range now.Items {
 		a, had := was.Items[k]
-		bare := func(it menu.Said) menu.Said {
+		bare := func(it menu.ItemOverride) menu.ItemOverride {
 			it.Out, it.In = false, false
 			return it
 		}
@@ -247,11 +247,11 @@ func (s Set) Replaced(gone, kept string) Set {
 		switch {
 		case w.Menu != nil:
 			if own, did := w.Menu.Replaced(gone, kept); did {
-				out = out.With(id, &Way{Menu: &own})
+				out = out.With(id, &Item{Menu: &own})
 			}
 		case w.Trail != nil:
 			if tr, did := w.Trail.replaced(gone, kept); did {
-				out = out.With(id, &Way{Trail: &tr})
+				out = out.With(id, &Item{Trail: &tr})
 			}
 		}
 	}
@@ -277,7 +277,7 @@ func Back(live, earlier Set) Set {
 				}
 			}
 		}
-		out = out.With(id, &Way{Trail: &tr})
+		out = out.With(id, &Item{Trail: &tr})
 	}
 	return out
 }

@@ -10,33 +10,33 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/editions"
-	"candlepath/internal/app/navigation"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/ways"
 )
 
-func (d *desk) tryMenu(login string, a navigation.MenuAct) (plan.PlanResult, error) {
+func (d *desk) tryMenu(login string, a appnavigation.MenuAct) (plan.PlanResult, error) {
 	a.Key = uuid.NewString()
 	d.now = d.now.Add(time.Second)
 	return d.PlanMenu(d.t.Context(), d.people[login], a)
 }
 
-func (d *desk) menu(login string, a navigation.MenuAct) plan.PlanResult {
+func (d *desk) menu(login string, a appnavigation.MenuAct) plan.PlanResult {
 	d.t.Helper()
 	r, err := d.tryMenu(login, a)
 	require.NoError(d.t, err)
 	return r
 }
 
-func (d *desk) trail(login string, a navigation.TrailAct) plan.PlanResult {
+func (d *desk) trail(login string, a appnavigation.TrailAct) plan.PlanResult {
 	d.t.Helper()
 	a.Key = uuid.NewString()
 	d.now = d.now.Add(time.Second)
@@ -46,7 +46,7 @@ func (d *desk) trail(login string, a navigation.TrailAct) plan.PlanResult {
 }
 
 // top is the top menu that readers of a state get.
-func (d *desk) top(t *sitemap.Tree, set ways.Set) string {
+func (d *desk) top(t *sitemap.Tree, set navigation.Set) string {
 	var out []string
 	for _, it := range menu.For(t, set.Menus()).Top(sitemap.None) {
 		out = append(out, it.Title)
@@ -54,14 +54,14 @@ func (d *desk) top(t *sitemap.Tree, set ways.Set) string {
 	return strings.Join(out, " ")
 }
 
-func (d *desk) liveTop() string { return d.top(d.live().Tree, d.live().Ways) }
+func (d *desk) liveTop() string { return d.top(d.live().Tree, d.live().Navigation) }
 
 func (d *desk) nextTop() string {
 	n := d.look("marta")
-	return d.top(n.Trees.Next, n.Trees.Ways.Next)
+	return d.top(n.Trees.Next, n.Trees.Navigation.Next)
 }
 
-var topMenu = change.Key{ID: ways.MenuID(menu.Top), Aspect: change.Menu}
+var topMenu = change.Key{ID: navigation.MenuID(menu.Top), Aspect: change.Menu}
 
 // A menu change waits, is told, can be left out, goes out, is rolled back, and
 // then waits again, left out until somebody ticks it.
@@ -69,8 +69,8 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	grounds, visitors := d.id("/grounds"), d.id("/visitors")
 	require.Equal(t, "Home Grounds Visitors", d.liveTop())
-	d.menu("ines", navigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
-	d.menu("ines", navigation.MenuAct{Menu: menu.Top, Do: "say", Item: visitors, Said: menu.Said{Title: "For visitors"}})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Top, Do: "say", Item: visitors, Override: menu.ItemOverride{Title: "For visitors"}})
 	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Ponds and streams"})
 	require.Equal(t, "Home For visitors", d.nextTop())
 	require.Equal(t, "Home Grounds Visitors", d.liveTop(), "nothing is out yet")
@@ -81,14 +81,14 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	d.publish("anselm", "Ponds have a better name", topMenu)
 	require.Equal(t, "Home Grounds Visitors", d.liveTop(), "the menu was left out")
 	e := d.publish("anselm", "A shorter menu")
-	require.Equal(t, []plan.ChangeSummary{{EntryID: ways.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Changes)
+	require.Equal(t, []plan.ChangeSummary{{EntryID: navigation.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Changes)
 	require.Equal(t, "Home For visitors", d.liveTop())
 	d.restart()
 	require.Equal(t, "Home For visitors", d.liveTop())
 	c, err := d.Compare(t.Context(), d.people["ines"], "1", appsitemap.StateLive)
 	require.NoError(t, err)
-	require.Len(t, c.Ways, 1)
-	require.Equal(t, "Top menu", c.States.Title(c.Ways[0].ID))
+	require.Len(t, c.Navigation, 1)
+	require.Equal(t, "Top menu", c.States.Title(c.Navigation[0].ID))
 
 	_, err = d.Rollback(t.Context(), d.people["anselm"], uuid.NewString(), 2, "People miss the grounds")
 	require.NoError(t, err)
@@ -96,7 +96,7 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	require.Equal(t, "Home For visitors", d.nextTop(), "what was taken back is planned again")
 	n = d.look("marta")
 	require.False(t, n.Chosen[topMenu], "and left out")
-	d.menu("marta", navigation.MenuAct{Menu: menu.Top, Do: "reset"})
+	d.menu("marta", appnavigation.MenuAct{Menu: menu.Top, Do: "reset"})
 	require.Empty(t, d.look("marta").All)
 }
 
@@ -105,12 +105,12 @@ func TestMenuActsAreUndone(t *testing.T) {
 	grounds := d.id("/grounds")
 	key := uuid.NewString()
 	for range 2 { // sent twice, done once
-		_, err := d.PlanMenu(t.Context(), d.people["ines"], navigation.MenuAct{Key: key, Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Label, Title: "In a hurry"}})
+		_, err := d.PlanMenu(t.Context(), d.people["ines"], appnavigation.MenuAct{Key: key, Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.Label, Title: "In a hurry"}})
 		require.NoError(t, err)
 	}
-	foot := func() int { return len(d.look("ines").Trees.Ways.Next.Menus()[menu.Foot].Items) }
+	foot := func() int { return len(d.look("ines").Trees.Navigation.Next.Menus()[menu.Foot].Items) }
 	require.Equal(t, 1, foot())
-	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: grounds}})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: grounds}})
 	require.Equal(t, 2, foot())
 	d.restart()
 	for want := range 2 {
@@ -122,7 +122,7 @@ func TestMenuActsAreUndone(t *testing.T) {
 	_, err := d.Redo(t.Context(), d.people["ines"])
 	require.NoError(t, err)
 	require.Equal(t, 1, foot())
-	d.menu("marta", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.Divider}})
+	d.menu("marta", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.Divider}})
 	_, err = d.Undo(t.Context(), d.people["ines"])
 	require.ErrorContains(t, err, "Foot menu", "somebody else worked on it since")
 	require.Equal(t, 2, foot())
@@ -132,16 +132,16 @@ func TestMenusRefuseWhatCannotBe(t *testing.T) {
 	d := newDesk(t)
 	grounds := d.id("/grounds")
 	for _, c := range []struct {
-		act  navigation.MenuAct
+		act  appnavigation.MenuAct
 		want any
 	}{
-		{navigation.MenuAct{Menu: "side:nowhere", Do: "out", Item: grounds}, plan.ErrNotFound},
-		{navigation.MenuAct{Menu: menu.Top, Do: "say", Item: grounds, Said: menu.Said{Title: strings.Repeat("x", 300)}}, "title"},
-		{navigation.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Link, Title: "x", URL: "ftp://x"}}, "url"},
-		{navigation.MenuAct{Menu: menu.Top, Do: "add", Said: menu.Said{Kind: menu.Label}}, "title"},
-		{navigation.MenuAct{Menu: menu.Top, Do: "move", Item: "gone"}, ""},
-		{navigation.MenuAct{Menu: menu.Top, Do: "set", Settings: menu.Settings{Levels: 99}}, "levels"},
-		{navigation.MenuAct{Menu: menu.Top, Do: "dance"}, ""},
+		{appnavigation.MenuAct{Menu: "side:nowhere", Do: "out", Item: grounds}, plan.ErrNotFound},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "say", Item: grounds, Override: menu.ItemOverride{Title: strings.Repeat("x", 300)}}, "title"},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "add", Override: menu.ItemOverride{Kind: menu.Link, Title: "x", URL: "ftp://x"}}, "url"},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "add", Override: menu.ItemOverride{Kind: menu.Label}}, "title"},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "move", Item: "gone"}, ""},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "set", Settings: menu.Settings{Levels: 99}}, "levels"},
+		{appnavigation.MenuAct{Menu: menu.Top, Do: "dance"}, ""},
 	} {
 		_, err := d.tryMenu("ines", c.act)
 		if field, ok := c.want.(string); ok {
@@ -152,7 +152,7 @@ func TestMenusRefuseWhatCannotBe(t *testing.T) {
 		}
 		require.ErrorIs(t, err, c.want.(error))
 	}
-	_, err := d.tryMenu("noor", navigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
+	_, err := d.tryMenu("noor", appnavigation.MenuAct{Menu: menu.Top, Do: "out", Item: grounds})
 	require.ErrorIs(t, err, plan.ErrForbidden)
 	require.Empty(t, d.look("marta").All)
 }
@@ -162,8 +162,8 @@ func TestMenusRefuseWhatCannotBe(t *testing.T) {
 func TestAnItemToAPageThatGoes(t *testing.T) {
 	d := newDesk(t)
 	compost := d.id("/grounds/compost")
-	res := d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: compost}})
-	d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
+	res := d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: compost}})
+	d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
 	asked, err := d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "remove", ID: compost})
 	require.NoError(t, err)
 	require.NotNil(t, asked.Confirm)
@@ -178,16 +178,16 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	require.Contains(t, found[preflight.StepToNothing], "one step less")
 	_, err = d.tryPublish("anselm", "Compost goes")
 	require.True(t, errors.As(err, new(*editions.NotReady)))
-	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
 	d.publish("anselm", "Compost goes")
-	require.Len(t, ways.On(d.live().Ways.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
+	require.Len(t, navigation.On(d.live().Navigation.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
 }
 
 // An item to a page that is planned and stays behind is told with what to do.
 func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 	d := newDesk(t)
 	bog := d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Bog garden"}).ID
-	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: bog}})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: bog}})
 	d.write("ines", d.id("/grounds/ponds"), "See [the bog](page:"+bog+")")
 	found := map[check.Rule]string{}
 	for _, f := range d.look("marta", change.Key{ID: bog, Aspect: change.Added}).Findings {
@@ -203,25 +203,25 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
-	id := d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
+	id := d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
 	d.publish("anselm", "A trail for closing time")
-	also := d.live().Ways.Readerships()
+	also := d.live().Navigation.Readerships()
 	require.Equal(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{}, also).Find(ponds), "who is not named may not read its pages")
 	require.NotEqual(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{Role: "editor"}, also).Find(ponds))
 	seen := d.look("anselm").Site.PlanVersion
-	d.trail("anselm", navigation.TrailAct{ID: id, Seen: seen, Trail: ways.Trail{Title: "Closing time", Pages: []string{ponds}}})
-	_, err := d.PlanTrail(t.Context(), d.people["ines"], navigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: ways.Trail{Title: "Mine"}})
-	require.True(t, errors.As(err, new(*plan.Meanwhile)), "somebody was quicker")
-	d.trail("ines", navigation.TrailAct{ID: id, Remove: true})
+	d.trail("anselm", appnavigation.TrailAct{ID: id, Seen: seen, Trail: navigation.Trail{Title: "Closing time", Pages: []string{ponds}}})
+	_, err := d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: navigation.Trail{Title: "Mine"}})
+	require.True(t, errors.As(err, new(*plan.EditConflict)), "somebody was quicker")
+	d.trail("ines", appnavigation.TrailAct{ID: id, Remove: true})
 	e := d.publish("anselm", "The trail goes")
 	require.Equal(t, "taken away; its pages stay", e.Changes[0].Words)
 	require.Equal(t, "Trail Closing", e.Changes[0].Title)
 	require.NotEqual(t, sitemap.None, d.live().Tree.Find(ponds))
-	_, err = d.PlanTrail(t.Context(), d.people["ines"], navigation.TrailAct{Key: uuid.NewString(), ID: id, Trail: ways.Trail{Title: "x"}})
+	_, err = d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Trail: navigation.Trail{Title: "x"}})
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, err = d.Rollback(t.Context(), d.people["anselm"], uuid.NewString(), 1, "As it began")
 	require.NoError(t, err)
-	require.Empty(t, d.live().Ways)
+	require.Empty(t, d.live().Navigation)
 }
 
 // A page is previewed as somebody gets it, drafts in Next, and as it is in Live.
@@ -249,7 +249,7 @@ func TestFindingWhatCouldGoIntoAMenu(t *testing.T) {
 	d := newDesk(t)
 	d.act("ines", appsitemap.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Ice house"})
 	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds/ponds"), Field: "listed", Value: "no"})
-	titles := func(ask navigation.MenuFind) (out []string) {
+	titles := func(ask appnavigation.MenuFind) (out []string) {
 		ask.Most = 3
 		f, err := d.FindForMenu(t.Context(), d.people["ines"], ask)
 		require.NoError(t, err)
@@ -258,27 +258,27 @@ func TestFindingWhatCouldGoIntoAMenu(t *testing.T) {
 		}
 		return out
 	}
-	require.Equal(t, []string{"Ponds", "Ice house"}, titles(navigation.MenuFind{})[:2], "the latest first")
-	require.Equal(t, []string{"Ponds"}, titles(navigation.MenuFind{Bare: true}))
-	require.Equal(t, []string{"Opening hours"}, titles(navigation.MenuFind{Words: "opening", Pages: true}))
+	require.Equal(t, []string{"Ponds", "Ice house"}, titles(appnavigation.MenuFind{})[:2], "the latest first")
+	require.Equal(t, []string{"Ponds"}, titles(appnavigation.MenuFind{Bare: true}))
+	require.Equal(t, []string{"Opening hours"}, titles(appnavigation.MenuFind{Words: "opening", Pages: true}))
 }
 
 func TestMergingTakesItemsAndStepsAlong(t *testing.T) {
 	d := newDesk(t)
 	kept, gone := d.id("/grounds/compost"), d.id("/grounds/ponds")
-	d.menu("ines", navigation.MenuAct{Menu: menu.Foot, Do: "add", Said: menu.Said{Kind: menu.AnEntry, Entry: gone}})
-	d.trail("ines", navigation.TrailAct{Trail: ways.Trail{Title: "Rounds", Pages: []string{gone}}})
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: gone}})
+	d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Rounds", Pages: []string{gone}}})
 	look, err := d.LookAtMerge(t.Context(), d.people["marta"], kept, gone)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Ways)
+	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Navigation)
 	_, err = d.merge("marta", kept, gone, nil)
 	require.NoError(t, err)
 	next := d.look("marta").Trees
-	require.Empty(t, next.Ways.Next.Lost(next.Next))
-	require.Equal(t, []string{kept}, next.Ways.Next.Trails()[0].Pages)
+	require.Empty(t, next.Navigation.Next.Lost(next.Next))
+	require.Equal(t, []string{kept}, next.Navigation.Next.Trails()[0].Pages)
 	_, err = d.Undo(t.Context(), d.people["marta"])
 	require.NoError(t, err)
-	require.Equal(t, []string{gone}, d.look("marta").Trees.Ways.Next.Trails()[0].Pages)
+	require.Equal(t, []string{gone}, d.look("marta").Trees.Navigation.Next.Trails()[0].Pages)
 }
 
 // A menu item shortens the way, and a saving can be had as one.

@@ -13,37 +13,37 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-type alikeView struct {
+type similarView struct {
 	shell.Frame
 	Action string
 	Total  string
 	More   string
-	Rows   []alikeRow
+	Rows   []similarRow
 }
 
-type alikeRow struct {
-	A, B     alikePage
+type similarRow struct {
+	A, B     similarPage
 	Says     string
 	MergeURL string
 }
 
-type alikePage struct{ ID, Title, Address, URL, Visits string }
+type similarPage struct{ ID, Title, Address, URL, Visits string }
 
-const alikeShown = 200
+const similarShown = 200
 
 // alike lists pages that are nearly the same, to work through.
-func (s *Screens) alike(r *shell.Request) error {
+func (s *Screens) similar(r *shell.Request) error {
 	f, _, err := s.FrameFor(r, "Similar pages")
 	if err != nil {
 		return err
 	}
-	pairs, o, err := s.App.Alike(r.Ctx(), r.Who)
+	pairs, o, err := s.App.Similar(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}
-	v := alikeView{Frame: f, Action: urls.Alike}
+	v := similarView{Frame: f, Action: urls.Similar}
 	v.fill(pairs, o)
-	return s.Show(r, http.StatusOK, "alike", v)
+	return s.Show(r, http.StatusOK, "similar", v)
 }
 
 // different takes a pair off the list.
@@ -51,26 +51,26 @@ func (s *Screens) different(r *shell.Request) error {
 	if err := s.App.SayDifferent(r.Ctx(), r.Who, r.PostForm("a"), r.PostForm("b")); err != nil {
 		return err
 	}
-	r.Redirect(http.StatusSeeOther, urls.Alike)
+	r.Redirect(http.StatusSeeOther, urls.Similar)
 	return nil
 }
 
 // Both are the two pages.
-func (r alikeRow) Both() []alikePage { return []alikePage{r.A, r.B} }
+func (r similarRow) Both() []similarPage { return []similarPage{r.A, r.B} }
 
-func (v *alikeView) fill(pairs []appsitemap.AlikePair, o plan.Outline) {
+func (v *similarView) fill(pairs []appsitemap.SimilarPair, o plan.Outline) {
 	t := o.Trees.Next
 	v.Total = part.Count(len(pairs), "pair of pages", "pairs of pages")
-	page := func(i int) alikePage {
+	page := func(i int) similarPage {
 		e := t.Ref(i)
-		p := alikePage{ID: e.ID, Title: e.Title, Address: address.Written(t.Address(i)), URL: urls.Page(e.ID)}
+		p := similarPage{ID: e.ID, Title: e.Title, Address: address.Written(t.Address(i)), URL: urls.Page(e.ID)}
 		if n := o.Visits[e.ID]; n > 0 {
 			p.Visits = part.Count(n, "visit", "visits") + " in 30 days"
 		}
 		return p
 	}
-	for _, p := range pairs[:min(len(pairs), alikeShown)] {
-		row := alikeRow{A: page(p.A), B: page(p.B), MergeURL: urls.Merging(t.Ref(p.A).ID, t.Ref(p.B).ID)}
+	for _, p := range pairs[:min(len(pairs), similarShown)] {
+		row := similarRow{A: page(p.A), B: page(p.B), MergeURL: urls.Merging(t.Ref(p.A).ID, t.Ref(p.B).ID)}
 		switch {
 		case p.Share == 1:
 			row.Says = "The texts are the same."
@@ -82,7 +82,7 @@ func (v *alikeView) fill(pairs []appsitemap.AlikePair, o plan.Outline) {
 		}
 		v.Rows = append(v.Rows, row)
 	}
-	if n := len(pairs) - alikeShown; n > 0 {
+	if n := len(pairs) - similarShown; n > 0 {
 		v.More = part.Thousands(n) + " more; they come up as these are dealt with."
 	}
 }

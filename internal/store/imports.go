@@ -9,7 +9,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 )
 
-type bringInRow struct {
+type importRow struct {
 	ID       string
 	SiteID   string
 	PersonID string
@@ -28,26 +28,26 @@ type bringInRow struct {
 	Sheet    []byte
 }
 
-func (bringInRow) TableName() string { return "bring_ins" }
+func (importRow) TableName() string { return "bring_ins" }
 
-func (t *tx) PutBringIn(ctx context.Context, b appsitemap.BringIn) error {
-	r := bringInRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
-	return wordError(gorm.G[bringInRow](t.db).Create(ctx, &r))
+func (t *tx) PutImport(ctx context.Context, b appsitemap.Import) error {
+	r := importRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
+	return wordError(gorm.G[importRow](t.db).Create(ctx, &r))
 }
 
-func (t *tx) BringIn(ctx context.Context, id string, data bool) (appsitemap.BringIn, error) {
-	q := gorm.G[bringInRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
+func (t *tx) Import(ctx context.Context, id string, data bool) (appsitemap.Import, error) {
+	q := gorm.G[importRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
 	if !data {
 		q = q.Omit("data", "sheet")
 	}
 	r, err := q.Take(ctx)
-	return appsitemap.BringIn{
+	return appsitemap.Import{
 		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
 		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt, Follow: r.Follow, Texts: r.Texts, Sheet: r.Sheet,
 	}, wordError(err)
 }
 
-func (t *tx) SetBringIn(ctx context.Context, id, state string, done, total int, message string, at time.Time) error {
+func (t *tx) SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ?, seen_at = ? WHERE site_id = ? AND id = ?`, state, done, total, message, at, t.site, id)
 	return err
 }
@@ -57,12 +57,12 @@ func (t *tx) SetSheet(ctx context.Context, id string, sheet []byte) error {
 	return err
 }
 
-func (t *tx) ChooseWay(ctx context.Context, b appsitemap.BringIn) error {
+func (t *tx) ChooseWay(ctx context.Context, b appsitemap.Import) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Way, b.Place, b.Follow, b.Texts, t.site, b.ID)
 	return err
 }
 
-func (t *tx) BroughtIDs(ctx context.Context) (map[string]string, error) {
+func (t *tx) ImportedIDs(ctx context.Context) (map[string]string, error) {
 	var rows []struct{ FileID, EntryID string }
 	err := t.scan(ctx, &rows, `SELECT file_id, entry_id FROM brought_ids WHERE site_id = ?`, t.site)
 	out := make(map[string]string, len(rows))

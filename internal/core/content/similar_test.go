@@ -6,9 +6,9 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/require"
-
 	"candlepath/internal/core/content"
+
+	"github.com/stretchr/testify/require"
 )
 
 // written makes n words from a seed.
@@ -53,7 +53,7 @@ func TestAlike(t *testing.T) {
 		{ID: "g", Title: "Short", Words: "Short."},
 	}
 	var got []string
-	for _, p := range content.Alike(pages) {
+	for _, p := range content.Similar(pages) {
 		got = append(got, fmt.Sprintf("%s%s %v", pages[p.A].ID, pages[p.B].ID, p.SameTitle))
 		if len(pages[p.A].Words) > 100 && len(pages[p.B].Words) > 100 {
 			words := func(i int) []string {
@@ -76,7 +76,7 @@ func TestAlikeAmongMany(t *testing.T) {
 	for i := range 100 {
 		pages = append(pages, content.Read{ID: fmt.Sprint("s", i), Title: "Contacts", Words: strings.Join(written(50, 60), " ")})
 	}
-	got := content.Alike(pages)
+	got := content.Similar(pages)
 	require.Len(t, got, 99, "each of those that are the same is paired with the next")
 	for _, p := range got {
 		require.Equal(t, p.A+1, p.B)
@@ -86,8 +86,8 @@ func TestAlikeAmongMany(t *testing.T) {
 }
 
 func TestAlikeOfNothing(t *testing.T) {
-	require.Empty(t, content.Alike(nil))
-	require.Empty(t, content.Alike([]content.Read{{}, {}}))
+	require.Empty(t, content.Similar(nil))
+	require.Empty(t, content.Similar([]content.Read{{}, {}}))
 }
 
 // Near-duplicates of 5,000 pages of 400 words.
@@ -101,6 +101,6 @@ func BenchmarkAlikeFiveThousand(b *testing.B) {
 		pages = append(pages, content.Read{ID: fmt.Sprint(i), Title: fmt.Sprint("Page ", i), Words: strings.Join(words, " ")})
 	}
 	for b.Loop() {
-		content.Alike(pages)
+		content.Similar(pages)
 	}
 }

@@ -1,4 +1,4 @@
-package ways
+package navigation
 
 import (
 	"cmp"
@@ -120,7 +120,7 @@ func (s Set) Readerships() map[string][]string {
 	return out
 }
 
-// Standing is where a page stands on a trail.
+// EntryStatus is where a page stands on a trail.
 type Standing struct {
 	Named
 	Steps []int // of the trail, by index of the tree
@@ -165,7 +165,7 @@ func pages(n int) string {
 }
 
 // trailWords tells what was done to a trail.
-func trailWords(before, after *Way) string {
+func trailWords(before, after *Item) string {
 	switch {
 	case before == nil:
 		return "new, with " + pages(len(after.Trail.Pages))
