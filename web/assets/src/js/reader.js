@@ -46,27 +46,42 @@ if (top_) {
 
 // One group of the top menu is open at a time; a click elsewhere closes it.
 const groups = [...document.querySelectorAll(".top-menu details")];
-for (const group of groups) group.addEventListener("toggle", () => {
-  if (!group.open) return;
-  for (const other of groups) if (other !== group) other.open = false;
-  const list = group.querySelector("ul");
-  list.classList.remove("leftward");
-  list.classList.toggle("leftward", !narrow.matches && list.getBoundingClientRect().right > document.documentElement.clientWidth);
+for (const group of groups)
+  group.addEventListener("toggle", () => {
+    if (!group.open) return;
+    for (const other of groups) if (other !== group) other.open = false;
+    const list = group.querySelector("ul");
+    list.classList.remove("leftward");
+    list.classList.toggle(
+      "leftward",
+      !narrow.matches && list.getBoundingClientRect().right > document.documentElement.clientWidth,
+    );
+  });
+document.addEventListener("click", (e) => {
+  for (const group of groups) if (!group.contains(e.target)) group.open = false;
 });
-document.addEventListener("click", (e) => { for (const group of groups) if (!group.contains(e.target)) group.open = false; });
 
 // The side menu can be put away, and stays so on the next page.
 const side = document.querySelector(".side-menu");
 if (side) {
-  const list = side.querySelector("ul"), kept = "side-menu";
+  const list = side.querySelector("ul"),
+    kept = "side-menu";
   list.id = "side-menu-list";
   const button = buttonFor(list.id, "", "side-button");
   side.querySelector(".side-head").append(button);
   let open = true;
-  try { open = localStorage.getItem(kept) !== "away"; } catch { /* nothing is kept */ }
+  try {
+    open = localStorage.getItem(kept) !== "away";
+  } catch {
+    /* nothing is kept */
+  }
   disclose(button, list, open, (now) => {
     button.textContent = now ? "Hide" : "Show";
     button.setAttribute("aria-label", (now ? "Hide" : "Show") + " what is in this part");
-    try { localStorage.setItem(kept, now ? "there" : "away"); } catch { /* nothing is kept */ }
+    try {
+      localStorage.setItem(kept, now ? "there" : "away");
+    } catch {
+      /* nothing is kept */
+    }
   });
 }

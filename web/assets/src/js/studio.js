@@ -20,7 +20,10 @@ function begin(root) {
     map.dataset.started = "1";
     startMap(map);
   }
-  for (const [id, start] of [["menu-edit", startMenus], ["trail-edit", startTrail]]) {
+  for (const [id, start] of [
+    ["menu-edit", startMenus],
+    ["trail-edit", startTrail],
+  ]) {
     const at = root.querySelector("#" + id);
     if (at && !at.dataset.started) {
       at.dataset.started = "1";
@@ -33,13 +36,21 @@ function begin(root) {
   }
   for (const input of root.querySelectorAll("[data-find-page][data-into]")) {
     const hidden = input.form.elements[input.dataset.into];
-    input.addEventListener("input", () => { hidden.value = ""; });
-    suggest(input, "/studio/find", () => ({ only: "page", not: input.dataset.not || "" }), (item) => {
-      hidden.value = item.id;
-      input.value = item.title;
+    input.addEventListener("input", () => {
+      hidden.value = "";
     });
+    suggest(
+      input,
+      "/studio/find",
+      () => ({ only: "page", not: input.dataset.not || "" }),
+      (item) => {
+        hidden.value = item.id;
+        input.value = item.title;
+      },
+    );
   }
-  for (const field of root.querySelectorAll("[data-submit]")) field.addEventListener("change", () => field.form.requestSubmit());
+  for (const field of root.querySelectorAll("[data-submit]"))
+    field.addEventListener("change", () => field.form.requestSubmit());
   for (const time of root.querySelectorAll("time[datetime]")) local(time);
 }
 
@@ -47,13 +58,27 @@ function begin(root) {
 function local(time) {
   const at = new Date(time.getAttribute("datetime"));
   if (isNaN(at) || !time.getAttribute("datetime").includes("T")) return;
-  time.textContent = at.toLocaleString("en-GB", { day: "numeric", month: "short", year: "numeric", hour: "2-digit", minute: "2-digit" });
+  time.textContent = at.toLocaleString("en-GB", {
+    day: "numeric",
+    month: "short",
+    year: "numeric",
+    hour: "2-digit",
+    minute: "2-digit",
+  });
 }
 
 document.addEventListener("DOMContentLoaded", () => {
   begin(document);
   const find = document.getElementById("find");
-  if (find) suggest(find, "/studio/find", () => ({}), (item) => { location.href = item.url; });
+  if (find)
+    suggest(
+      find,
+      "/studio/find",
+      () => ({}),
+      (item) => {
+        location.href = item.url;
+      },
+    );
 });
 document.addEventListener("htmx:load", (e) => begin(e.detail.elt));
 
@@ -71,15 +96,27 @@ addEventListener("pageshow", () => document.querySelectorAll("form[data-sent]").
 document.addEventListener("htmx:sendError", () => say("The server does not answer. Trying again when you do.", true));
 document.addEventListener("htmx:responseError", (e) => say("This did not work (" + e.detail.xhr.status + ").", true));
 
-const general = [["?", "this list"], ["/", "find a page"]];
+const general = [
+  ["?", "this list"],
+  ["/", "find a page"],
+];
 export function showKeys(more) {
   const list = document.getElementById("keys-list");
-  list.replaceChildren(el("dl", {}, ...[...(more || []), ...general].flatMap(([k, what]) => [
-    el("dt", {}, ...k.split(" ").map((one) => el("kbd", {}, one))), el("dd", {}, what)])));
+  list.replaceChildren(
+    el(
+      "dl",
+      {},
+      ...[...(more || []), ...general].flatMap(([k, what]) => [
+        el("dt", {}, ...k.split(" ").map((one) => el("kbd", {}, one))),
+        el("dd", {}, what),
+      ]),
+    ),
+  );
   document.getElementById("keys").showModal();
 }
 document.addEventListener("keydown", (e) => {
-  if (e.target.closest("input, textarea, select, [contenteditable], dialog") || e.ctrlKey || e.metaKey || e.altKey) return;
+  if (e.target.closest("input, textarea, select, [contenteditable], dialog") || e.ctrlKey || e.metaKey || e.altKey)
+    return;
   if (e.key === "/") {
     e.preventDefault();
     document.getElementById("find")?.focus();

@@ -2,18 +2,34 @@
 import { get, say, el } from "../shared/say.js";
 
 export function startTrail(root) {
-  const steps = document.getElementById("steps"), ticks = document.getElementById("ticks"), none = document.getElementById("no-steps");
-  const find = document.getElementById("t-find"), bare = document.getElementById("t-bare");
-  let turn = 0, timer;
+  const steps = document.getElementById("steps"),
+    ticks = document.getElementById("ticks"),
+    none = document.getElementById("no-steps");
+  const find = document.getElementById("t-find"),
+    bare = document.getElementById("t-bare");
+  let turn = 0,
+    timer;
 
   const all = () => [...steps.children];
   const has = (id) => all().some((s) => s.dataset.id === id);
 
   function dress(step) {
     const title = step.querySelector("b").textContent;
-    const button = (words, label, act) => el("button", { type: "button", class: "tool", "aria-label": label + " " + title, title: label, onclick: act }, words);
-    step.append(el("span", { class: "step-acts" },
-      button("↑", "Up", () => move(step, -1)), button("↓", "Down", () => move(step, 1)), button("×", "Take off", () => drop(step))));
+    const button = (words, label, act) =>
+      el(
+        "button",
+        { type: "button", class: "tool", "aria-label": label + " " + title, title: label, onclick: act },
+        words,
+      );
+    step.append(
+      el(
+        "span",
+        { class: "step-acts" },
+        button("↑", "Up", () => move(step, -1)),
+        button("↓", "Down", () => move(step, 1)),
+        button("×", "Take off", () => drop(step)),
+      ),
+    );
     step.addEventListener("pointerdown", drag);
   }
   function settle(words) {
@@ -23,22 +39,36 @@ export function startTrail(root) {
     say(words);
   }
   function move(step, by) {
-    const list = all(), at = list.indexOf(step), to = at + by;
+    const list = all(),
+      at = list.indexOf(step),
+      to = at + by;
     if (to < 0 || to >= list.length) return say("It is already there.");
-    if (by < 0) list[to].before(step); else list[to].after(step);
+    if (by < 0) list[to].before(step);
+    else list[to].after(step);
     const title = step.querySelector("b").textContent;
     step.querySelector(`[aria-label^="${by < 0 ? "Up" : "Down"}"]`).focus();
     settle(`${title} is step ${to + 1} of ${list.length}.`);
   }
   function drop(step) {
-    const title = step.querySelector("b").textContent, next = step.nextElementSibling ?? step.previousElementSibling;
+    const title = step.querySelector("b").textContent,
+      next = step.nextElementSibling ?? step.previousElementSibling;
     step.remove();
     (next?.querySelector("button") ?? find).focus();
     settle(`${title} is off the trail; the page stays.`);
   }
   function stepOf(page) {
-    const step = el("li", { class: "step", "data-id": page.id }, el("input", { type: "hidden", name: "page", value: page.id }),
-      el("span", { class: "step-words" }, el("b", {}, page.title), " ", el("span", { class: "address quiet" }, page.address)));
+    const step = el(
+      "li",
+      { class: "step", "data-id": page.id },
+      el("input", { type: "hidden", name: "page", value: page.id }),
+      el(
+        "span",
+        { class: "step-words" },
+        el("b", {}, page.title),
+        " ",
+        el("span", { class: "address quiet" }, page.address),
+      ),
+    );
     dress(step);
     return step;
   }
@@ -60,7 +90,8 @@ export function startTrail(root) {
   }
 
   function carry(e, step) {
-    const x = e.clientX, y = e.clientY;
+    const x = e.clientX,
+      y = e.clientY;
     let moving = false;
     const follow = (ev) => {
       if (!moving && Math.hypot(ev.clientX - x, ev.clientY - y) < 6) return;
@@ -71,13 +102,15 @@ export function startTrail(root) {
       const over = document.elementFromPoint(ev.clientX, ev.clientY)?.closest(".step");
       if (!over || over === step) return;
       const r = over.getBoundingClientRect();
-      if (ev.clientY < r.top + r.height / 2) over.before(step); else over.after(step);
+      if (ev.clientY < r.top + r.height / 2) over.before(step);
+      else over.after(step);
     };
     const end = () => {
       document.removeEventListener("pointermove", follow);
       document.removeEventListener("pointerup", end);
       step.classList.remove("dragged");
-      if (moving && step.isConnected) settle(`${step.querySelector("b").textContent} is step ${all().indexOf(step) + 1} of ${all().length}.`);
+      if (moving && step.isConnected)
+        settle(`${step.querySelector("b").textContent} is step ${all().indexOf(step) + 1} of ${all().length}.`);
     };
     document.addEventListener("pointermove", follow);
     document.addEventListener("pointerup", end);
@@ -87,26 +120,62 @@ export function startTrail(root) {
     const mine = ++turn;
     let found;
     try {
-      found = (await get(root.dataset.find + "?" + new URLSearchParams({ q: find.value.trim(), pages: 1, ...(bare.checked ? { bare: 1 } : {}) }))).found;
+      found = (
+        await get(
+          root.dataset.find +
+            "?" +
+            new URLSearchParams({ q: find.value.trim(), pages: 1, ...(bare.checked ? { bare: 1 } : {}) }),
+        )
+      ).found;
     } catch (problem) {
       return say(problem.message, true);
     }
     if (mine !== turn) return;
-    ticks.replaceChildren(...found.map((page) => el("li", { onpointerdown: (e) => dragIn(e, page) }, el("label", {},
-      el("input", { type: "checkbox", value: page.id, checked: has(page.id), onchange: (e) => (e.target.checked ? add(page) : drop(all().find((s) => s.dataset.id === page.id))) }),
-      el("span", {}, page.title, el("small", {}, [page.trail, page.address].filter(Boolean).join(" · ")))))));
+    ticks.replaceChildren(
+      ...found.map((page) =>
+        el(
+          "li",
+          { onpointerdown: (e) => dragIn(e, page) },
+          el(
+            "label",
+            {},
+            el("input", {
+              type: "checkbox",
+              value: page.id,
+              checked: has(page.id),
+              onchange: (e) => (e.target.checked ? add(page) : drop(all().find((s) => s.dataset.id === page.id))),
+            }),
+            el("span", {}, page.title, el("small", {}, [page.trail, page.address].filter(Boolean).join(" · "))),
+          ),
+        ),
+      ),
+    );
     if (!found.length) ticks.replaceChildren(el("li", { class: "quiet" }, "No page is like that."));
   }
-  find.addEventListener("input", () => { clearTimeout(timer); timer = setTimeout(look, 120); });
+  find.addEventListener("input", () => {
+    clearTimeout(timer);
+    timer = setTimeout(look, 120);
+  });
   bare.addEventListener("change", look);
   // What is typed is kept in this window until it is saved, also over a closed page or a lost server.
-  const form = document.getElementById("trail-form"), slot = "trail " + location.pathname;
+  const form = document.getElementById("trail-form"),
+    slot = "trail " + location.pathname;
   const now = () => ({
-    title: form.title.value, about: form.about.value, readership: form.readership.value,
-    pages: all().map((s) => ({ id: s.dataset.id, title: s.querySelector("b").textContent, address: s.querySelector(".address")?.textContent ?? "" })),
+    title: form.title.value,
+    about: form.about.value,
+    readership: form.readership.value,
+    pages: all().map((s) => ({
+      id: s.dataset.id,
+      title: s.querySelector("b").textContent,
+      address: s.querySelector(".address")?.textContent ?? "",
+    })),
   });
   function keep() {
-    try { sessionStorage.setItem(slot, JSON.stringify({ ...now(), version: form.version.value })); } catch { /* nothing is kept */ }
+    try {
+      sessionStorage.setItem(slot, JSON.stringify({ ...now(), version: form.version.value }));
+    } catch {
+      /* nothing is kept */
+    }
   }
   function bringBack() {
     let kept = null;
@@ -115,7 +184,9 @@ export function startTrail(root) {
       sessionStorage.removeItem("trail sent");
       if (sent && sent !== slot) sessionStorage.removeItem(sent); // a new trail has an address of its own now
       kept = JSON.parse(sessionStorage.getItem(slot));
-    } catch { /* nothing is kept */ }
+    } catch {
+      /* nothing is kept */
+    }
     if (!kept) return;
     const { version, ...was } = kept;
     if (JSON.stringify(was) === JSON.stringify(now())) return sessionStorage.removeItem(slot);
@@ -129,7 +200,9 @@ export function startTrail(root) {
     try {
       sessionStorage.setItem("trail sent", slot);
       if (e.submitter?.value === "remove") sessionStorage.removeItem(slot);
-    } catch { /* nothing is kept */ }
+    } catch {
+      /* nothing is kept */
+    }
   });
   all().forEach(dress);
   bringBack();

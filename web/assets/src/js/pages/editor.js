@@ -1,12 +1,19 @@
 // The page editor: fields and blocks of one page, saved by themselves.
-import { el, post, key, say } from "../shared/say.js";
+import { el, post, say } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 import { makeText } from "./richtext.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
 const page = { fields: data.fields || {}, slots: data.slots || {} };
-let base = data.base, lock = data.lock, dirty = false, saving = null, failed = 0, timer, clash = null, leaving = false;
+let base = data.base,
+  lock = data.lock,
+  dirty = false,
+  saving = null,
+  failed = 0,
+  timer,
+  clash = null,
+  leaving = false;
 const editors = new Set();
 const editable = () => lock.mine && !clash;
 const names = { text: "Text", tiles: "Tile board", note: "Note box" };
@@ -31,9 +38,17 @@ function changed() {
 function keepHere() {
   try {
     localStorage.setItem(store, JSON.stringify({ base, at: Date.now(), page }));
-  } catch { /* the server still gets it */ }
+  } catch {
+    /* the server still gets it */
+  }
 }
-const forgetHere = () => { try { localStorage.removeItem(store); } catch { /* nothing kept */ } };
+const forgetHere = () => {
+  try {
+    localStorage.removeItem(store);
+  } catch {
+    /* nothing kept */
+  }
+};
 
 async function save(options = {}) {
   if (saving || !dirty || clash || leaving) return saving;
@@ -52,7 +67,13 @@ async function save(options = {}) {
       dirty = true;
       failed++;
       if (problem.status && problem.status < 500 && problem.status !== 401) status(problem.message, "bad");
-      else status(problem.status === 401 ? problem.message : "Not connected. Your text is kept on this computer and saved as soon as the server answers.", "bad");
+      else
+        status(
+          problem.status === 401
+            ? problem.message
+            : "Not connected. Your text is kept on this computer and saved as soon as the server answers.",
+          "bad",
+        );
       clearTimeout(timer);
       timer = setTimeout(save, Math.min(1000 * 2 ** failed, 15000));
     } finally {
@@ -62,13 +83,20 @@ async function save(options = {}) {
   })();
   return saving;
 }
-addEventListener("online", () => { failed = 0; save(); });
+addEventListener("online", () => {
+  failed = 0;
+  save();
+});
 // Leaving, what is not saved yet is sent along, and the lock given back. What
 // is too long for that, or does not arrive, is on this computer.
 addEventListener("pagehide", () => {
   const unsaved = (dirty || saving) && !clash && !leaving;
   leaving = true;
-  const send = (url, more) => navigator.sendBeacon?.(url, new Blob([JSON.stringify({ window: data.window, ...more })], { type: "application/json" }));
+  const send = (url, more) =>
+    navigator.sendBeacon?.(
+      url,
+      new Blob([JSON.stringify({ window: data.window, ...more })], { type: "application/json" }),
+    );
   if (!unsaved || !send(data.save, { close: true, base, content: page })) send(data.close);
 });
 // Edits that are given up must not be saved again on the way out.
@@ -78,7 +106,9 @@ addEventListener("submit", (e) => {
   clearTimeout(timer);
   forgetHere();
 });
-addEventListener("pageshow", (e) => { if (e.persisted) location.reload(); });
+addEventListener("pageshow", (e) => {
+  if (e.persisted) location.reload();
+});
 
 // --- two texts that met ---
 
@@ -86,19 +116,30 @@ function words(p) {
   const out = Object.entries(p.fields || {}).map(([k, v]) => `${k}: ${v}`);
   for (const [slot, blocks] of Object.entries(p.slots || {})) {
     out.push(`— ${slot} —`);
-    for (const b of blocks || []) out.push(b.type === "tiles" ? (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n") : (b.text || "").replace(/\]\(page:[^)]*\)/g, "]"));
+    for (const b of blocks || [])
+      out.push(
+        b.type === "tiles"
+          ? (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n")
+          : (b.text || "").replace(/\]\(page:[^)]*\)/g, "]"),
+      );
   }
   return out.join("\n\n").split("\n");
 }
 
 // diffLines marks the lines that only one side has (longest common subsequence).
 function diffLines(a, b) {
-  const n = a.length, m = b.length, t = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
-  for (let i = n - 1; i >= 0; i--) for (let j = m - 1; j >= 0; j--) t[i][j] = a[i] === b[j] ? t[i + 1][j + 1] + 1 : Math.max(t[i + 1][j], t[i][j + 1]);
-  const left = [], right = [];
+  const n = a.length,
+    m = b.length,
+    t = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
+  for (let i = n - 1; i >= 0; i--)
+    for (let j = m - 1; j >= 0; j--) t[i][j] = a[i] === b[j] ? t[i + 1][j + 1] + 1 : Math.max(t[i + 1][j], t[i][j + 1]);
+  const left = [],
+    right = [];
   for (let i = 0, j = 0; i < n || j < m;) {
-    if (i < n && j < m && a[i] === b[j]) { left.push(a[i++] + "\n"); right.push(b[j++] + "\n"); }
-    else if (j >= m || (i < n && t[i + 1][j] >= t[i][j + 1])) left.push(el("del", {}, a[i++] + "\n"));
+    if (i < n && j < m && a[i] === b[j]) {
+      left.push(a[i++] + "\n");
+      right.push(b[j++] + "\n");
+    } else if (j >= m || (i < n && t[i + 1][j] >= t[i][j + 1])) left.push(el("del", {}, a[i++] + "\n"));
     else right.push(el("ins", {}, b[j++] + "\n"));
   }
   return [left, right];
@@ -108,11 +149,33 @@ function compare({ mine, theirs, by, at, version, keptId, why }) {
   const box = document.getElementById("compare");
   const [left, right] = diffLines(words(mine), words(theirs));
   const time = at && !at.startsWith("0001") ? new Date(at).toLocaleString("en-GB") : "";
-  box.replaceChildren(el("h2", {}, "Two texts met; both are kept"), el("p", {}, why),
-    el("div", { class: "sides" },
-      el("div", {}, el("h3", {}, "Yours"), el("pre", { tabindex: "0" }, ...left), el("button", { class: "btn btn-main", type: "button", onclick: () => choose(mine) }, "Go on with yours")),
-      el("div", {}, el("h3", {}, by ? `${by}’s${time ? ", " + time : ""}` : "The one that is saved"), el("pre", { tabindex: "0" }, ...right), el("button", { class: "btn", type: "button", onclick: () => choose(theirs) }, "Go on with the saved one"))),
-    el("p", { class: "small quiet" }, "To join them, go on with one and copy sentences from the other before you choose."));
+  box.replaceChildren(
+    el("h2", {}, "Two texts met; both are kept"),
+    el("p", {}, why),
+    el(
+      "div",
+      { class: "sides" },
+      el(
+        "div",
+        {},
+        el("h3", {}, "Yours"),
+        el("pre", { tabindex: "0" }, ...left),
+        el("button", { class: "btn btn-main", type: "button", onclick: () => choose(mine) }, "Go on with yours"),
+      ),
+      el(
+        "div",
+        {},
+        el("h3", {}, by ? `${by}’s${time ? ", " + time : ""}` : "The one that is saved"),
+        el("pre", { tabindex: "0" }, ...right),
+        el("button", { class: "btn", type: "button", onclick: () => choose(theirs) }, "Go on with the saved one"),
+      ),
+    ),
+    el(
+      "p",
+      { class: "small quiet" },
+      "To join them, go on with one and copy sentences from the other before you choose.",
+    ),
+  );
   box.hidden = false;
   box.scrollIntoView({ block: "start" });
   clash = true;
@@ -132,37 +195,64 @@ function compare({ mine, theirs, by, at, version, keptId, why }) {
     page.slots = p.slots || {};
     drawAll();
     if (p === mine) changed();
-    else { dirty = false; forgetHere(); status("Saved"); }
+    else {
+      dirty = false;
+      forgetHere();
+      status("Saved");
+    }
   };
 }
 
 function met(body) {
   lock = { ...lock, mine: false, holder: body.holder };
   forgetHere();
-  const why = body.holder ? `${body.holder} took this page over while you wrote. Your text is kept on the server.` : `${body.by || "Somebody"} saved this page after you opened it. Your text is kept on the server.`;
+  const why = body.holder
+    ? `${body.holder} took this page over while you wrote. Your text is kept on the server.`
+    : `${body.by || "Somebody"} saved this page after you opened it. Your text is kept on the server.`;
   status("Your text is kept, not saved. Choose below.", "bad");
-  compare({ mine: structuredClone(page), theirs: body.theirs, by: body.by, at: body.at, version: body.version, keptId: body.kept, why });
+  compare({
+    mine: structuredClone(page),
+    theirs: body.theirs,
+    by: body.by,
+    at: body.at,
+    version: body.version,
+    keptId: body.kept,
+    why,
+  });
 }
 
 // A window that was reloaded goes on where it was: this tab had the page open before, and no other window answers for it.
 // A tab that was doubled finds the first one alive, and reads.
-const tab = `candlepath:window:${data.entry}`, before = sessionStorage.getItem(tab), line = new BroadcastChannel("candlepath:windows");
-line.onmessage = (e) => { if (e.data.ask === data.window && !leaving) line.postMessage({ alive: data.window }); };
+const tab = `candlepath:window:${data.entry}`,
+  before = sessionStorage.getItem(tab),
+  line = new BroadcastChannel("candlepath:windows");
+line.onmessage = (e) => {
+  if (e.data.ask === data.window && !leaving) line.postMessage({ alive: data.window });
+};
 sessionStorage.setItem(tab, data.window);
 
 // --- the lock ---
 
 const note = document.getElementById("lock-note");
 let waiting = !lock.mine && lock.self && !!before; // for what this tab had before
-setTimeout(() => { waiting = false; drawLock(); }, 1500);
+setTimeout(() => {
+  waiting = false;
+  drawLock();
+}, 1500);
 function drawLock() {
   document.getElementById("give-up")?.toggleAttribute("hidden", !lock.mine || !!clash);
   note.hidden = lock.mine || !!clash || waiting;
   if (note.hidden) return;
-  const since = lock.since ? " since " + new Date(lock.since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" }) : "";
-  const who = lock.self ? "You have this page open in another window" : `${lock.holder || "Somebody"} has this page open`;
-  note.replaceChildren(el("span", {}, `${who}${since}. You can read it here.`),
-    el("button", { class: "btn", type: "button", onclick: takeOver }, lock.self ? "Write here instead" : "Take over"));
+  const since = lock.since
+    ? " since " + new Date(lock.since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
+    : "";
+  const who = lock.self
+    ? "You have this page open in another window"
+    : `${lock.holder || "Somebody"} has this page open`;
+  note.replaceChildren(
+    el("span", {}, `${who}${since}. You can read it here.`),
+    el("button", { class: "btn", type: "button", onclick: takeOver }, lock.self ? "Write here instead" : "Take over"),
+  );
 }
 async function takeOver() {
   try {
@@ -191,7 +281,8 @@ let beating;
 async function beat() {
   clearTimeout(beating);
   try {
-    const was = lock.mine, l = await post(data.lockUrl, { window: data.window, reading: !was });
+    const was = lock.mine,
+      l = await post(data.lockUrl, { window: data.window, reading: !was });
     if (was && !l.mine && dirty) {
       lock = l;
       await save(); // meets the other text; both are kept
@@ -199,7 +290,9 @@ async function beat() {
     if (!clash && l.mine !== was) become(l);
     else lock = l;
     drawLock();
-  } catch { /* the next beat tells */ }
+  } catch {
+    /* the next beat tells */
+  }
   beating = setTimeout(beat, 12000);
 }
 async function goOn() {
@@ -207,15 +300,23 @@ async function goOn() {
   try {
     const l = await post(data.lockUrl, { window: data.window, was: before, reading: true });
     if (l.mine) become(l);
-  } catch { /* the next beat tells */ }
+  } catch {
+    /* the next beat tells */
+  }
 }
-const answers = (window) => new Promise((done) => {
-  const ear = new BroadcastChannel("candlepath:windows");
-  const end = (alive) => { ear.close(); done(alive); };
-  ear.onmessage = (e) => { if (e.data.alive === window) end(true); };
-  ear.postMessage({ ask: window });
-  setTimeout(() => end(false), 200);
-});
+const answers = (window) =>
+  new Promise((done) => {
+    const ear = new BroadcastChannel("candlepath:windows");
+    const end = (alive) => {
+      ear.close();
+      done(alive);
+    };
+    ear.onmessage = (e) => {
+      if (e.data.alive === window) end(true);
+    };
+    ear.postMessage({ ask: window });
+    setTimeout(() => end(false), 200);
+  });
 beating = setTimeout(beat, 12000);
 
 // --- fields and blocks ---
@@ -223,11 +324,17 @@ beating = setTimeout(beat, 12000);
 function refresh() {
   drawLock();
   for (const e of editors) e.refresh();
-  for (const f of document.querySelectorAll("#editor [data-field], #editor .block-head .tool:not(.tools .tool), #editor .add-block button, #editor .tile-card input, #editor .tile-card select, #editor .tile-card button")) f.disabled = !editable();
+  for (const f of document.querySelectorAll(
+    "#editor [data-field], #editor .block-head .tool:not(.tools .tool), #editor .add-block button, #editor .tile-card input, #editor .tile-card select, #editor .tile-card button",
+  ))
+    f.disabled = !editable();
 }
 
 for (const field of document.querySelectorAll("#editor [data-field]")) {
-  const on = () => { page.fields[field.dataset.field] = field.value; changed(); };
+  const on = () => {
+    page.fields[field.dataset.field] = field.value;
+    changed();
+  };
   field.addEventListener("input", on);
   field.addEventListener("change", on);
 }
@@ -235,7 +342,8 @@ for (const field of document.querySelectorAll("#editor [data-field]")) {
 function drawAll() {
   for (const e of editors) e.destroy();
   editors.clear();
-  for (const field of document.querySelectorAll("#editor [data-field]")) field.value = page.fields[field.dataset.field] || "";
+  for (const field of document.querySelectorAll("#editor [data-field]"))
+    field.value = page.fields[field.dataset.field] || "";
   for (const slot of document.querySelectorAll("#editor [data-slot]")) drawSlot(slot);
   refresh();
 }
@@ -243,20 +351,38 @@ function drawAll() {
 function drawSlot(slot) {
   const blocks = (page.slots[slot.dataset.slot] ||= []);
   const kinds = slot.dataset.blocks.split(" ");
-  slot.replaceChildren(...blocks.map((b, i) => drawBlock(slot, blocks, b, i)),
-    el("div", { class: "add-block" }, el("span", { class: "small quiet" }, blocks.length ? "Add" : "Begin with"), ...kinds.map((k) =>
-      el("button", { type: "button", class: "btn", onclick: () => addBlock(slot, blocks, k) }, names[k]))));
+  slot.replaceChildren(
+    ...blocks.map((b, i) => drawBlock(slot, blocks, b, i)),
+    el(
+      "div",
+      { class: "add-block" },
+      el("span", { class: "small quiet" }, blocks.length ? "Add" : "Begin with"),
+      ...kinds.map((k) =>
+        el("button", { type: "button", class: "btn", onclick: () => addBlock(slot, blocks, k) }, names[k]),
+      ),
+    ),
+  );
 }
 
 function addBlock(slot, blocks, kind) {
-  blocks.push(kind === "tiles" ? { type: kind, tiles: [] } : kind === "note" ? { type: kind, tone: "plain", text: "" } : { type: kind, text: "" });
+  blocks.push(
+    kind === "tiles"
+      ? { type: kind, tiles: [] }
+      : kind === "note"
+        ? { type: kind, tone: "plain", text: "" }
+        : { type: kind, text: "" },
+  );
   redrawSlot(slot);
-  slot.querySelectorAll(".ProseMirror, .tile-list button")[slot.querySelectorAll(".ProseMirror, .tile-list button").length - 1]?.focus();
+  [...slot.querySelectorAll(".ProseMirror, .tile-list button")].at(-1)?.focus();
   changed();
 }
 
 function redrawSlot(slot) {
-  for (const e of [...editors]) if (slot.contains(e.place)) { e.destroy(); editors.delete(e); }
+  for (const e of [...editors])
+    if (slot.contains(e.place)) {
+      e.destroy();
+      editors.delete(e);
+    }
   drawSlot(slot);
   refresh();
 }
@@ -264,23 +390,86 @@ function redrawSlot(slot) {
 function drawBlock(slot, blocks, b, i) {
   const box = el("div", { class: "block block-" + b.type + " " + (b.tone || "") });
   const head = el("div", { class: "block-head" }, el("span", { class: "name" }, names[b.type]));
-  const move = (to) => { blocks.splice(to, 0, ...blocks.splice(i, 1)); redrawSlot(slot); changed(); slot.children[to]?.querySelector(".tool")?.focus(); };
+  const move = (to) => {
+    blocks.splice(to, 0, ...blocks.splice(i, 1));
+    redrawSlot(slot);
+    changed();
+    slot.children[to]?.querySelector(".tool")?.focus();
+  };
   const acts = [
-    el("button", { type: "button", class: "tool", "aria-label": `Move ${names[b.type]} up`, title: "Up", onclick: () => i > 0 && move(i - 1) }, "↑"),
-    el("button", { type: "button", class: "tool", "aria-label": `Move ${names[b.type]} down`, title: "Down", onclick: () => i < blocks.length - 1 && move(i + 1) }, "↓"),
-    el("button", { type: "button", class: "tool", "aria-label": `Remove ${names[b.type]}`, title: "Remove", onclick: () => removeBlock(slot, blocks, i) }, "Remove"),
+    el(
+      "button",
+      {
+        type: "button",
+        class: "tool",
+        "aria-label": `Move ${names[b.type]} up`,
+        title: "Up",
+        onclick: () => i > 0 && move(i - 1),
+      },
+      "↑",
+    ),
+    el(
+      "button",
+      {
+        type: "button",
+        class: "tool",
+        "aria-label": `Move ${names[b.type]} down`,
+        title: "Down",
+        onclick: () => i < blocks.length - 1 && move(i + 1),
+      },
+      "↓",
+    ),
+    el(
+      "button",
+      {
+        type: "button",
+        class: "tool",
+        "aria-label": `Remove ${names[b.type]}`,
+        title: "Remove",
+        onclick: () => removeBlock(slot, blocks, i),
+      },
+      "Remove",
+    ),
   ];
   if (b.type === "tiles") {
     head.append(el("span", { class: "gap" }), ...acts);
     box.append(head, drawTiles(slot, b));
     return box;
   }
-  const text = makeText({ text: b.text, label: names[b.type], findURL: data.find, hosts: data.hosts, editable, changed: (t) => { b.text = t; changed(); } });
+  const text = makeText({
+    text: b.text,
+    label: names[b.type],
+    findURL: data.find,
+    hosts: data.hosts,
+    editable,
+    changed: (t) => {
+      b.text = t;
+      changed();
+    },
+  });
   editors.add(text);
   head.append(text.bar, el("span", { class: "gap" }));
   if (b.type === "note") {
-    head.append(el("label", { class: "small" }, "Tone ", el("select", { class: "tool", "aria-label": "Tone of the note", onchange: (e) => { b.tone = e.target.value; box.className = "block block-note " + b.tone; changed(); } },
-      ...["plain", "tip", "warning"].map((t) => el("option", { value: t, selected: t === b.tone }, t)))));
+    head.append(
+      el(
+        "label",
+        { class: "small" },
+        "Tone ",
+        el(
+          "select",
+          {
+            class: "tool",
+            "aria-label": "Tone of the note",
+            onchange: (e) => {
+              b.tone = e.target.value;
+              box.className = "block block-note " + b.tone;
+              changed();
+            },
+          },
+          ...["plain", "tip", "warning"].map((t) => el("option", { value: t, selected: t === b.tone }, t)),
+        ),
+      ),
+    );
   }
   head.append(...acts);
   box.append(head, text.place);
@@ -291,7 +480,19 @@ function removeBlock(slot, blocks, i) {
   const [gone] = blocks.splice(i, 1);
   redrawSlot(slot);
   changed();
-  const back = el("button", { type: "button", class: "btn", onclick: () => { blocks.splice(i, 0, gone); redrawSlot(slot); changed(); } }, `Bring the ${names[gone.type].toLowerCase()} back`);
+  const back = el(
+    "button",
+    {
+      type: "button",
+      class: "btn",
+      onclick: () => {
+        blocks.splice(i, 0, gone);
+        redrawSlot(slot);
+        changed();
+      },
+    },
+    `Bring the ${names[gone.type].toLowerCase()} back`,
+  );
   slot.lastChild.append(back);
 }
 
@@ -300,23 +501,126 @@ function drawTiles(slot, b) {
   const list = el("div", { class: "tile-list" });
   b.tiles.forEach((t, i) => {
     const named = t.to?.startsWith("page:") ? data.titles[t.to.slice(5)] || t.title : t.to || "";
-    const to = el("input", { class: "in", value: named, placeholder: "a page, or https://…", "aria-label": "Leads to", autocomplete: "off" });
-    const title = el("input", { class: "in", value: t.title || "", placeholder: "Title", "aria-label": "Title of the tile", maxlength: 80, oninput: (e) => { t.title = e.target.value; changed(); } });
-    to.addEventListener("change", () => { if (/^(https?:\/\/|mailto:|\/)/.test(to.value.trim())) { t.to = to.value.trim(); changed(); } });
-    suggest(to, data.find, () => ({ only: "page" }), (item) => {
-      t.to = "page:" + item.id;
-      data.titles[item.id] = to.value = item.title;
-      if (!t.title) t.title = title.value = item.title;
-      changed();
+    const to = el("input", {
+      class: "in",
+      value: named,
+      placeholder: "a page, or https://…",
+      "aria-label": "Leads to",
+      autocomplete: "off",
     });
-    const shift = (n) => { if (i + n >= 0 && i + n < b.tiles.length) { b.tiles.splice(i + n, 0, ...b.tiles.splice(i, 1)); redrawSlot(slot); changed(); } };
-    list.append(el("div", { class: "tile-card" }, to, title,
-      el("input", { class: "in", value: t.line || "", placeholder: "A line of text", "aria-label": "Line of text", maxlength: 140, oninput: (e) => { t.line = e.target.value; changed(); } }),
-      el("select", { class: "in", "aria-label": "Symbol", onchange: (e) => { t.symbol = e.target.value; changed(); } }, ...data.symbols.map((s) => el("option", { value: s, selected: s === (t.symbol || "") }, s || "no symbol"))),
-      el("div", { class: "row" }, el("button", { type: "button", class: "tool", "aria-label": "Move tile before", onclick: () => shift(-1) }, "←"), el("button", { type: "button", class: "tool", "aria-label": "Move tile after", onclick: () => shift(1) }, "→"),
-        el("button", { type: "button", class: "tool", onclick: () => { b.tiles.splice(i, 1); redrawSlot(slot); changed(); } }, "Remove"))));
+    const title = el("input", {
+      class: "in",
+      value: t.title || "",
+      placeholder: "Title",
+      "aria-label": "Title of the tile",
+      maxlength: 80,
+      oninput: (e) => {
+        t.title = e.target.value;
+        changed();
+      },
+    });
+    to.addEventListener("change", () => {
+      if (/^(https?:\/\/|mailto:|\/)/.test(to.value.trim())) {
+        t.to = to.value.trim();
+        changed();
+      }
+    });
+    suggest(
+      to,
+      data.find,
+      () => ({ only: "page" }),
+      (item) => {
+        t.to = "page:" + item.id;
+        data.titles[item.id] = to.value = item.title;
+        if (!t.title) t.title = title.value = item.title;
+        changed();
+      },
+    );
+    const shift = (n) => {
+      if (i + n >= 0 && i + n < b.tiles.length) {
+        b.tiles.splice(i + n, 0, ...b.tiles.splice(i, 1));
+        redrawSlot(slot);
+        changed();
+      }
+    };
+    list.append(
+      el(
+        "div",
+        { class: "tile-card" },
+        to,
+        title,
+        el("input", {
+          class: "in",
+          value: t.line || "",
+          placeholder: "A line of text",
+          "aria-label": "Line of text",
+          maxlength: 140,
+          oninput: (e) => {
+            t.line = e.target.value;
+            changed();
+          },
+        }),
+        el(
+          "select",
+          {
+            class: "in",
+            "aria-label": "Symbol",
+            onchange: (e) => {
+              t.symbol = e.target.value;
+              changed();
+            },
+          },
+          ...data.symbols.map((s) => el("option", { value: s, selected: s === (t.symbol || "") }, s || "no symbol")),
+        ),
+        el(
+          "div",
+          { class: "row" },
+          el(
+            "button",
+            { type: "button", class: "tool", "aria-label": "Move tile before", onclick: () => shift(-1) },
+            "←",
+          ),
+          el(
+            "button",
+            { type: "button", class: "tool", "aria-label": "Move tile after", onclick: () => shift(1) },
+            "→",
+          ),
+          el(
+            "button",
+            {
+              type: "button",
+              class: "tool",
+              onclick: () => {
+                b.tiles.splice(i, 1);
+                redrawSlot(slot);
+                changed();
+              },
+            },
+            "Remove",
+          ),
+        ),
+      ),
+    );
   });
-  list.append(el("div", {}, el("button", { type: "button", class: "btn", onclick: () => { b.tiles.push({ to: "", title: "", line: "", symbol: "" }); redrawSlot(slot); slot.querySelector(".tile-card:last-of-type input")?.focus(); } }, "Add a tile")));
+  list.append(
+    el(
+      "div",
+      {},
+      el(
+        "button",
+        {
+          type: "button",
+          class: "btn",
+          onclick: () => {
+            b.tiles.push({ to: "", title: "", line: "", symbol: "" });
+            redrawSlot(slot);
+            slot.querySelector(".tile-card:last-of-type input")?.focus();
+          },
+        },
+        "Add a tile",
+      ),
+    ),
+  );
   return list;
 }
 
@@ -330,7 +634,11 @@ goOn();
 // A text left on this computer by a closed tab or a cut connection.
 function restore() {
   let here = null;
-  try { here = JSON.parse(localStorage.getItem(store)); } catch { /* none */ }
+  try {
+    here = JSON.parse(localStorage.getItem(store));
+  } catch {
+    /* none */
+  }
   if (!here || !lock.mine) return;
   const theirs = structuredClone(page);
   if (JSON.stringify(words(here.page)) === JSON.stringify(words(theirs))) return forgetHere();
@@ -342,12 +650,49 @@ function restore() {
     say("A text that had not reached the server was restored.");
     return;
   }
-  compare({ mine: here.page, theirs, by: "", at: "", version: base, keptId: "", why: "This computer holds a text that had not reached the server, and the page was saved since." });
+  compare({
+    mine: here.page,
+    theirs,
+    by: "",
+    at: "",
+    version: base,
+    keptId: "",
+    why: "This computer holds a text that had not reached the server, and the page was saved since.",
+  });
 }
 
 function drawKept() {
   const box = document.getElementById("kept");
   if (!data.kept.length) return;
-  box.replaceChildren(el("h3", {}, "Kept texts"), el("ul", {}, ...data.kept.map((k) => el("li", {}, el("button", { class: "btn", type: "button", onclick: () => compare({ mine: k.content, theirs: structuredClone(page), by: "", at: "", version: base, keptId: k.id, why: "You wrote this when the page was taken over or saved by somebody else." }) },
-    "Yours of " + new Date(k.at).toLocaleString("en-GB"))))));
+  box.replaceChildren(
+    el("h3", {}, "Kept texts"),
+    el(
+      "ul",
+      {},
+      ...data.kept.map((k) =>
+        el(
+          "li",
+          {},
+          el(
+            "button",
+            {
+              class: "btn",
+              type: "button",
+              onclick: () =>
+                compare({
+                  mine: k.content,
+                  theirs: structuredClone(page),
+                  by: "",
+                  at: "",
+                  version: base,
+                  keptId: k.id,
+                  why: "You wrote this when the page was taken over or saved by somebody else.",
+                }),
+            },
+            "Yours of " + new Date(k.at).toLocaleString("en-GB"),
+          ),
+        ),
+      ),
+    ),
+  );
 }

@@ -12,7 +12,8 @@ export function cleanHTML(html, hosts) {
   doc.querySelectorAll("style, script, meta, link, title, iframe, object, embed").forEach((n) => n.remove());
   let pictures = 0;
   for (const img of doc.querySelectorAll("img")) {
-    if (own(img.getAttribute("src") || "", hosts)?.startsWith("/files/")) img.setAttribute("src", own(img.getAttribute("src"), hosts));
+    if (own(img.getAttribute("src") || "", hosts)?.startsWith("/files/"))
+      img.setAttribute("src", own(img.getAttribute("src"), hosts));
     else {
       pictures++;
       img.remove();
@@ -22,7 +23,12 @@ export function cleanHTML(html, hosts) {
     const path = own(a.getAttribute("href"), hosts);
     if (path) a.setAttribute("href", path);
   }
-  const dropped = pictures === 1 ? "1 picture was left out: pages show only pictures that the site keeps." : pictures ? `${pictures} pictures were left out: pages show only pictures that the site keeps.` : "";
+  const dropped =
+    pictures === 1
+      ? "1 picture was left out: pages show only pictures that the site keeps."
+      : pictures
+        ? `${pictures} pictures were left out: pages show only pictures that the site keeps.`
+        : "";
   return { html: doc.body.innerHTML, dropped };
 }
 
@@ -30,7 +36,11 @@ export function cleanHTML(html, hosts) {
 export function own(href, hosts) {
   if (href.startsWith("/") && !href.startsWith("//")) return href;
   let u;
-  try { u = new URL(href); } catch { return null; }
+  try {
+    u = new URL(href);
+  } catch {
+    return null;
+  }
   return /^https?:$/.test(u.protocol) && hosts.includes(u.host.toLowerCase()) ? u.pathname + u.search + u.hash : null;
 }
 
@@ -38,25 +48,44 @@ export function own(href, hosts) {
 // brings headings to the levels that a page has.
 export function apart(slice, schema) {
   const level = (node) => {
-    if (node.type === schema.nodes.heading) return node.type.create({ ...node.attrs, level: Math.min(Math.max(node.attrs.level, 2), 4) }, node.content, node.marks);
+    if (node.type === schema.nodes.heading)
+      return node.type.create(
+        { ...node.attrs, level: Math.min(Math.max(node.attrs.level, 2), 4) },
+        node.content,
+        node.marks,
+      );
     return node.isTextblock || node.isLeaf ? node : node.copy(Fragment.fromArray(node.content.content.map(level)));
   };
   const content = Fragment.fromArray(slice.content.content.map(level));
-  const first = content.firstChild, last = content.lastChild, whole = (node) => node && node.type !== schema.nodes.paragraph;
+  const first = content.firstChild,
+    last = content.lastChild,
+    whole = (node) => node && node.type !== schema.nodes.paragraph;
   return new Slice(content, whole(first) ? 0 : slice.openStart, whole(last) ? 0 : slice.openEnd);
 }
 
 // toPages makes links to addresses of this site links to its pages, once the server has said which.
 export async function toPages(view, findURL) {
-  const mark = view.state.schema.marks.link, paths = new Set();
-  view.state.doc.descendants((node) => { for (const m of node.marks) if (m.type === mark && m.attrs.href.startsWith("/") && !m.attrs.href.startsWith("/files/")) paths.add(m.attrs.href); });
+  const mark = view.state.schema.marks.link,
+    paths = new Set();
+  view.state.doc.descendants((node) => {
+    for (const m of node.marks)
+      if (m.type === mark && m.attrs.href.startsWith("/") && !m.attrs.href.startsWith("/files/"))
+        paths.add(m.attrs.href);
+  });
   for (const href of paths) {
-    const [path, anchor] = href.split("#"), found = (await get(findURL + "?" + new URLSearchParams({ at: path.split("?")[0] })).catch(() => null))?.found?.[0];
+    const [path, anchor] = href.split("#"),
+      found = (await get(findURL + "?" + new URLSearchParams({ at: path.split("?")[0] })).catch(() => null))
+        ?.found?.[0];
     if (!found || view.isDestroyed) continue;
     const tr = view.state.tr;
     view.state.doc.descendants((node, pos) => {
       const at = node.isText && node.marks.find((m) => m.type === mark && m.attrs.href === href);
-      if (at) tr.removeMark(pos, pos + node.nodeSize, at).addMark(pos, pos + node.nodeSize, mark.create({ ...at.attrs, href: "page:" + found.id + (anchor ? "#" + anchor : "") }));
+      if (at)
+        tr.removeMark(pos, pos + node.nodeSize, at).addMark(
+          pos,
+          pos + node.nodeSize,
+          mark.create({ ...at.attrs, href: "page:" + found.id + (anchor ? "#" + anchor : "") }),
+        );
     });
     if (tr.docChanged) view.dispatch(tr);
   }

@@ -3,10 +3,16 @@
 export function grab(e, { scroll, space, tree, sorted, holds, on, act }) {
   const row = e.target.closest(".o-row");
   if (!row || e.button !== 0 || e.target.closest("input, select, [data-twist]") || row.dataset.id === tree.home) return;
-  const id = row.dataset.id, startY = e.clientY;
-  const what = on(id), stays = (k) => k !== id && !what.ids?.includes(k);
-  let moving = false, target = null;
-  const clear = () => space.querySelectorAll(".into, .drop-after, .drop-before").forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
+  const id = row.dataset.id,
+    startY = e.clientY;
+  const what = on(id),
+    stays = (k) => k !== id && !what.ids?.includes(k);
+  let moving = false,
+    target = null;
+  const clear = () =>
+    space
+      .querySelectorAll(".into, .drop-after, .drop-before")
+      .forEach((r) => r.classList.remove("into", "drop-after", "drop-before"));
   const move = (ev) => {
     if (!moving && Math.abs(ev.clientY - startY) < 6) return;
     moving = true;
@@ -18,7 +24,9 @@ export function grab(e, { scroll, space, tree, sorted, holds, on, act }) {
     const over = document.elementFromPoint(ev.clientX, ev.clientY)?.closest(".o-row");
     target = null;
     if (!over || over.dataset.id === id || sorted()) return;
-    const r = over.getBoundingClientRect(), part = (ev.clientY - r.top) / r.height, n = tree.nodes.get(over.dataset.id);
+    const r = over.getBoundingClientRect(),
+      part = (ev.clientY - r.top) / r.height,
+      n = tree.nodes.get(over.dataset.id);
     const how = n.id === tree.home ? "after" : part < 0.28 ? "before" : part > 0.72 || !holds(n) ? "after" : "into";
     over.classList.add(how === "into" ? "into" : "drop-" + how);
     target = { n, how };
@@ -36,7 +44,12 @@ export function grab(e, { scroll, space, tree, sorted, holds, on, act }) {
     const kids = (n.p ? tree.nodes.get(n.p).kids : tree.tops).filter((k) => stays(k) || k === n.id);
     act({ do: "move", ...what, parent: n.p || "", after: how === "after" ? n.id : kids[kids.indexOf(n.id) - 1] || "" });
   };
-  const esc = (ev) => { if (ev.key === "Escape") { target = null; up(); } };
+  const esc = (ev) => {
+    if (ev.key === "Escape") {
+      target = null;
+      up();
+    }
+  };
   document.addEventListener("pointermove", move);
   document.addEventListener("pointerup", up);
   document.addEventListener("keydown", esc, true);

@@ -18,16 +18,24 @@ export class Refusal extends Error {
 }
 
 export async function post(url, data, options = {}) {
-  const answer = await reached(fetch(url, {
-    method: "POST", headers: { "Content-Type": "application/json", Accept: "application/json" }, body: JSON.stringify(data), ...options,
-  }));
+  const answer = await reached(
+    fetch(url, {
+      method: "POST",
+      headers: { "Content-Type": "application/json", Accept: "application/json" },
+      body: JSON.stringify(data),
+      ...options,
+    }),
+  );
   const body = answer.status === 204 ? {} : await answer.json().catch(() => ({}));
   if (!answer.ok) throw new Refusal(answer.status, body);
   return body;
 }
 
 // reached words a server that does not answer; such a problem has no status.
-const reached = (asked) => asked.catch(() => { throw new Refusal(undefined, { error: "The server does not answer. Nothing was changed; try again in a moment." }); });
+const reached = (asked) =>
+  asked.catch(() => {
+    throw new Refusal(undefined, { error: "The server does not answer. Nothing was changed; try again in a moment." });
+  });
 
 export async function get(url) {
   const answer = await reached(fetch(url, { headers: { Accept: "application/json" } }));
@@ -46,7 +54,12 @@ export async function fragment(url) {
   }
 }
 
-export const key = () => crypto.randomUUID ? crypto.randomUUID() : ([1e7] + -1e3 + -4e3 + -8e3 + -1e11).replace(/[018]/g, (c) => (c ^ (crypto.getRandomValues(new Uint8Array(1))[0] & (15 >> (c / 4)))).toString(16));
+export const key = () =>
+  crypto.randomUUID
+    ? crypto.randomUUID()
+    : ([1e7] + -1e3 + -4e3 + -8e3 + -1e11).replace(/[018]/g, (c) =>
+        (c ^ (crypto.getRandomValues(new Uint8Array(1))[0] & (15 >> (c / 4)))).toString(16),
+      );
 
 export function el(tag, attrs = {}, ...children) {
   const node = document.createElement(tag);

@@ -1,6 +1,7 @@
 // The shelf and the stops of the path: htmx brings them again after each change,
 // and they come back as they stood.
-let open = false, focused = "";
+let open = false,
+  focused = "";
 
 // planChanged tells the shelf that what is planned is not what it was.
 export function planChanged() {
@@ -20,5 +21,6 @@ document.addEventListener("htmx:oobAfterSwap", (e) => {
   if (!ours(e)) return;
   const now = document.getElementById(e.detail.target.id);
   if (now.id === "shelf") now.querySelector("details")?.toggleAttribute("open", open);
-  if (focused) [...now.querySelectorAll("a, summary")].find((link) => sign(link) === focused)?.focus({ preventScroll: true });
+  if (focused)
+    [...now.querySelectorAll("a, summary")].find((link) => sign(link) === focused)?.focus({ preventScroll: true });
 });

@@ -5,7 +5,13 @@ let count = 0;
 
 export function suggest(input, url, params, choose) {
   const id = "suggest-" + ++count;
-  let list, items = [], at = -1, turn = 0, timer, looking = false, eager = false;
+  let list,
+    items = [],
+    at = -1,
+    turn = 0,
+    timer,
+    looking = false,
+    eager = false;
   input.setAttribute("role", "combobox");
   input.setAttribute("aria-autocomplete", "list");
   input.setAttribute("aria-expanded", "false");
@@ -50,23 +56,49 @@ export function suggest(input, url, params, choose) {
       if (items.length) return choose(items[0]);
     }
     if (!items.length) return;
-    list = el("ul", { class: "suggest", role: "listbox", id, "aria-label": "Pages found" }, ...items.map((item, i) =>
-      el("li", { role: "option", id: id + "-" + i, "aria-selected": "false", onmousedown: (e) => { e.preventDefault(); take(i); } },
-        item.title, el("small", {}, [item.trail, item.address || item.kind].filter(Boolean).join(" · ")))));
+    list = el(
+      "ul",
+      { class: "suggest", role: "listbox", id, "aria-label": "Pages found" },
+      ...items.map((item, i) =>
+        el(
+          "li",
+          {
+            role: "option",
+            id: id + "-" + i,
+            "aria-selected": "false",
+            onmousedown: (e) => {
+              e.preventDefault();
+              take(i);
+            },
+          },
+          item.title,
+          el("small", {}, [item.trail, item.address || item.kind].filter(Boolean).join(" · ")),
+        ),
+      ),
+    );
     const box = input.getBoundingClientRect();
     document.body.append(list);
     list.style.left = Math.min(box.left, innerWidth - 320) + "px";
     list.style.width = Math.max(box.width, 300) + "px";
-    const room = innerHeight - box.bottom, above = list.offsetHeight > room - 8 && box.top > room; // where there is more
+    const room = innerHeight - box.bottom,
+      above = list.offsetHeight > room - 8 && box.top > room; // where there is more
     list.style.top = (above ? Math.max(8, box.top - 4 - list.offsetHeight) : box.bottom + 4) + scrollY + "px";
     input.setAttribute("aria-expanded", "true");
     input.setAttribute("aria-controls", id);
     mark(0);
   };
   // What was found for older words is never taken: Enter waits for the new.
-  input.addEventListener("input", () => { close(); looking = true; clearTimeout(timer); timer = setTimeout(look, 80); });
+  input.addEventListener("input", () => {
+    close();
+    looking = true;
+    clearTimeout(timer);
+    timer = setTimeout(look, 80);
+  });
   input.addEventListener("focus", look);
-  input.addEventListener("blur", () => { eager = looking = false; close(); });
+  input.addEventListener("blur", () => {
+    eager = looking = false;
+    close();
+  });
   input.addEventListener("keydown", (e) => {
     if (!list) {
       if (e.key === "ArrowDown") look();

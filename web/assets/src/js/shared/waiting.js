@@ -4,7 +4,8 @@
 // mergeOrder puts children into the server's order. Those that only this window
 // knows stay behind the sibling that they follow.
 export function mergeOrder(had, server, isLocal) {
-  const known = new Set(server), out = [...server];
+  const known = new Set(server),
+    out = [...server];
   let before = null;
   for (const id of had) {
     if (!known.has(id) && isLocal(id)) out.splice(before === null ? 0 : out.indexOf(before) + 1, 0, id);
@@ -28,10 +29,18 @@ export function onThisComputer(person) {
   const name = `candlepath:adding:${person}`;
   return {
     read() {
-      try { return JSON.parse(localStorage.getItem(name)) || []; } catch { return []; }
+      try {
+        return JSON.parse(localStorage.getItem(name)) || [];
+      } catch {
+        return [];
+      }
     },
     write(forms) {
-      try { forms.length ? localStorage.setItem(name, JSON.stringify(forms)) : localStorage.removeItem(name); } catch { /* the server still gets them */ }
+      try {
+        forms.length ? localStorage.setItem(name, JSON.stringify(forms)) : localStorage.removeItem(name);
+      } catch {
+        /* the server still gets them */
+      }
     },
   };
 }

@@ -31,24 +31,43 @@ export function cells(view) {
   // onKey takes the keys that mean something in a cell, and tells so.
   function onKey(e) {
     if (!state.col) return false;
-    const n = view.node(), command = e.ctrlKey || e.metaKey;
-    if (command && e.key.toLowerCase() === "d") return fillDown(), true;
+    const n = view.node(),
+      command = e.ctrlKey || e.metaKey;
+    if (command && e.key.toLowerCase() === "d") return (fillDown(), true);
     if (command || e.altKey) return false;
     switch (e.key) {
-      case "ArrowRight": across(1); return true;
-      case "ArrowLeft": across(-1); return true;
-      case "Home": enter(shown()[0]); return true;
-      case "End": enter(shown().at(-1)); return true;
-      case "Escape": leave(); return true;
-      case "Enter": case "F2": edit(n, state.col); return true;
-      case "Delete": case "Backspace": if (state.byClick) return false; clear(); return true;
+      case "ArrowRight":
+        across(1);
+        return true;
+      case "ArrowLeft":
+        across(-1);
+        return true;
+      case "Home":
+        enter(shown()[0]);
+        return true;
+      case "End":
+        enter(shown().at(-1));
+        return true;
+      case "Escape":
+        leave();
+        return true;
+      case "Enter":
+      case "F2":
+        edit(n, state.col);
+        return true;
+      case "Delete":
+      case "Backspace":
+        if (state.byClick) return false;
+        clear();
+        return true;
     }
     return false;
   }
 
   // --- editing ---
 
-  function edit(n, col, typed) { // typed: what was refused before
+  function edit(n, col, typed) {
+    // typed: what was refused before
     if (!n) return;
     if (!writable(columns[col], n)) return say(`${columns[col].label} of this entry cannot be edited here.`);
     state.editing = { id: n.id, col, field: field(n, col, typed) };
@@ -71,7 +90,9 @@ export function cells(view) {
       const value = f.value.trim();
       state.editing = null;
       if (save && f.value !== began && value !== columns[col].value(n)) {
-        write(columns[col].fact, same(value, ids, columns[col]))?.then((answer) => { if (answer === null) again(n.id, col, value); });
+        write(columns[col].fact, same(value, ids, columns[col]))?.then((answer) => {
+          if (answer === null) again(n.id, col, value);
+        });
       }
       if (go === "down") view.step(1);
       else if (go && go !== "elsewhere" && col !== "title") across(go === "right" ? 1 : -1);
@@ -80,11 +101,21 @@ export function cells(view) {
     };
     f.addEventListener("keydown", (e) => {
       e.stopPropagation();
-      if (e.key === "Enter" && !(e.shiftKey && f.tagName === "TEXTAREA")) { e.preventDefault(); end(true, state.chosen.size > 1 || col === "title" ? "" : "down"); }
-      if (e.key === "Tab") { e.preventDefault(); end(true, e.shiftKey ? "left" : "right"); }
+      if (e.key === "Enter" && !(e.shiftKey && f.tagName === "TEXTAREA")) {
+        e.preventDefault();
+        end(true, state.chosen.size > 1 || col === "title" ? "" : "down");
+      }
+      if (e.key === "Tab") {
+        e.preventDefault();
+        end(true, e.shiftKey ? "left" : "right");
+      }
       if (e.key === "Escape") end(false);
     });
-    f.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true, "elsewhere"); }, 80));
+    f.addEventListener("blur", () =>
+      setTimeout(() => {
+        if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true, "elsewhere");
+      }, 80),
+    );
     return f;
   }
 
@@ -102,15 +133,21 @@ export function cells(view) {
   const chosen = (n) => (state.chosen.size > 1 ? view.chosen() : [n.id]);
 
   // same gives a value to entries, where it can be written.
-  const same = (value, ids, column) => Object.fromEntries(ids.filter((id) => view.tree.nodes.has(id) && writable(column, view.tree.nodes.get(id))).map((id) => [id, value]));
+  const same = (value, ids, column) =>
+    Object.fromEntries(
+      ids.filter((id) => view.tree.nodes.has(id) && writable(column, view.tree.nodes.get(id))).map((id) => [id, value]),
+    );
 
   function write(fact, values) {
     const ids = Object.keys(values);
     if (!ids.length) return;
     if (ids.length > 5000) return say(tooMany, true);
-    const [id] = ids, value = values[id];
+    const [id] = ids,
+      value = values[id];
     const one = fact === "title" ? { do: "retitle" } : { do: "fact", field: fact };
-    return view.act(ids.length === 1 ? { ...one, id, value, stay: true } : { do: "facts", field: fact, values, stay: true });
+    return view.act(
+      ids.length === 1 ? { ...one, id, value, stay: true } : { do: "facts", field: fact, values, stay: true },
+    );
   }
 
   function clear() {
@@ -132,20 +169,40 @@ export function cells(view) {
   function copied() {
     if (!state.col || !at().value) return null;
     const ids = state.chosen.size > 1 ? view.chosen() : [state.selected];
-    return ids.map((id) => at().value(view.tree.nodes.get(id)).replace(/[\r\n\t]+/g, " ")).join("\n");
+    return ids
+      .map((id) =>
+        at()
+          .value(view.tree.nodes.get(id))
+          .replace(/[\r\n\t]+/g, " "),
+      )
+      .join("\n");
   }
 
   // paste fills the cells from here down, and with tabs to the right; one value
   // goes to all that is chosen.
   function paste(text) {
-    const lines = text.replace(/\r\n?/g, "\n").replace(/\n$/, "").split("\n").map((l) => l.split("\t"));
-    if (lines.length === 1 && lines[0].length === 1) return void write(at().fact, same(lines[0][0].trim(), chosen(view.node()), at()));
-    const rows = view.rows(), from = rows.findIndex((r) => r.node.id === state.selected), first = shown().indexOf(state.col);
-    const on = rows.slice(from).filter((r) => !r.faint).slice(0, lines.length);
-    if (lines.length > on.length) say(`${lines.length - on.length} lines had no matching entry and were skipped.`, true);
+    const lines = text
+      .replace(/\r\n?/g, "\n")
+      .replace(/\n$/, "")
+      .split("\n")
+      .map((l) => l.split("\t"));
+    if (lines.length === 1 && lines[0].length === 1)
+      return void write(at().fact, same(lines[0][0].trim(), chosen(view.node()), at()));
+    const rows = view.rows(),
+      from = rows.findIndex((r) => r.node.id === state.selected),
+      first = shown().indexOf(state.col);
+    const on = rows
+      .slice(from)
+      .filter((r) => !r.faint)
+      .slice(0, lines.length);
+    if (lines.length > on.length)
+      say(`${lines.length - on.length} lines had no matching entry and were skipped.`, true);
     for (let c = 0; c < Math.max(...lines.map((l) => l.length)) && first + c < shown().length; c++) {
-      const column = columns[shown()[first + c]], values = {};
-      on.forEach(({ node: n }, i) => { if (lines[i][c] !== undefined && writable(column, n)) values[n.id] = lines[i][c].trim(); });
+      const column = columns[shown()[first + c]],
+        values = {};
+      on.forEach(({ node: n }, i) => {
+        if (lines[i][c] !== undefined && writable(column, n)) values[n.id] = lines[i][c].trim();
+      });
       write(column.fact, values);
     }
   }

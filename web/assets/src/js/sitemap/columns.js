@@ -1,7 +1,14 @@
 // What the outline can show of each entry, beside its title.
 import { el, symbol } from "../shared/say.js";
 
-export const kindWords = { page: "page", carried: "carried page", reference: "reference", outside: "outside link", file: "file", group: "group" };
+export const kindWords = {
+  page: "page",
+  carried: "carried page",
+  reference: "reference",
+  outside: "outside link",
+  file: "file",
+  group: "group",
+};
 export const isPage = (n) => n.k === "page" || n.k === "carried";
 
 // What stands in a field of an entry: all that is not as usual came with it.
@@ -11,20 +18,49 @@ const fields = {};
 // Columns that show something else than a field, or show a field in a way of their own.
 const own = {
   title: { label: "Entry", value: (n) => n.t, grow: 1.3 },
-  address: { label: "Address in Next", field: "slug", grow: 1, shown: (n) => n.a || "", can: (n) => !n.fx, clears: false, hint: "slug: the last part of the address" },
-  owner: { shown: (n) => fact(n, "owner") || (isPage(n) ? "no owner" : ""), wrong: (n) => n.fits?.includes("no-owner"), from: (names) => names.owners },
+  address: {
+    label: "Address in Next",
+    field: "slug",
+    grow: 1,
+    shown: (n) => n.a || "",
+    can: (n) => !n.fx,
+    clears: false,
+    hint: "slug: the last part of the address",
+  },
+  owner: {
+    shown: (n) => fact(n, "owner") || (isPage(n) ? "no owner" : ""),
+    wrong: (n) => n.fits?.includes("no-owner"),
+    from: (names) => names.owners,
+  },
   state: { label: "State", least: 108, shown: (n) => n.s || "", wick: true },
   kind: { value: (n) => n.k, shown: (n) => kindWords[n.k], choose: (names) => names.kinds },
   template: { choose: (names) => names.templates },
-  listed: { choose: () => [["yes", "listed"], ["no", "not listed"]] },
+  listed: {
+    choose: () => [
+      ["yes", "listed"],
+      ["no", "not listed"],
+    ],
+  },
   review: { wrong: (n) => n.fits?.includes("review"), hint: "a date like 2026-11-24" },
-  target: { shown: (n) => (n.k === "reference" ? n.r || "" : fact(n, "target")), can: (n) => n.k !== "reference", clears: false },
+  target: {
+    shown: (n) => (n.k === "reference" ? n.r || "" : fact(n, "target")),
+    can: (n) => n.k !== "reference",
+    clears: false,
+  },
   topics: { hint: "topics with semicolons between them" },
   readership: { hint: "names or roles with semicolons between them" },
   changed: { label: "Last change", least: 92, shown: (n) => n.at || "" },
-  visits: { label: "Visits", least: 64, shown: (n) => (n.v ? n.v.toLocaleString("en") : ""), sort: (n) => n.v || 0, number: true, hint: "in the last 30 days" },
+  visits: {
+    label: "Visits",
+    least: 64,
+    shown: (n) => (n.v ? n.v.toLocaleString("en") : ""),
+    sort: (n) => n.v || 0,
+    number: true,
+    hint: "in the last 30 days",
+  },
 };
-const first = ["title", "address", "owner", "state"], last = ["changed", "visits"];
+const first = ["title", "address", "owner", "state"],
+  last = ["changed", "visits"];
 
 // A column: what it is called, how wide, the value that is edited and the field it is, who has it, what is
 // shown in its place, and what it sorts by. They are made of the fields that the server tells.
@@ -40,8 +76,17 @@ function column(id, mine) {
   if (!f) return mine;
   const has = (n) => (!f.on || f.on.includes(n.k)) && !(f.notHome && n.h);
   return {
-    label: f.label, least: f.width, fact: f.key, value: (n) => fact(n, f.key), mono: f.input === "address", lines: f.input === "lines",
-    clears: !f.needed && !mine.choose, hint: f.help, most: f.most, ...mine, can: (n) => has(n) && (!mine.can || mine.can(n)),
+    label: f.label,
+    least: f.width,
+    fact: f.key,
+    value: (n) => fact(n, f.key),
+    mono: f.input === "address",
+    lines: f.input === "lines",
+    clears: !f.needed && !mine.choose,
+    hint: f.help,
+    most: f.most,
+    ...mine,
+    can: (n) => has(n) && (!mine.can || mine.can(n)),
   };
 }
 export const usual = ["address", "owner", "state"];
@@ -57,14 +102,27 @@ export const writable = (c, n) => !!c?.fact && (!c.can || c.can(n));
 // The grid: the title takes what is left, every column has its least width.
 export function fitGrid(scroll, ids) {
   const shown = ids.map((id) => columns[id]);
-  scroll.style.setProperty("--o-grid", ["minmax(240px, 1.3fr)", ...shown.map((c) => (c.grow ? `minmax(${c.least}px, ${c.grow}fr)` : c.least + "px"))].join(" "));
+  scroll.style.setProperty(
+    "--o-grid",
+    ["minmax(240px, 1.3fr)", ...shown.map((c) => (c.grow ? `minmax(${c.least}px, ${c.grow}fr)` : c.least + "px"))].join(
+      " ",
+    ),
+  );
   scroll.style.setProperty("--o-least", 240 + shown.reduce((sum, c) => sum + c.least + 10, 20) + "px");
 }
 
 export function cellOf(id, n, names) {
-  const c = columns[id], text = shownIn(c, n, names);
+  const c = columns[id],
+    text = shownIn(c, n, names);
   const cell = el("div", {
-    class: (c.mono ? "o-addr" : "o-cell") + (c.wrong?.(n) ? " is-error" : "") + (c.number ? " num" : "") + (writable(c, n) ? " can" : ""), role: "gridcell", "data-col": id, title: text.length > 12 ? text : null,
+    class:
+      (c.mono ? "o-addr" : "o-cell") +
+      (c.wrong?.(n) ? " is-error" : "") +
+      (c.number ? " num" : "") +
+      (writable(c, n) ? " can" : ""),
+    role: "gridcell",
+    "data-col": id,
+    title: text.length > 12 ? text : null,
   });
   if (c.wick && n.w) cell.append(el("span", { class: "state" }, symbol("wick-" + n.w), text));
   else cell.append(text);
@@ -74,7 +132,8 @@ export function cellOf(id, n, names) {
 // Sorting: text as people order it, numbers by size; what is empty comes last.
 const order = new Intl.Collator("en", { numeric: true, sensitivity: "base" });
 export function sorted(nodes, sort, names) {
-  const c = columns[sort.replace(/^-/, "")], down = sort.startsWith("-") ? -1 : 1;
+  const c = columns[sort.replace(/^-/, "")],
+    down = sort.startsWith("-") ? -1 : 1;
   const keyed = nodes.map((n) => [c.sort ? c.sort(n) : shownIn(c, n, names), n]);
   keyed.sort(([a], [b]) => {
     if (!a !== !b) return a ? -1 : 1;
@@ -85,18 +144,34 @@ export function sorted(nodes, sort, names) {
 
 // The field in which a cell is edited.
 export function editorOf(id, n, names, typed) {
-  const c = columns[id], value = c.value(n);
+  const c = columns[id],
+    value = c.value(n);
   if (c.choose) {
-    const field = el("select", { class: "o-edit", "aria-label": c.label }, ...c.choose(names).map(([v, label]) => el("option", { value: v, selected: v === value }, label)));
-    if (typed) field.value = c.choose(names).find(([, label]) => label.toLowerCase().startsWith(typed.toLowerCase()))?.[0] ?? value;
+    const field = el(
+      "select",
+      { class: "o-edit", "aria-label": c.label },
+      ...c.choose(names).map(([v, label]) => el("option", { value: v, selected: v === value }, label)),
+    );
+    if (typed)
+      field.value =
+        c.choose(names).find(([, label]) => label.toLowerCase().startsWith(typed.toLowerCase()))?.[0] ?? value;
     return field;
   }
-  if (c.lines) { // Shift Enter makes a new line
+  if (c.lines) {
+    // Shift Enter makes a new line
     const field = el("textarea", { class: "o-edit", rows: 1, maxlength: c.most, "aria-label": c.label });
     field.value = typed ?? value;
     return field;
   }
-  const field = el("input", { class: "o-edit", value: typed ?? value, maxlength: c.most, "aria-label": c.label, title: c.hint || null, placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null, autocomplete: "off" });
+  const field = el("input", {
+    class: "o-edit",
+    value: typed ?? value,
+    maxlength: c.most,
+    "aria-label": c.label,
+    title: c.hint || null,
+    placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null,
+    autocomplete: "off",
+  });
   if (c.from) {
     field.setAttribute("list", "o-choices");
     document.getElementById("o-choices").replaceChildren(...c.from(names).map((v) => el("option", { value: v })));

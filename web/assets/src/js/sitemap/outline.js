@@ -1,18 +1,39 @@
 // The outline: the whole tree in memory, only the rows in sight in the page.
 import { say, get, el, symbol, key } from "../shared/say.js";
 import { planner } from "./plan.js";
-import { columns, fact, learn, usual, kindWords, isPage, fitGrid, cellOf, shownIn, sorted } from "./columns.js";
+import { columns, fact, learn, usual, kindWords, fitGrid, cellOf, shownIn, sorted } from "./columns.js";
 import { cells } from "./cells.js";
 import { grab } from "../shared/grab.js";
 import { looks, fits as fitsOnly } from "./looks.js";
 import { mergeOrder } from "../shared/waiting.js";
 
-const ROW = 32, MARGIN = 12;
+const ROW = 32,
+  MARGIN = 12;
 
 const keys = [
-  ["↑ ↓", "select the entry above or below"], ["← →", "close or open the branch; go up or into the cells"], ["n", "add an entry after this one; Enter goes on to the next, Alt → and Alt ← place it"],
-  ["Shift n", "add an entry below this one"], ["Enter", "rename"], ["→", "open a closed branch, then enter its cells; Esc leaves them"], ["in a cell", "Enter or F2 to edit, Tab to the next, Delete clears, Ctrl D fills down, Ctrl C and Ctrl V copy and paste"], ["Alt ↑", "move up, Alt ↓ down"], ["Alt →", "indent, Alt ← outdent"],
-  ["m", "move to …"], ["c", "copy with everything below it"], ["s", "sort entries below A–Z, Shift s on all levels"], ["b", "select the whole branch"], ["Delete", "remove"], ["t", "find in the tree"], ["o", "open the page"], ["f", "go to the facts on the right"], ["Shift ↑ ↓", "select several, Ctrl A all visible"], ["Ctrl V", "paste a list of entries below this one"], ["Ctrl Z", "undo, Ctrl Shift Z redo"],
+  ["↑ ↓", "select the entry above or below"],
+  ["← →", "close or open the branch; go up or into the cells"],
+  ["n", "add an entry after this one; Enter goes on to the next, Alt → and Alt ← place it"],
+  ["Shift n", "add an entry below this one"],
+  ["Enter", "rename"],
+  ["→", "open a closed branch, then enter its cells; Esc leaves them"],
+  [
+    "in a cell",
+    "Enter or F2 to edit, Tab to the next, Delete clears, Ctrl D fills down, Ctrl C and Ctrl V copy and paste",
+  ],
+  ["Alt ↑", "move up, Alt ↓ down"],
+  ["Alt →", "indent, Alt ← outdent"],
+  ["m", "move to …"],
+  ["c", "copy with everything below it"],
+  ["s", "sort entries below A–Z, Shift s on all levels"],
+  ["b", "select the whole branch"],
+  ["Delete", "remove"],
+  ["t", "find in the tree"],
+  ["o", "open the page"],
+  ["f", "go to the facts on the right"],
+  ["Shift ↑ ↓", "select several, Ctrl A all visible"],
+  ["Ctrl V", "paste a list of entries below this one"],
+  ["Ctrl Z", "undo, Ctrl Shift Z redo"],
   ["1 … 6", "open to that level"],
 ];
 
@@ -34,15 +55,29 @@ export function startOutline(root) {
   const url = new URL(location.href);
   const tree = { nodes: new Map(), tops: [], version: 0, edition: 0, home: null };
   const state = {
-    selected: root.dataset.at || null, level: Number(url.searchParams.get("level") || 2), flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
-    filter: url.searchParams.get("show") || "all", words: wordsOf(url.searchParams.get("find") || ""), visible: [], chosen: new Set(), anchor: null, editing: null,
-    only: url.searchParams.get("only") || "", sort: "", cols: usual, col: null, // col: the cell that keys go to
+    selected: root.dataset.at || null,
+    level: Number(url.searchParams.get("level") || 2),
+    flipped: new Set((url.searchParams.get("flip") || "").split(".").filter(Boolean)),
+    filter: url.searchParams.get("show") || "all",
+    words: wordsOf(url.searchParams.get("find") || ""),
+    visible: [],
+    chosen: new Set(),
+    anchor: null,
+    editing: null,
+    only: url.searchParams.get("only") || "",
+    sort: "",
+    cols: usual,
+    col: null, // col: the cell that keys go to
   };
   lookAs(url.searchParams);
-  let scroll, space, head, names = { kinds: [], templates: [], owners: [] };
+  let scroll,
+    space,
+    head,
+    names = { kinds: [], templates: [], owners: [] };
 
   function lookAs(query) {
-    const sort = query.get("sort") || "", cols = (query.get("cols") || "").split(".").filter((id) => columns[id] && id !== "title");
+    const sort = query.get("sort") || "",
+      cols = (query.get("cols") || "").split(".").filter((id) => columns[id] && id !== "title");
     state.sort = columns[sort.replace(/^-/, "")] ? sort : "";
     state.cols = query.has("cols") ? cols : usual;
   }
@@ -61,11 +96,16 @@ export function startOutline(root) {
   }
 
   // What only this window knows: being typed, on its way, or refused.
-  const isLocal = (id) => { const n = tree.nodes.get(id); return !!n && !!(n.fresh || n.waiting || n.bad); };
+  const isLocal = (id) => {
+    const n = tree.nodes.get(id);
+    return !!n && !!(n.fresh || n.waiting || n.bad);
+  };
   const siblingsOf = (n) => (n.p ? tree.nodes.get(n.p)?.kids || [] : tree.tops);
 
   function load(rows) {
-    const local = [...tree.nodes.values()].filter((n) => isLocal(n.id)).map((n) => ({ n, before: siblingsOf(n)[siblingsOf(n).indexOf(n.id) - 1] }));
+    const local = [...tree.nodes.values()]
+      .filter((n) => isLocal(n.id))
+      .map((n) => ({ n, before: siblingsOf(n)[siblingsOf(n).indexOf(n.id) - 1] }));
     tree.nodes.clear();
     tree.tops = [];
     tree.home = null;
@@ -93,7 +133,11 @@ export function startOutline(root) {
     for (const id of answer.drop || []) tree.nodes.delete(id);
     take(answer.put || []);
     for (const [parent, ids] of Object.entries(answer.order || {})) {
-      const kept = mergeOrder((parent ? tree.nodes.get(parent)?.kids : tree.tops) || [], ids.filter((id) => tree.nodes.has(id)), isLocal);
+      const kept = mergeOrder(
+        (parent ? tree.nodes.get(parent)?.kids : tree.tops) || [],
+        ids.filter((id) => tree.nodes.has(id)),
+        isLocal,
+      );
       const had = parent ? tree.nodes.get(parent)?.kids : tree.tops;
       moved ||= had?.length !== kept.length || had.some((id, i) => id !== kept[i]);
       if (!parent) tree.tops = kept;
@@ -104,25 +148,34 @@ export function startOutline(root) {
     return moved;
   }
 
-  const isOpen = (n, depth) => n.kids.length > 0 && (depth < state.level) !== state.flipped.has(n.id);
+  const isOpen = (n, depth) => n.kids.length > 0 && depth < state.level !== state.flipped.has(n.id);
 
   // What is shown: all, or what the filter and every word looked for fit.
   const narrowed = () => state.filter !== "all" || state.only !== "" || state.words.length > 0;
   function fitting() {
-    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2], only = fitsOnly(state.only);
+    const filter = filters.find((f) => f[0] === state.filter)?.[2] || filters[0][2],
+      only = fitsOnly(state.only);
     return (n) => filter(n) && only(n) && found(n);
   }
   function found(n) {
     if (!state.words.length) return true;
-    n.f ??= folded([n.t, fact(n, "short"), n.a, fact(n, "owner"), fact(n, "topics"), kindWords[n.k]].filter(Boolean).join("\n"));
+    n.f ??= folded(
+      [n.t, fact(n, "short"), n.a, fact(n, "owner"), fact(n, "topics"), kindWords[n.k]].filter(Boolean).join("\n"),
+    );
     return state.words.every((w) => n.f.includes(w));
   }
 
   function layout() {
     const out = [];
     const fits = fitting();
-    if (state.sort) { // a plain list
-      for (const node of sorted([...tree.nodes.values()].filter((n) => !n.fresh && fits(n)), state.sort, names)) out.push({ node, depth: 1 });
+    if (state.sort) {
+      // a plain list
+      for (const node of sorted(
+        [...tree.nodes.values()].filter((n) => !n.fresh && fits(n)),
+        state.sort,
+        names,
+      ))
+        out.push({ node, depth: 1 });
     } else if (!narrowed()) {
       if (tree.home) out.push({ node: tree.nodes.get(tree.home), depth: 1 });
       const walk = (ids, depth) => {
@@ -134,7 +187,8 @@ export function startOutline(root) {
         }
       };
       walk(tree.tops, 1);
-    } else { // what fits, with its ancestors in sight
+    } else {
+      // what fits, with its ancestors in sight
       const walk = (ids, depth) => {
         let any = false;
         for (const id of ids) {
@@ -183,13 +237,20 @@ export function startOutline(root) {
       chooseSeen();
     });
     space = el("div", { class: "o-space", role: "rowgroup" });
-    scroll = el("div", { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-multiselectable": "true", "aria-label": "Sitemap" }, head, space);
+    scroll = el(
+      "div",
+      { class: "o-scroll", tabindex: "0", role: "treegrid", "aria-multiselectable": "true", "aria-label": "Sitemap" },
+      head,
+      space,
+    );
     root.replaceChildren(scroll);
     scroll.addEventListener("scroll", () => requestAnimationFrame(draw), { passive: true });
     let tall = 0; // a chosen row in sight stays so when the room gets less
     new ResizeObserver(() => {
-      const top = indexOf(state.selected) * ROW, seen = scroll.clientHeight - headHeight();
-      if (top >= scroll.scrollTop && top + ROW <= scroll.scrollTop + tall && top + ROW > scroll.scrollTop + seen) scroll.scrollTop = top + ROW - seen;
+      const top = indexOf(state.selected) * ROW,
+        seen = scroll.clientHeight - headHeight();
+      if (top >= scroll.scrollTop && top + ROW <= scroll.scrollTop + tall && top + ROW > scroll.scrollTop + seen)
+        scroll.scrollTop = top + ROW - seen;
       tall = seen;
       draw();
     }).observe(scroll);
@@ -199,7 +260,17 @@ export function startOutline(root) {
       if (e.target.closest(".t")) rename();
       else if (e.target.closest(".can") && state.col) cell.edit(node(), state.col);
     });
-    scroll.addEventListener("pointerdown", (e) => grab(e, { scroll, space, tree, sorted: () => state.sort !== "", holds, on: (id) => (many() && state.chosen.has(id) ? plan.on() : { id }), act }));
+    scroll.addEventListener("pointerdown", (e) =>
+      grab(e, {
+        scroll,
+        space,
+        tree,
+        sorted: () => state.sort !== "",
+        holds,
+        on: (id) => (many() && state.chosen.has(id) ? plan.on() : { id }),
+        act,
+      }),
+    );
     scroll.addEventListener("paste", (e) => {
       if (e.target !== scroll) return;
       e.preventDefault();
@@ -216,7 +287,8 @@ export function startOutline(root) {
 
   // listed is what is chosen as an indented list, as it can be pasted.
   function listed() {
-    const taken = new Set(), lines = [];
+    const taken = new Set(),
+      lines = [];
     const walk = (id, depth) => {
       const n = tree.nodes.get(id);
       if (taken.has(id)) return;
@@ -227,14 +299,28 @@ export function startOutline(root) {
     for (const id of plan.many() ? inSight() : [state.selected]) walk(id, 0);
     return lines.join("\n");
   }
-  const inSight = () => (many() ? state.visible.filter((v) => state.chosen.has(v.node.id)).map((v) => v.node.id) : [state.selected]);
+  const inSight = () =>
+    many() ? state.visible.filter((v) => state.chosen.has(v.node.id)).map((v) => v.node.id) : [state.selected];
 
   function drawHead() {
     fitGrid(scroll, state.cols);
-    head.replaceChildren(...["title", ...state.cols].map((id) => {
-      const on = state.sort.replace(/^-/, "") === id, down = state.sort.startsWith("-");
-      return el("span", { role: "columnheader", "data-col": id, title: on ? null : "Sort the view by this", "aria-sort": on ? (down ? "descending" : "ascending") : "none" }, columns[id].label, on ? el("span", { "aria-hidden": "true" }, down ? " ▾" : " ▴") : null);
-    }));
+    head.replaceChildren(
+      ...["title", ...state.cols].map((id) => {
+        const on = state.sort.replace(/^-/, "") === id,
+          down = state.sort.startsWith("-");
+        return el(
+          "span",
+          {
+            role: "columnheader",
+            "data-col": id,
+            title: on ? null : "Sort the view by this",
+            "aria-sort": on ? (down ? "descending" : "ascending") : "none",
+          },
+          columns[id].label,
+          on ? el("span", { "aria-hidden": "true" }, down ? " ▾" : " ▴") : null,
+        );
+      }),
+    );
   }
 
   function refresh(fromTop) {
@@ -251,20 +337,53 @@ export function startOutline(root) {
     const counts = Object.fromEntries(filters.map((f) => [f[0], 0]));
     for (const n of tree.nodes.values()) for (const [name, , fits] of filters) if (fits(n)) counts[name]++;
     look.drawOnly();
-    document.getElementById("filters").replaceChildren(...filters.filter(([name]) => counts[name] || name === "all" || name === state.filter).map(([name, label]) => el("button", {
-      type: "button", class: "chip", "aria-pressed": String(state.filter === name), onclick: () => { state.filter = name; refresh(); chooseSeen(); },
-    }, label + " ", el("b", {}, counts[name].toLocaleString("en")))), narrowed() || state.sort ? el("span", { class: "quiet small", "aria-live": "polite" }, shownWords()) : levelChoice(), ...chooseButton());
+    document.getElementById("filters").replaceChildren(
+      ...filters
+        .filter(([name]) => counts[name] || name === "all" || name === state.filter)
+        .map(([name, label]) =>
+          el(
+            "button",
+            {
+              type: "button",
+              class: "chip",
+              "aria-pressed": String(state.filter === name),
+              onclick: () => {
+                state.filter = name;
+                refresh();
+                chooseSeen();
+              },
+            },
+            label + " ",
+            el("b", {}, counts[name].toLocaleString("en")),
+          ),
+        ),
+      narrowed() || state.sort
+        ? el("span", { class: "quiet small", "aria-live": "polite" }, shownWords())
+        : levelChoice(),
+      ...chooseButton(),
+    );
   }
 
   const countFitting = () => state.visible.filter((v) => !v.faint).length;
   function shownWords() {
-    if (state.sort) return `${state.visible.length.toLocaleString("en")} sorted by ${columns[state.sort.replace(/^-/, "")].label.toLowerCase()}`;
+    if (state.sort)
+      return `${state.visible.length.toLocaleString("en")} sorted by ${columns[state.sort.replace(/^-/, "")].label.toLowerCase()}`;
     const n = countFitting();
     return n ? `${n.toLocaleString("en")} found; faint rows only show the way` : "Nothing in the tree fits this";
   }
   function levelChoice() {
-    return el("select", { class: "in level-of", id: "o-level", "aria-label": "Open to level", onchange: (e) => openTo(Number(e.target.value)) },
-      ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((l) => el("option", { value: l, selected: l === state.level }, l === 9 ? "All levels open" : `Open to level ${l}`)));
+    return el(
+      "select",
+      {
+        class: "in level-of",
+        id: "o-level",
+        "aria-label": "Open to level",
+        onchange: (e) => openTo(Number(e.target.value)),
+      },
+      ...[1, 2, 3, 4, 5, 6, 7, 8, 9].map((l) =>
+        el("option", { value: l, selected: l === state.level }, l === 9 ? "All levels open" : `Open to level ${l}`),
+      ),
+    );
   }
   function openTo(level) {
     state.level = level;
@@ -274,7 +393,22 @@ export function startOutline(root) {
   }
   function chooseButton() {
     const n = narrowed() ? countFitting() : 0;
-    return n > 1 ? [el("button", { type: "button", class: "link small", onclick: () => { chooseAll(); scroll.focus({ preventScroll: true }); } }, `Choose all ${n.toLocaleString("en")}`)] : [];
+    return n > 1
+      ? [
+          el(
+            "button",
+            {
+              type: "button",
+              class: "link small",
+              onclick: () => {
+                chooseAll();
+                scroll.focus({ preventScroll: true });
+              },
+            },
+            `Choose all ${n.toLocaleString("en")}`,
+          ),
+        ]
+      : [];
   }
 
   // Finding narrows the tree as one types; Enter or an arrow goes into it.
@@ -299,11 +433,26 @@ export function startOutline(root) {
   function bestFound() {
     const q = folded(find.value.trim());
     const rank = (n) => {
-      const t = folded(n.t), last = (n.a || "").slice((n.a || "").lastIndexOf("/") + 1);
-      const k = t === q ? 0 : t.startsWith(q) ? 1 : t.includes(" " + q) ? 2 : (n.a || "").startsWith(q) || last.startsWith(q) ? 3 : t.includes(q) ? 4 : 5;
+      const t = folded(n.t),
+        last = (n.a || "").slice((n.a || "").lastIndexOf("/") + 1);
+      const k =
+        t === q
+          ? 0
+          : t.startsWith(q)
+            ? 1
+            : t.includes(" " + q)
+              ? 2
+              : (n.a || "").startsWith(q) || last.startsWith(q)
+                ? 3
+                : t.includes(q)
+                  ? 4
+                  : 5;
       return 2 * k + (n.k === "reference" ? 1 : 0);
     };
-    return state.visible.filter((v) => !v.faint).map((v) => v.node).reduce((best, n) => (!best || rank(n) < rank(best) ? n : best), null);
+    return state.visible
+      .filter((v) => !v.faint)
+      .map((v) => v.node)
+      .reduce((best, n) => (!best || rank(n) < rank(best) ? n : best), null);
   }
 
   const headHeight = () => head.offsetHeight;
@@ -316,7 +465,8 @@ export function startOutline(root) {
     space.style.height = state.visible.length * ROW + "px";
     scroll.setAttribute("aria-rowcount", state.visible.length + 1);
     // The row in which somebody types stays in the page, so that no letter and no mark is lost.
-    const typing = state.editing?.field.closest(".o-row"), at = typing ? indexOf(state.editing.id) : -1;
+    const typing = state.editing?.field.closest(".o-row"),
+      at = typing ? indexOf(state.editing.id) : -1;
     const rows = [];
     for (let i = from; i < to; i++) rows.push(i === at ? typing : keptRow(state.visible[i], i));
     if (typing && at >= 0) {
@@ -347,10 +497,28 @@ export function startOutline(root) {
   let drawn = new Map();
   const shows = new WeakMap(); // what a row shows, in one text
   function keptRow(v, i) {
-    const n = v.node, had = drawn.get(n.id);
+    const n = v.node,
+      had = drawn.get(n.id);
     const what = [
-      v.depth, v.faint, n.id === state.selected, state.chosen.has(n.id), state.col, state.sort, narrowed() || state.sort ? state.visible[i + 1]?.depth > v.depth : isOpen(n, v.depth), plan.pending()?.id === n.id,
-      n.kids.length && !isOpen(n, v.depth) ? countBelow(n) : n.kids.length > 0, n.t, n.k, n.r, n.w, n.bad, n.waiting, n.m, state.sort ? wayTo(n) : "", ...state.cols.map((id) => shownIn(columns[id], n, names) + (columns[id].wrong?.(n) || "")), state.cols,
+      v.depth,
+      v.faint,
+      n.id === state.selected,
+      state.chosen.has(n.id),
+      state.col,
+      state.sort,
+      narrowed() || state.sort ? state.visible[i + 1]?.depth > v.depth : isOpen(n, v.depth),
+      plan.pending()?.id === n.id,
+      n.kids.length && !isOpen(n, v.depth) ? countBelow(n) : n.kids.length > 0,
+      n.t,
+      n.k,
+      n.r,
+      n.w,
+      n.bad,
+      n.waiting,
+      n.m,
+      state.sort ? wayTo(n) : "",
+      ...state.cols.map((id) => shownIn(columns[id], n, names) + (columns[id].wrong?.(n) || "")),
+      state.cols,
     ].join("\u0001");
     if (had && shows.get(had) === what && state.editing?.id !== n.id) {
       had.style.top = i * ROW + "px";
@@ -363,16 +531,36 @@ export function startOutline(root) {
   }
 
   function rowOf({ node: n, depth, faint }, i) {
-    const selected = n.id === state.selected || state.chosen.has(n.id), open = narrowed() || state.sort ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
+    const selected = n.id === state.selected || state.chosen.has(n.id),
+      open = narrowed() || state.sort ? state.visible[i + 1]?.depth > depth : isOpen(n, depth);
     const row = el("div", {
-      class: "o-row" + (selected ? " sel" : "") + (n.id === state.selected ? (state.col ? " at in-cell" : " at") : "") + (n.m?.length ? " planned" : "") + (plan.pending()?.id === n.id ? " pending" : "") + (n.waiting ? " waiting" : ""), role: "row", id: "row-" + n.id, "data-id": n.id,
-      "aria-level": depth, "aria-selected": String(selected), "aria-rowindex": i + 2, "aria-expanded": n.kids.length ? String(open) : null,
+      class:
+        "o-row" +
+        (selected ? " sel" : "") +
+        (n.id === state.selected ? (state.col ? " at in-cell" : " at") : "") +
+        (n.m?.length ? " planned" : "") +
+        (plan.pending()?.id === n.id ? " pending" : "") +
+        (n.waiting ? " waiting" : ""),
+      role: "row",
+      id: "row-" + n.id,
+      "data-id": n.id,
+      "aria-level": depth,
+      "aria-selected": String(selected),
+      "aria-rowindex": i + 2,
+      "aria-expanded": n.kids.length ? String(open) : null,
     });
     row.style.top = i * ROW + "px";
     if (faint) row.style.opacity = "0.72";
     const title = el("div", { class: "o-title", role: "gridcell" });
     title.style.paddingLeft = 8 + (depth - 1) * 22 + "px";
-    title.append(el("span", { class: "twist" + (n.kids.length && !state.sort ? "" : " none"), "data-twist": true, "aria-hidden": "true" }, open ? "▾" : "▸"), kindSymbol(n));
+    title.append(
+      el(
+        "span",
+        { class: "twist" + (n.kids.length && !state.sort ? "" : " none"), "data-twist": true, "aria-hidden": "true" },
+        open ? "▾" : "▸",
+      ),
+      kindSymbol(n),
+    );
     if (state.editing?.id === n.id && state.editing.col === "title") title.append(state.editing.field);
     else {
       title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
@@ -414,7 +602,8 @@ export function startOutline(root) {
 
   function remember() {
     const u = new URL(location.href);
-    const set = (name, value, usual) => value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
+    const set = (name, value, usual) =>
+      value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
     set("at", state.selected);
     set("show", state.filter, "all");
     set("only", state.only, "");
@@ -423,18 +612,31 @@ export function startOutline(root) {
     else u.searchParams.set("cols", state.cols.join("."));
     set("find", find.value.trim(), "");
     set("level", String(state.level), "2");
-    set("flip", [...state.flipped].filter((id) => tree.nodes.has(id)).slice(0, 40).join("."));
+    set(
+      "flip",
+      [...state.flipped]
+        .filter((id) => tree.nodes.has(id))
+        .slice(0, 40)
+        .join("."),
+    );
     history.replaceState(history.state, "", u);
   }
 
   // Choosing several: what is chosen besides holds state.selected, too.
   const many = () => state.chosen.size > 1;
 
-  function chooseTo(id) { // from the anchor to here, as in sight
+  function chooseTo(id) {
+    // from the anchor to here, as in sight
     state.anchor ||= state.selected;
-    const from = indexOf(state.anchor), to = indexOf(id);
+    const from = indexOf(state.anchor),
+      to = indexOf(id);
     if (from < 0 || to < 0) return;
-    state.chosen = new Set(state.visible.slice(Math.min(from, to), Math.max(from, to) + 1).map((v) => v.node.id).filter((i) => i !== tree.home));
+    state.chosen = new Set(
+      state.visible
+        .slice(Math.min(from, to), Math.max(from, to) + 1)
+        .map((v) => v.node.id)
+        .filter((i) => i !== tree.home),
+    );
     moveOn(id);
   }
   function chooseAlso(id) {
@@ -451,11 +653,13 @@ export function startOutline(root) {
   function chooseBelow() {
     const n = node();
     if (!n?.kids.length) return say("Nothing is below this entry.");
-    const branch = [], walk = (m, depth) => {
-      branch.push(m.id);
-      if (m.kids.length && !narrowed() && !isOpen(m, depth)) state.flipped.has(m.id) ? state.flipped.delete(m.id) : state.flipped.add(m.id);
-      for (const id of m.kids) walk(tree.nodes.get(id), depth + 1);
-    };
+    const branch = [],
+      walk = (m, depth) => {
+        branch.push(m.id);
+        if (m.kids.length && !narrowed() && !isOpen(m, depth))
+          state.flipped.has(m.id) ? state.flipped.delete(m.id) : state.flipped.add(m.id);
+        for (const id of m.kids) walk(tree.nodes.get(id), depth + 1);
+      };
     if (n.id === tree.home) return say("Ctrl A selects all visible entries.");
     walk(n, state.visible[indexOf(n.id)]?.depth || 1);
     refresh();
@@ -492,7 +696,8 @@ export function startOutline(root) {
     state.selected = id;
     const i = indexOf(id);
     if (i >= 0) {
-      const top = i * ROW, seen = scroll.clientHeight - headHeight();
+      const top = i * ROW,
+        seen = scroll.clientHeight - headHeight();
       if (top < scroll.scrollTop) scroll.scrollTop = top;
       else if (top + ROW > scroll.scrollTop + seen) scroll.scrollTop = top + ROW - seen;
     }
@@ -505,15 +710,35 @@ export function startOutline(root) {
   // --- acts, and what is told beside ---
 
   const plan = planner(root, {
-    selected: () => state.selected, chosen: () => [...state.chosen], version: () => tree.version, home: () => tree.home,
-    settle, reload, draw: () => draw(), run: (what, button) => run(what, button), focus: () => scroll.focus({ preventScroll: true }),
-    edition: () => tree.edition, busy: () => !!state.editing, added, refused: refuse, others,
+    selected: () => state.selected,
+    chosen: () => [...state.chosen],
+    version: () => tree.version,
+    home: () => tree.home,
+    settle,
+    reload,
+    draw: () => draw(),
+    run: (what, button) => run(what, button),
+    focus: () => scroll.focus({ preventScroll: true }),
+    edition: () => tree.edition,
+    busy: () => !!state.editing,
+    added,
+    refused: refuse,
+    others,
   });
   const { act, showFacts, dropPending, confirmPending, leavePending } = plan;
   const look = looks(root, { state, tree, names: () => names, refresh: (fromTop) => refresh(fromTop), go });
   const cell = cells({
-    state, tree, node, select: (id) => select(id, true), rows: () => state.visible, names: () => names, act: (form) => act(form), draw: () => draw(), step: (delta) => step(delta),
-    focus: () => scroll.focus({ preventScroll: true }), chosen: inSight,
+    state,
+    tree,
+    node,
+    select: (id) => select(id, true),
+    rows: () => state.visible,
+    names: () => names,
+    act: (form) => act(form),
+    draw: () => draw(),
+    step: (delta) => step(delta),
+    focus: () => scroll.focus({ preventScroll: true }),
+    chosen: inSight,
   });
 
   // go looks at the tree as a kept view does.
@@ -521,7 +746,14 @@ export function startOutline(root) {
     const q = new URLSearchParams(query);
     lookAs(q);
     find.value = q.get("find") || "";
-    Object.assign(state, { filter: q.get("show") || "all", only: q.get("only") || "", words: wordsOf(find.value), level: Number(q.get("level") || 2), flipped: new Set((q.get("flip") || "").split(".").filter(Boolean)), col: null });
+    Object.assign(state, {
+      filter: q.get("show") || "all",
+      only: q.get("only") || "",
+      words: wordsOf(find.value),
+      level: Number(q.get("level") || 2),
+      flipped: new Set((q.get("flip") || "").split(".").filter(Boolean)),
+      col: null,
+    });
     refresh(true);
     scroll.focus({ preventScroll: true });
   }
@@ -529,7 +761,8 @@ export function startOutline(root) {
   // settle shows what an act did, and keeps in sight what is chosen: by opening
   // the way there, or, where a filter hides it now, by choosing a neighbour.
   function settle(answer, form = {}) {
-    const at = indexOf(state.selected), rows = state.visible;
+    const at = indexOf(state.selected),
+      rows = state.visible;
     apply(answer);
     updateChecks();
     const wanted = [form.stay ? null : answer.select, state.selected].find((id) => tree.nodes.has(id));
@@ -542,7 +775,12 @@ export function startOutline(root) {
     const seen = new Set(state.visible.map((v) => v.node.id));
     if (!seen.has(state.selected)) {
       const near = [...rows.slice(Math.max(at, 0)), ...rows.slice(0, Math.max(at, 0)).reverse()];
-      state.selected = near.find((v) => seen.has(v.node.id) && !v.faint)?.node.id || state.visible[0]?.node.id || wanted || tree.tops[0] || tree.home;
+      state.selected =
+        near.find((v) => seen.has(v.node.id) && !v.faint)?.node.id ||
+        state.visible[0]?.node.id ||
+        wanted ||
+        tree.tops[0] ||
+        tree.home;
     }
     refresh();
     const chosen = new Set([...state.chosen].filter((id) => seen.has(id)));
@@ -596,7 +834,8 @@ export function startOutline(root) {
   // catches up behind it.
   function add(below) {
     const n = node();
-    let parent = "", after = tree.tops.at(-1) || "";
+    let parent = "",
+      after = tree.tops.at(-1) || "";
     if (n && n.id !== tree.home) {
       if (below && !holds(n)) return say("Entries can stand below pages and groups only.");
       parent = below ? n.id : n.p || "";
@@ -612,13 +851,20 @@ export function startOutline(root) {
       const siblings = siblingsOf(n);
       siblings.splice(after ? siblings.indexOf(after) + 1 : 0, 0, n.id);
     }
-    Object.assign(state, { col: null, sort: "", chosen: new Set(), editing: { id: n.id, col: "title", field: newField(n, back) }, selected: n.id });
+    Object.assign(state, {
+      col: null,
+      sort: "",
+      chosen: new Set(),
+      editing: { id: n.id, col: "title", field: newField(n, back) },
+      selected: n.id,
+    });
     if (!showNew(n)) {
       reveal(n.id);
       layout();
     }
     draw();
-    const top = indexOf(n.id) * ROW, seen = scroll.clientHeight - headHeight();
+    const top = indexOf(n.id) * ROW,
+      seen = scroll.clientHeight - headHeight();
     if (top < scroll.scrollTop || top + 2 * ROW > scroll.scrollTop + seen) {
       scroll.scrollTop = Math.max(0, top - Math.floor(seen / 2));
       draw();
@@ -628,7 +874,8 @@ export function startOutline(root) {
 
   // showNew puts a new entry among the rows in sight, if these are the tree as it stands and hold the row it follows.
   function showNew(n) {
-    const siblings = siblingsOf(n), before = siblings[siblings.indexOf(n.id) - 1];
+    const siblings = siblingsOf(n),
+      before = siblings[siblings.indexOf(n.id) - 1];
     if (narrowed() || state.sort || !before) return false;
     const at = indexOf(before);
     if (at < 0) return false;
@@ -652,7 +899,14 @@ export function startOutline(root) {
 
   // newField takes the title of an entry; Enter goes on to the next one, Alt and arrows place it.
   function newField(n, back) {
-    const field = el("input", { class: "o-edit", maxlength: 300, "aria-label": "Title", placeholder: "Title of the new entry", value: n.t, autocomplete: "off" });
+    const field = el("input", {
+      class: "o-edit",
+      maxlength: 300,
+      "aria-label": "Title",
+      placeholder: "Title of the new entry",
+      value: n.t,
+      autocomplete: "off",
+    });
     let over = false;
     const end = (save, again) => {
       if (over) return;
@@ -673,16 +927,27 @@ export function startOutline(root) {
       const side = e.altKey && { ArrowRight: 1, ArrowLeft: -1 }[e.key];
       if (side || e.key === "Enter") e.preventDefault();
       if (side) place(n, side);
-      if (e.key === "Enter") { end(true, field.value.trim() !== ""); if (!state.editing) home(); }
-      if (e.key === "Escape") { end(false); home(); }
+      if (e.key === "Enter") {
+        end(true, field.value.trim() !== "");
+        if (!state.editing) home();
+      }
+      if (e.key === "Escape") {
+        end(false);
+        home();
+      }
     });
-    field.addEventListener("blur", () => setTimeout(() => { if (document.activeElement !== field && document.hasFocus() && field.isConnected) end(true); }, 80));
+    field.addEventListener("blur", () =>
+      setTimeout(() => {
+        if (document.activeElement !== field && document.hasFocus() && field.isConnected) end(true);
+      }, 80),
+    );
     return field;
   }
 
   // place makes a new entry the last below the sibling before it, or puts it after its parent.
   function place(n, side) {
-    const siblings = siblingsOf(n), at = siblings.indexOf(n.id);
+    const siblings = siblingsOf(n),
+      at = siblings.indexOf(n.id);
     if (side > 0) {
       const above = tree.nodes.get(siblings[at - 1]);
       if (!above || !holds(above)) return say("There is no entry above it to move it under.");
@@ -699,7 +964,8 @@ export function startOutline(root) {
     }
     reveal(n.id);
     layout();
-    const depth = state.visible[indexOf(n.id)]?.depth || 1, row = state.editing.field.closest(".o-row");
+    const depth = state.visible[indexOf(n.id)]?.depth || 1,
+      row = state.editing.field.closest(".o-row");
     row.setAttribute("aria-level", depth);
     row.querySelector(".o-title").style.paddingLeft = 8 + (depth - 1) * 22 + "px";
     draw();
@@ -710,7 +976,8 @@ export function startOutline(root) {
     Object.assign(n, { t: value, fresh: false, bad: null, waiting: true, s: "on its way", f: undefined });
     const parent = tree.nodes.get(n.p);
     if (parent?.bad) return refuse({ new: n.id }, `“${parent.t}”, above it, was refused.`);
-    const siblings = siblingsOf(n), before = siblings.slice(0, siblings.indexOf(n.id)).filter((id) => !tree.nodes.get(id)?.bad);
+    const siblings = siblingsOf(n),
+      before = siblings.slice(0, siblings.indexOf(n.id)).filter((id) => !tree.nodes.get(id)?.bad);
     act({ do: "add", new: n.id, parent: n.p || "", after: before.at(-1) || "", value });
   }
 
@@ -748,7 +1015,8 @@ export function startOutline(root) {
   // others takes up what somebody else did.
   function others(answer) {
     const gone = state.editing && (answer.drop || []).includes(state.editing.id);
-    if (gone) say(`The entry you are editing was removed by somebody else. Your text: ${state.editing.field.value}`, true);
+    if (gone)
+      say(`The entry you are editing was removed by somebody else. Your text: ${state.editing.field.value}`, true);
     apply(answer);
     if (gone) state.editing = null;
     updateChecks();
@@ -767,17 +1035,30 @@ export function startOutline(root) {
 
   function run(what, button) {
     switch (what) {
-      case "add": return add(false);
-      case "paste": return askPaste();
-      case "keys": return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
-      case "choose-none": return select(state.selected, true);
-      case "remove": if (node()?.bad) return dropLocal(node()); break;
-      case "in": case "out": case "up": case "down": return stepTree(what);
-      case "choose-below": return chooseBelow();
+      case "add":
+        return add(false);
+      case "paste":
+        return askPaste();
+      case "keys":
+        return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
+      case "choose-none":
+        return select(state.selected, true);
+      case "remove":
+        if (node()?.bad) return dropLocal(node());
+        break;
+      case "in":
+      case "out":
+      case "up":
+      case "down":
+        return stepTree(what);
+      case "choose-below":
+        return chooseBelow();
     }
     plan.run(what, button);
   }
-  document.querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]").forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
+  document
+    .querySelectorAll(".bar-acts [data-do], #outline-empty [data-do]")
+    .forEach((b) => b.addEventListener("click", () => run(b.dataset.do)));
 
   // A pasted list goes below the chosen entry, or beside one that holds none.
   const holds = (n) => ["page", "carried", "group"].includes(n.k);
@@ -792,8 +1073,12 @@ export function startOutline(root) {
     refused = (await act({ do: "paste", parent: pasteTarget(), value: text })) ? "" : text;
   }
   function askPaste() {
-    const box = document.getElementById("paste"), field = document.getElementById("paste-text"), parent = tree.nodes.get(pasteTarget());
-    document.getElementById("paste-where").textContent = parent ? `They go below “${parent.t}”.` : "They go to the top.";
+    const box = document.getElementById("paste"),
+      field = document.getElementById("paste-text"),
+      parent = tree.nodes.get(pasteTarget());
+    document.getElementById("paste-where").textContent = parent
+      ? `They go below “${parent.t}”.`
+      : "They go to the top.";
     field.value = refused;
     box.onclose = () => {
       if (box.returnValue === "yes") paste(field.value);
@@ -823,15 +1108,26 @@ export function startOutline(root) {
 
   function onKey(e) {
     if (e.target !== scroll) return;
-    const n = node(), at = indexOf(state.selected), depth = state.visible[at]?.depth || 1;
+    const n = node(),
+      at = indexOf(state.selected),
+      depth = state.visible[at]?.depth || 1;
     const done = () => e.preventDefault();
     if (plan.pending() && (e.key === "Enter" || e.key === "Escape")) {
       done();
       return e.key === "Enter" ? confirmPending() : leavePending();
     }
-    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") { done(); return run(e.shiftKey ? "redo" : "undo"); }
-    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") { done(); return run("redo"); }
-    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "a") { done(); return chooseAll(); }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
+      done();
+      return run(e.shiftKey ? "redo" : "undo");
+    }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") {
+      done();
+      return run("redo");
+    }
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "a") {
+      done();
+      return chooseAll();
+    }
     if (cell.onKey(e)) return done();
     if (e.ctrlKey || e.metaKey) return;
     if (e.shiftKey && (e.key === "ArrowDown" || e.key === "ArrowUp")) {
@@ -840,33 +1136,88 @@ export function startOutline(root) {
     }
     if (e.altKey) {
       const dir = { ArrowUp: "up", ArrowDown: "down", ArrowRight: "in", ArrowLeft: "out" }[e.key];
-      if (dir && n) { done(); stepTree(dir); }
+      if (dir && n) {
+        done();
+        stepTree(dir);
+      }
       return;
     }
-    if (many() && ["n", "N", "Enter", "F2", "c", "s", "S", "o", "b"].includes(e.key)) { done(); return say("This works on one entry; press Esc to go back to one."); }
+    if (many() && ["n", "N", "Enter", "F2", "c", "s", "S", "o", "b"].includes(e.key)) {
+      done();
+      return say("This works on one entry; press Esc to go back to one.");
+    }
     switch (e.key) {
-      case "ArrowDown": step(1); break;
-      case "ArrowUp": step(-1); break;
-      case "PageDown": step(Math.floor(scroll.clientHeight / ROW) - 1); break;
-      case "PageUp": step(1 - Math.floor(scroll.clientHeight / ROW)); break;
-      case "Home": step(-1e9); break;
-      case "End": step(1e9); break;
-      case "ArrowRight": if (n?.kids.length && !narrowed() && !state.sort && !isOpen(n, depth)) toggle(n.id); else if (n && state.cols.length) cell.enter(state.cols[0]); break;
-      case "ArrowLeft": if (n && !narrowed() && !state.sort && isOpen(n, depth)) toggle(n.id); else if (n?.p) select(n.p); break;
-      case "Enter": case "F2": rename(); break;
-      case "n": add(false); break;
-      case "N": add(true); break;
-      case "Escape": if (many()) select(state.selected, true); break;
-      case "Delete": run("remove"); break;
-      case "m": run("move"); break;
-      case "t": find.focus(); find.select(); break;
-      case "b": chooseBelow(); break;
-      case "c": run("copy"); break;
-      case "s": run("sort"); break;
-      case "S": run("sort-all"); break;
-      case "o": if (n && (n.k === "page" || n.k === "carried")) location.href = root.dataset.pages + "/" + encodeURIComponent(n.id); break;
-      case "f": document.querySelector("#beside input, #beside select, #beside button")?.focus(); break;
-      case "?": run("keys"); break;
+      case "ArrowDown":
+        step(1);
+        break;
+      case "ArrowUp":
+        step(-1);
+        break;
+      case "PageDown":
+        step(Math.floor(scroll.clientHeight / ROW) - 1);
+        break;
+      case "PageUp":
+        step(1 - Math.floor(scroll.clientHeight / ROW));
+        break;
+      case "Home":
+        step(-1e9);
+        break;
+      case "End":
+        step(1e9);
+        break;
+      case "ArrowRight":
+        if (n?.kids.length && !narrowed() && !state.sort && !isOpen(n, depth)) toggle(n.id);
+        else if (n && state.cols.length) cell.enter(state.cols[0]);
+        break;
+      case "ArrowLeft":
+        if (n && !narrowed() && !state.sort && isOpen(n, depth)) toggle(n.id);
+        else if (n?.p) select(n.p);
+        break;
+      case "Enter":
+      case "F2":
+        rename();
+        break;
+      case "n":
+        add(false);
+        break;
+      case "N":
+        add(true);
+        break;
+      case "Escape":
+        if (many()) select(state.selected, true);
+        break;
+      case "Delete":
+        run("remove");
+        break;
+      case "m":
+        run("move");
+        break;
+      case "t":
+        find.focus();
+        find.select();
+        break;
+      case "b":
+        chooseBelow();
+        break;
+      case "c":
+        run("copy");
+        break;
+      case "s":
+        run("sort");
+        break;
+      case "S":
+        run("sort-all");
+        break;
+      case "o":
+        if (n && (n.k === "page" || n.k === "carried"))
+          location.href = root.dataset.pages + "/" + encodeURIComponent(n.id);
+        break;
+      case "f":
+        document.querySelector("#beside input, #beside select, #beside button")?.focus();
+        break;
+      case "?":
+        run("keys");
+        break;
       default:
         if (!/^[1-9]$/.test(e.key)) return;
         openTo(Number(e.key));
@@ -893,11 +1244,18 @@ export function startOutline(root) {
     try {
       begin(await get(root.dataset.rows));
     } catch (problem) {
-      root.replaceChildren(el("p", { class: "problem" }, problem.message), el("button", { class: "btn", onclick: () => location.reload() }, "Try again"));
+      root.replaceChildren(
+        el("p", { class: "problem" }, problem.message),
+        el("button", { class: "btn", onclick: () => location.reload() }, "Try again"),
+      );
       return;
     }
     if (!tree.nodes.has(state.selected)) state.selected = tree.tops[0] || tree.home;
-    for (const form of plan.takeUp()) putLocal({ id: form.new, t: form.value, k: "page", kids: [], p: form.parent, waiting: true, s: "on its way" }, form.after);
+    for (const form of plan.takeUp())
+      putLocal(
+        { id: form.new, t: form.value, k: "page", kids: [], p: form.parent, waiting: true, s: "on its way" },
+        form.after,
+      );
     build();
     if (state.selected && !narrowed() && !state.sort) reveal(state.selected);
     refresh();

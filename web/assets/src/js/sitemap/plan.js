@@ -9,8 +9,14 @@ import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 // focus(), run(what, button) for a button beside; busy() while somebody types; holds() while something is dragged; added(answer, forms) and refused(form, words)
 // where entries are added.
 export function planner(root, view) {
-  const waiting = [], computer = onThisComputer(root.dataset.person || "");
-  let working = false, again = null, pending = null, shown = "", besideTimer, besideTurn = 0;
+  const waiting = [],
+    computer = onThisComputer(root.dataset.person || "");
+  let working = false,
+    again = null,
+    pending = null,
+    shown = "",
+    besideTimer,
+    besideTurn = 0;
   const box = () => document.getElementById("beside");
   const many = () => view.chosen().length > 1;
   const on = () => (many() ? { ids: view.chosen() } : { id: view.selected() });
@@ -18,16 +24,30 @@ export function planner(root, view) {
   function showFacts() {
     clearTimeout(besideTimer);
     besideTimer = setTimeout(async () => {
-      const id = view.selected(), mine = ++besideTurn;
+      const id = view.selected(),
+        mine = ++besideTurn;
       if (!id || pending || view.busy?.()) return;
-      const facts = await fragment(root.dataset.beside + (many() ? "?many=" + view.chosen().length + (view.chosen().length === 2 ? "&of=" + view.chosen().map(encodeURIComponent).join("&of=") : "") : "?id=" + encodeURIComponent(id)));
+      const facts = await fragment(
+        root.dataset.beside +
+          (many()
+            ? "?many=" +
+              view.chosen().length +
+              (view.chosen().length === 2 ? "&of=" + view.chosen().map(encodeURIComponent).join("&of=") : "")
+            : "?id=" + encodeURIComponent(id)),
+      );
       if (facts === null || mine !== besideTurn || pending) return;
-      const at = document.activeElement, within = box().contains(at), same = many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id;
-      if (same && within && (at.id === "move-find" || isWriting(at))) return at.addEventListener("blur", showFacts, { once: true }); // nothing typed is taken away
+      const at = document.activeElement,
+        within = box().contains(at),
+        same = many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id;
+      if (same && within && (at.id === "move-find" || isWriting(at)))
+        return at.addEventListener("blur", showFacts, { once: true }); // nothing typed is taken away
       if (facts !== shown || again) {
         box().innerHTML = shown = facts;
         wireFacts();
-        if (within) [...box().querySelectorAll("a, button, input, select, textarea, summary")].find((e) => sign(e) === sign(at))?.focus({ preventScroll: true });
+        if (within)
+          [...box().querySelectorAll("a, button, input, select, textarea, summary")]
+            .find((e) => sign(e) === sign(at))
+            ?.focus({ preventScroll: true });
       }
       offerAgain(id);
       if (moving) askMove();
@@ -42,19 +62,35 @@ export function planner(root, view) {
   function wireFacts() {
     for (const field of box().querySelectorAll("[data-act-do]")) {
       if (field.hasAttribute("data-find-page")) {
-        suggest(field, root.dataset.find, () => ({ only: "page", not: view.selected() }), (item) => act({ do: "fact", field: "target", id: view.selected(), value: item.id }));
+        suggest(
+          field,
+          root.dataset.find,
+          () => ({ only: "page", not: view.selected() }),
+          (item) => act({ do: "fact", field: "target", id: view.selected(), value: item.id }),
+        );
         continue;
       }
       field.addEventListener("change", async () => {
-        const value = field.dataset.asked = field.value, id = view.selected();
-        if (await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value }) === null) again = { id, field: field.id, value };
+        const value = (field.dataset.asked = field.value),
+          id = view.selected();
+        if ((await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value })) === null)
+          again = { id, field: field.id, value };
       });
     }
-    for (const button of box().querySelectorAll("[data-do]")) button.addEventListener("click", () => view.run(button.dataset.do, button));
+    for (const button of box().querySelectorAll("[data-do]"))
+      button.addEventListener("click", () => view.run(button.dataset.do, button));
     const find = box().querySelector("#move-find");
     if (find) {
-      suggest(find, root.dataset.find, () => ({ only: "holder" }), (item) => moveBelow(item.id));
-      find.addEventListener("keydown", (e) => { if (e.key === "Enter" && !find.value.trim()) moveBelow(""); if (e.key === "Escape") view.focus(); });
+      suggest(
+        find,
+        root.dataset.find,
+        () => ({ only: "holder" }),
+        (item) => moveBelow(item.id),
+      );
+      find.addEventListener("keydown", (e) => {
+        if (e.key === "Enter" && !find.value.trim()) moveBelow("");
+        if (e.key === "Escape") view.focus();
+      });
     }
   }
 
@@ -77,9 +113,13 @@ export function planner(root, view) {
   // askMove opens the field for where to move to, as soon as the facts of what is chosen are there.
   let moving = false;
   function askMove() {
-    const of = box().querySelector(many() ? "[data-many]" : "[data-entry]"), to = box().querySelector("[data-move-to]");
+    const of = box().querySelector(many() ? "[data-many]" : "[data-entry]"),
+      to = box().querySelector("[data-move-to]");
     moving = !of || (!many() && of.dataset.entry !== view.selected());
-    if (!moving && to) { to.hidden = false; to.querySelector("input").focus(); }
+    if (!moving && to) {
+      to.hidden = false;
+      to.querySelector("input").focus();
+    }
   }
 
   // act asks for one act. Acts are done in their order; entries to be added go several at a time, and wait on this
@@ -91,7 +131,11 @@ export function planner(root, view) {
       work();
     });
   }
-  const later = (run) => new Promise((resolve) => { waiting.push({ run, resolve }); work(); });
+  const later = (run) =>
+    new Promise((resolve) => {
+      waiting.push({ run, resolve });
+      work();
+    });
   const isAdding = (item) => item.form?.do === "add" && item.form.new;
   const keep = () => computer.write(waiting.filter(isAdding).map((item) => item.form));
 
@@ -102,7 +146,8 @@ export function planner(root, view) {
       const items = runOf(waiting);
       if (isAdding(items[0])) await performAdds(items);
       else {
-        const [item] = items, done = await (item.run ? item.run() : perform(item.form)).catch(() => null);
+        const [item] = items,
+          done = await (item.run ? item.run() : perform(item.form)).catch(() => null);
         waiting.splice(waiting.indexOf(item), 1);
         item.resolve(done);
       }
@@ -114,22 +159,36 @@ export function planner(root, view) {
   // performAdds sends entries until the server has answered, under the same keys, so that none is added twice.
   async function performAdds(items) {
     for (let n = 0; ; n++) {
-      let answer = null, words = "";
+      let answer = null,
+        words = "";
       try {
         answer = await post(root.dataset.act, { acts: items.map((item) => ({ ...item.form, seen: view.version() })) });
       } catch (problem) {
         if (problem.status === undefined || problem.status >= 500 || problem.status === 401) {
           const many = waiting.filter(isAdding).length;
-          say(problem.status === 401 ? problem.message : `Not connected. ${many === 1 ? "1 new entry waits" : many + " new entries wait"} on this computer.`, true);
+          say(
+            problem.status === 401
+              ? problem.message
+              : `Not connected. ${many === 1 ? "1 new entry waits" : many + " new entries wait"} on this computer.`,
+            true,
+          );
           await new Promise((go) => setTimeout(go, pause(n)));
           continue;
         }
         words = problem.message;
       }
-      const refused = Object.fromEntries(items.filter((item) => words || answer.refused?.[item.form.key]).map((item) => [item.form.key, words || answer.refused[item.form.key]]));
+      const refused = Object.fromEntries(
+        items
+          .filter((item) => words || answer.refused?.[item.form.key])
+          .map((item) => [item.form.key, words || answer.refused[item.form.key]]),
+      );
       const done = items.filter((item) => !(item.form.key in refused));
       waiting.splice(0, items.length);
-      if (answer) await view.added(answer, done.map((item) => item.form));
+      if (answer)
+        await view.added(
+          answer,
+          done.map((item) => item.form),
+        );
       for (const item of items) {
         if (item.form.key in refused) view.refused(item.form, refused[item.form.key]);
         item.resolve(item.form.key in refused ? null : answer);
@@ -165,7 +224,9 @@ export function planner(root, view) {
   }
   const news = async () => {
     try {
-      const answer = await fetch(`${root.dataset.since}?version=${view.version()}&edition=${view.edition()}`, { headers: { Accept: "application/json" } });
+      const answer = await fetch(`${root.dataset.since}?version=${view.version()}&edition=${view.edition()}`, {
+        headers: { Accept: "application/json" },
+      });
       return answer.status === 200 ? await answer.json() : null;
     } catch {
       return null; // the next time tells
@@ -206,7 +267,9 @@ export function planner(root, view) {
     box().querySelector("[data-confirm-yes]").focus();
     say("Check what this changes, then confirm or cancel.");
   }
-  box().addEventListener("keydown", (e) => { if (pending && e.key === "Escape") leavePending(); });
+  box().addEventListener("keydown", (e) => {
+    if (pending && e.key === "Escape") leavePending();
+  });
 
   function confirmPending() {
     const form = pending?.form;
@@ -233,19 +296,48 @@ export function planner(root, view) {
   function run(what, button) {
     const id = view.selected();
     switch (what) {
-      case "undo": case "redo": stepBackNext(what); return true;
-      case "move": askMove(); return true;
-      case "remove": case "withdraw": case "return": if (id) act({ do: what, ...on() }).then(() => pending || view.focus()); return true;
-      case "copy": case "sort": case "sort-all": if (id) act({ do: what, id, value: button?.value || "" }).then(() => view.focus()); return true;
-      case "refer": act({ do: what, id: button.dataset.gone, value: button.dataset.kept }); return true;
-      case "mend": if (id) act({ do: what, field: button.value, id }); return true;
+      case "undo":
+      case "redo":
+        stepBackNext(what);
+        return true;
+      case "move":
+        askMove();
+        return true;
+      case "remove":
+      case "withdraw":
+      case "return":
+        if (id) act({ do: what, ...on() }).then(() => pending || view.focus());
+        return true;
+      case "copy":
+      case "sort":
+      case "sort-all":
+        if (id) act({ do: what, id, value: button?.value || "" }).then(() => view.focus());
+        return true;
+      case "refer":
+        act({ do: what, id: button.dataset.gone, value: button.dataset.kept });
+        return true;
+      case "mend":
+        if (id) act({ do: what, field: button.value, id });
+        return true;
     }
     return false;
   }
   const stepBackNext = (what) => later(() => stepBack(what));
 
   return {
-    act, on, run, many, showFacts, askMove, takeUp, watch,
-    pending: () => pending, dropPending: () => { pending = null; }, confirmPending, leavePending,
+    act,
+    on,
+    run,
+    many,
+    showFacts,
+    askMove,
+    takeUp,
+    watch,
+    pending: () => pending,
+    dropPending: () => {
+      pending = null;
+    },
+    confirmPending,
+    leavePending,
   };
 }
