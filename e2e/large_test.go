@@ -89,7 +89,7 @@ func TestTenThousandEntries(t *testing.T) {
 	_, out := c.get("/studio/sitemap/export?format=csv&of=next")
 	require.Contains(t, string(out), "Entry renamed 9")
 	at = c.upload("again.csv", string(out))
-	c.until(at+"?way=update", "This way changes nothing")
+	c.until(at+"?way=update", "This import changes nothing")
 }
 
 func TestRefusedFilesChangeNothing(t *testing.T) {

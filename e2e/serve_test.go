@@ -147,7 +147,7 @@ func TestAFirstSite(t *testing.T) {
 		require.Contains(t, string(body), "Quillmere Inside")
 		status, body = c.form(link[1], url.Values{"password": {"a lantern on the path"}, "again": {"another"}})
 		require.Equal(t, 422, status)
-		require.Contains(t, string(body), "not the same")
+		require.Contains(t, string(body), "do not match")
 		status, body = c.form(link[1], url.Values{"password": {"a lantern on the path"}, "again": {"a lantern on the path"}})
 		require.Equal(t, 200, status)
 		require.Contains(t, string(body), "Outline of the sitemap")
@@ -184,7 +184,7 @@ func TestAFirstSite(t *testing.T) {
 		}
 		tab.Until("document.querySelector('#host')?.value === location.host")
 		fill("wrong")
-		tab.Until("document.querySelector('[role=alert]')?.innerText.includes('not the code')")
+		tab.Until("document.querySelector('[role=alert]')?.innerText.includes('This code is not right')")
 		fill(code)
 		tab.Until("document.querySelector('.o-row .t')?.innerText === 'Home'")
 		tab.Go("/")

@@ -1,6 +1,7 @@
 package testkit
 
 import (
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -9,9 +10,11 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
+	"github.com/ysmood/gson"
 
 	"candlepath/internal/demo"
 )
@@ -141,6 +144,59 @@ func (tab *Tab) SignIn(login string) {
 	wait := tab.WaitNavigation(proto.PageLifecycleEventNameLoad)
 	tab.MustElement("button[type=submit]").MustClick()
 	wait()
+}
+
+// MustElement waits for an element. A page that is left meanwhile does not end the
+// wait: the element is looked for in the next one.
+func (tab *Tab) MustElement(selector string) *rod.Element {
+	tab.t.Helper()
+	return tab.element(func() (*rod.Element, error) { return tab.Element(selector) })
+}
+
+// MustElementR waits for an element whose text fits a pattern, like MustElement.
+func (tab *Tab) MustElementR(selector, pattern string) *rod.Element {
+	tab.t.Helper()
+	return tab.element(func() (*rod.Element, error) { return tab.ElementR(selector, pattern) })
+}
+
+func (tab *Tab) element(look func() (*rod.Element, error)) *rod.Element {
+	tab.t.Helper()
+	for {
+		el, err := look()
+		if err != nil && tab.GetContext().Err() == nil && left(err) {
+			continue
+		}
+		require.NoError(tab.t, err)
+		return el
+	}
+}
+
+// MustEval evaluates a function in the page; where the page is left before it
+// answers, in the next one.
+func (tab *Tab) MustEval(js string, args ...any) gson.JSON {
+	tab.t.Helper()
+	for {
+		got, err := tab.Eval(js, args...)
+		if err != nil && tab.GetContext().Err() == nil && left(err) {
+			continue
+		}
+		require.NoError(tab.t, err)
+		return got.Value
+	}
+}
+
+// left tells whether something failed because the page was left meanwhile.
+func left(err error) bool {
+	var cdpErr *cdp.Error
+	if !errors.As(err, &cdpErr) {
+		return false
+	}
+	for _, part := range []string{"navigated or closed", "context was destroyed", "Cannot find context", "Could not find node", "does not belong to the document"} {
+		if strings.Contains(cdpErr.Message, part) {
+			return true
+		}
+	}
+	return false
 }
 
 // Until waits for a JavaScript expression to be true. One that cannot be computed

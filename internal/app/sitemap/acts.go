@@ -28,8 +28,8 @@ var acts = map[string]struct {
 	"add":      {parse: func(a PlanAct) act { return add{a.New, a.Value, sitemap.Spot{Parent: a.Parent, After: a.After}} }},
 	"paste":    {parse: func(a PlanAct) act { return paste{a.Value, a.Parent} }},
 	"retitle":  {parse: func(a PlanAct) act { return retitle{a.ID, a.Value} }},
-	"fact":     {parse: func(a PlanAct) act { return fill{a.on(), a.Field, same(a.on(), a.Value)} }, asks: readdresses},
-	"facts":    {parse: func(a PlanAct) act { return fill{slices.Sorted(maps.Keys(a.Values)), a.Field, a.Values} }, asks: readdresses},
+	"fact":     {parse: func(a PlanAct) act { return fill{a.on(), a.Field, same(a.on(), a.Value), 0} }, asks: readdresses},
+	"facts":    {parse: func(a PlanAct) act { return fill{slices.Sorted(maps.Keys(a.Values)), a.Field, a.Values, MaxFilled} }, asks: readdresses},
 	"move":     {parse: func(a PlanAct) act { return move{a.on(), sitemap.Spot{Parent: a.Parent, After: a.After}, a.Last} }, asks: always},
 	"step":     {parse: func(a PlanAct) act { return step{a.on(), a.Step} }, asks: always},
 	"sort":     {parse: func(a PlanAct) act { return order{a.ID, false, a.Value == "date"} }},
@@ -172,13 +172,14 @@ type fill struct {
 	on     []string
 	field  string
 	values map[string]string
+	most   int // entries; 0: any number
 }
 
-// MaxFilled is the most entries that are given values in one act.
+// MaxFilled is the most entries that are each given a value of their own in one act.
 const MaxFilled = 5_000
 
 func (a fill) perform(t *sitemap.Tree, site siteFacts) (done, error) {
-	if len(a.on) == 0 || len(a.on) > MaxFilled {
+	if len(a.on) == 0 || a.most > 0 && len(a.on) > a.most {
 		return done{}, plan.Refuse("values", fmt.Sprintf("At most %d entries can be changed at once.", MaxFilled))
 	}
 	known, err := site.known()

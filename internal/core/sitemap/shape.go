@@ -2,6 +2,7 @@ package sitemap
 
 import (
 	"cmp"
+	"maps"
 	"slices"
 	"strings"
 )
@@ -75,4 +76,17 @@ func ShapeOf(t *Tree, n int) Shape {
 	slices.SortStableFunc(pages, func(a, b int) int { return len(t.Address(b)) - len(t.Address(a)) })
 	s.Longest = pages[:min(n, len(pages))]
 	return s
+}
+
+// Topics lists the topics that entries have, sorted.
+func (t *Tree) Topics() []string {
+	seen := map[string]bool{}
+	for i := range t.entries {
+		if topics := t.entries[i].Topics; topics != "" {
+			for _, topic := range strings.Split(topics, "; ") {
+				seen[topic] = true
+			}
+		}
+	}
+	return slices.Sorted(maps.Keys(seen))
 }

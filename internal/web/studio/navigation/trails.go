@@ -72,6 +72,7 @@ type trailView struct {
 	Version                  int64
 	Title, About, Readership string
 	Pages                    []stepView
+	Readers                  []part.Option // whom its readership can name
 	Changed, Error, Field    string
 	New                      bool
 }
@@ -107,6 +108,11 @@ func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editi
 			v.Field = invalid.Field
 		}
 	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	v.Readers = part.ReaderOptions(people)
 	t := n.Trees.Next
 	for _, p := range tr.Pages {
 		step := stepView{ID: p, Title: n.Trees.Title(p)}

@@ -5,6 +5,9 @@ package part
 import (
 	"fmt"
 	"slices"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/workflow"
 )
 
 type CountView struct {
@@ -59,4 +62,16 @@ func NewPager(page, total int, url func(page int) string) Pager {
 		p.Next = url(page + 1)
 	}
 	return p
+}
+
+// ReaderOptions are whom a readership can name: people, then roles.
+func ReaderOptions(people []plan.Person) []Option {
+	var out []Option
+	for _, p := range people {
+		out = append(out, Option{Value: p.Name, Label: p.Name})
+	}
+	for _, r := range workflow.Roles() {
+		out = append(out, Option{Value: string(r), Label: string(r)})
+	}
+	return out
 }

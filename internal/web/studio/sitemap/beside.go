@@ -62,7 +62,7 @@ func (s *Screens) beside(r *shell.Request) error {
 		return err
 	}
 	v := newBeside(o, i, people)
-	v.Facts = factsOf(o.Trees.Next, i, choices(people, templates))
+	v.Facts = factsOf(o.Trees.Next, i, choices(o.Trees.Next, people, templates))
 	checked, err := s.App.Checks(r.Ctx(), r.Who)
 	if err != nil {
 		return err
@@ -99,7 +99,7 @@ func (s *Screens) besideMany(r *shell.Request, o plan.Outline, n int) error {
 	if err != nil {
 		return err
 	}
-	v := besideView{Facts: factsOfMany(choices(people, templates))}
+	v := besideView{Facts: factsOfMany(choices(o.Trees.Next, people, templates))}
 	v.Title = part.Count(n, "entry", "entries") + " selected"
 	v.Pair = pairOf(o.Trees.Next, r.QueryArray("of"))
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)

@@ -17,10 +17,11 @@ type factView struct {
 	Options                       []part.Option
 	Page                          string // of a reference: the title of the page that it refers to
 	FindsPage, Fixed              bool
+	Chips                         []string // of several names: those that can be chosen
 }
 
 // choices are what fields are chosen from, by key.
-func choices(people []plan.Person, templates []content.Template) map[string][]part.Option {
+func choices(t *sitemap.Tree, people []plan.Person, templates []content.Template) map[string][]part.Option {
 	by := map[string][]part.Option{
 		"listed": {{Value: "yes", Label: "listed"}, {Value: "no", Label: "not listed"}},
 		"owner":  {{Value: "", Label: "nobody"}},
@@ -33,6 +34,10 @@ func choices(people []plan.Person, templates []content.Template) map[string][]pa
 	}
 	for _, p := range people {
 		by["owner"] = append(by["owner"], part.Option{Value: p.Name, Label: p.Name})
+	}
+	by["readership"] = part.ReaderOptions(people)
+	for _, topic := range t.Topics() {
+		by["topics"] = append(by["topics"], part.Option{Value: topic, Label: topic})
 	}
 	return by
 }
@@ -47,7 +52,7 @@ func factsOf(t *sitemap.Tree, i int, from map[string][]part.Option) []factView {
 		}
 		v := newFact(f)
 		v.Value, v.Fixed = f.Get(e), f.Key == "slug" && e.Fixed != ""
-		v.Options = part.Choose(from[f.Key], v.Value)
+		v.pick(f, from)
 		if f.Key == "target" && e.Kind == sitemap.Reference {
 			v.Label, v.FindsPage, v.Page = "Refers to", true, part.TitleIn(e.Target, t)
 		}
@@ -65,12 +70,24 @@ func factsOfMany(from map[string][]part.Option) []factView {
 		}
 		v := newFact(f)
 		v.Hint = "no change"
-		if o := from[f.Key]; o != nil {
-			v.Options = append([]part.Option{{Label: v.Hint, Chosen: true, Disabled: true}}, o...)
+		if v.pick(f, from); v.Options != nil {
+			v.Options = append([]part.Option{{Label: v.Hint, Chosen: true, Disabled: true}}, from[f.Key]...)
 		}
 		out = append(out, v)
 	}
 	return out
+}
+
+// pick gives a field what it is chosen from.
+func (v *factView) pick(f sitemap.Field, from map[string][]part.Option) {
+	if f.Input != sitemap.Many && f.Input != sitemap.Readers {
+		v.Options = part.Choose(from[f.Key], v.Value)
+		return
+	}
+	v.Chips = []string{}
+	for _, o := range from[f.Key] {
+		v.Chips = append(v.Chips, o.Value)
+	}
 }
 
 func newFact(f sitemap.Field) factView {

@@ -19,8 +19,8 @@ func TestScreensExecute(t *testing.T) {
 		"checks": checksView{
 			Rule: "r", Mends: []string{"x", "y"}, Pager: part.Pager{Prev: "p", Next: "n"}, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{},
 		},
-		"similar":         similarView{Rows: []similarRow{{}}},
-		"merge":         mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}},
+		"similar":     similarView{Rows: []similarRow{{}}},
+		"merge":       mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}},
 		"import":      importView{},
 		"import-file": importFileView{},
 	})

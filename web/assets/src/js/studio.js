@@ -1,5 +1,6 @@
 import htmx from "htmx.org";
 import { say, el } from "./shared/say.js";
+import { chips } from "./shared/chips.js";
 import { suggest } from "./shared/suggest.js";
 import { startOutline } from "./sitemap/outline.js";
 import { startMap } from "./sitemap/map.js";
@@ -49,6 +50,7 @@ function begin(root) {
       },
     );
   }
+  for (const field of root.querySelectorAll("form [data-chips]")) chips(field);
   for (const field of root.querySelectorAll("[data-submit]"))
     field.addEventListener("change", () => field.form.requestSubmit());
   for (const time of root.querySelectorAll("time[datetime]")) local(time);

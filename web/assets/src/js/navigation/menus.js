@@ -23,6 +23,7 @@ export function startMenus(root) {
   const state = { item: null, toggled: new URLSearchParams(location.search).getAll("open") };
   let turn = 0,
     timer,
+    writing = null,
     queue = Promise.resolve();
 
   const tree = () => document.getElementById("menu-tree");
@@ -61,6 +62,21 @@ export function startMenus(root) {
     facts.innerHTML = html;
     wireItem();
     if (within) document.getElementById(within)?.focus();
+    if (writing === item) writeLabel();
+  }
+
+  // What stands beside is of the item that it names, which may be another than the one chosen since.
+  const itemBeside = () => facts.querySelector("[data-item]")?.dataset.item;
+
+  // writeLabel goes to the label of the chosen item, as soon as it is there.
+  function writeLabel() {
+    if (itemBeside() !== state.item) {
+      writing = state.item;
+      clearTimeout(timer);
+      return void showItem();
+    }
+    writing = null;
+    document.getElementById("item-title")?.focus();
   }
 
   function choose(l, quiet) {
@@ -70,6 +86,7 @@ export function startMenus(root) {
       other.classList.toggle("sel", other === l);
     }
     state.item = l.dataset.key;
+    writing = null;
     tree().setAttribute("aria-activedescendant", l.id);
     l.scrollIntoView({ block: "nearest" });
     remember();
@@ -128,23 +145,23 @@ export function startMenus(root) {
     });
   }
 
-  function run(what) {
+  function run(what, item = state.item) {
     if (what === "undo" || what === "redo") return stepBack(what);
     if (what === "keys") return document.dispatchEvent(new CustomEvent("show-keys", { detail: keys }));
-    if (!state.item) return;
+    if (!item) return;
     switch (what) {
       case "up":
       case "down":
       case "in":
-        return act({ do: "step", step: what });
+        return act({ do: "step", step: what, item });
       case "out-step":
-        return act({ do: "step", step: "out" });
+        return act({ do: "step", step: "out", item });
       case "leave-out":
-        return act({ do: "out" });
+        return act({ do: "out", item });
       case "let-in":
-        return act({ do: "in" });
+        return act({ do: "in", item });
       case "back":
-        return act({ do: "back" });
+        return act({ do: "back", item });
     }
   }
 
@@ -197,7 +214,7 @@ export function startMenus(root) {
       if (on && e.target.closest("[data-twist]")) toggle(on);
       else choose(on);
     });
-    t.addEventListener("dblclick", () => document.getElementById("item-title")?.focus());
+    t.addEventListener("dblclick", writeLabel);
     t.addEventListener("keydown", onKey);
     t.addEventListener("pointerdown", drag);
   }
@@ -247,7 +264,7 @@ export function startMenus(root) {
         break;
       case "Enter":
       case "F2":
-        document.getElementById("item-title")?.focus();
+        writeLabel();
         break;
       case "Delete":
         run("leave-out");
@@ -327,7 +344,7 @@ export function startMenus(root) {
 
   function wireItem() {
     for (const button of facts.querySelectorAll("[data-do]"))
-      button.addEventListener("click", () => run(button.dataset.do));
+      button.addEventListener("click", () => run(button.dataset.do, itemBeside()));
     const form = facts.querySelector("#item-form");
     if (!form) return;
     const of = facts.firstElementChild.dataset.item;

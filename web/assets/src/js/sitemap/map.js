@@ -755,7 +755,7 @@ export function startMap(root) {
         if (!n.k || n.k === "carried") location.href = root.dataset.pages + "/" + encodeURIComponent(n.id);
         break;
       case "f":
-        document.querySelector("#beside input, #beside select, #beside button")?.focus();
+        plan.goToFacts();
         break;
       case "?":
         run("keys");

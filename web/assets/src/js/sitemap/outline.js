@@ -1213,7 +1213,7 @@ export function startOutline(root) {
           location.href = root.dataset.pages + "/" + encodeURIComponent(n.id);
         break;
       case "f":
-        document.querySelector("#beside input, #beside select, #beside button")?.focus();
+        plan.goToFacts();
         break;
       case "?":
         run("keys");

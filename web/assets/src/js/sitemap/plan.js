@@ -2,6 +2,7 @@
 // and the map share. A view says what is chosen and how it shows an answer.
 import { say, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
+import { chips } from "../shared/chips.js";
 import { suggest } from "../shared/suggest.js";
 import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 
@@ -50,6 +51,7 @@ export function planner(root, view) {
             ?.focus({ preventScroll: true });
       }
       offerAgain(id);
+      if (going) goToFacts();
       if (moving) askMove();
     }, 90);
   }
@@ -60,20 +62,23 @@ export function planner(root, view) {
   const sign = (e) => e.id || e.getAttribute("href") || e.textContent;
 
   function wireFacts() {
+    const of = box().querySelector("[data-entry]")?.dataset.entry; // another entry may be chosen when something is written
+    const target = () => (of ? { id: of } : on());
     for (const field of box().querySelectorAll("[data-act-do]")) {
       if (field.hasAttribute("data-find-page")) {
         suggest(
           field,
           root.dataset.find,
-          () => ({ only: "page", not: view.selected() }),
-          (item) => act({ do: "fact", field: "target", id: view.selected(), value: item.id }),
+          () => ({ only: "page", not: of }),
+          (item) => act({ do: "fact", field: "target", id: of, value: item.id }),
         );
         continue;
       }
+      if (field.hasAttribute("data-chips")) chips(field);
       field.addEventListener("change", async () => {
         const value = (field.dataset.asked = field.value),
-          id = view.selected();
-        if ((await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...on(), value })) === null)
+          id = of || view.selected();
+        if ((await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...target(), value })) === null)
           again = { id, field: field.id, value };
       });
     }
@@ -94,12 +99,21 @@ export function planner(root, view) {
     }
   }
 
+  // goToFacts goes to the first field or button of what is chosen, as soon as it is there.
+  let going = false;
+  function goToFacts() {
+    const shownOf = box().querySelector("[data-entry]")?.dataset.entry;
+    going = !many() && shownOf !== view.selected();
+    if (!going) box().querySelector("input:not([hidden]), select, button")?.focus();
+  }
+
   // offerAgain puts what was typed and refused back into its field.
   function offerAgain(id) {
     const field = again?.id === id && document.getElementById(again.field);
     if (!field) return;
     if (field.value !== again.value) {
       field.value = again.value;
+      field.dispatchEvent(new Event("chips:again"));
       field.setAttribute("aria-invalid", "true");
     }
     again = null;
@@ -330,6 +344,7 @@ export function planner(root, view) {
     run,
     many,
     showFacts,
+    goToFacts,
     askMove,
     takeUp,
     watch,
