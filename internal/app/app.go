@@ -29,6 +29,8 @@ type App struct {
 	*editions.Editions
 	*account.Account
 	*reading.Reading
+
+	store Store
 }
 
 // Tx is a transaction that does what every area needs.
@@ -50,6 +52,7 @@ type Store = plan.Store[Tx]
 func New(store Store, m *markup.Markup, now func() time.Time) *App {
 	floor := plan.New(plan.Narrow(store, func(tx Tx) plan.Tx { return tx }), m, now)
 	a := &App{
+		store:      store,
 		Floor:      floor,
 		Sitemap:    appsitemap.New(floor, plan.Narrow(store, func(tx Tx) appsitemap.Tx { return tx })),
 		Navigation: appnavigation.New(floor, plan.Narrow(store, func(tx Tx) appnavigation.Tx { return tx })),
@@ -61,6 +64,9 @@ func New(store Store, m *markup.Markup, now func() time.Time) *App {
 	a.Account = account.New(floor, plan.Narrow(store, func(tx Tx) account.Tx { return tx }), a.firstEdition)
 	return a
 }
+
+// WithClock gives the application by another clock, with the same store.
+func (a *App) WithClock(now func() time.Time) *App { return New(a.store, a.Markup, now) }
 
 // firstEdition publishes a home page with nothing on it.
 func (a *App) firstEdition(ctx context.Context, manager plan.Person) error {

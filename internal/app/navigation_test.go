@@ -193,8 +193,8 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 	for _, f := range d.look("marta", change.Key{ID: bog, Aspect: change.Added}).Findings {
 		found[f.Rule] = f.Message
 	}
-	require.Equal(t, `Foot menu has an item to "Bog garden", which does not go out with this edition. Choose that page too, or leave the menu out.`, found[preflight.ItemToNothing])
-	require.Contains(t, found[preflight.LinkToNothing], `"Bog garden", which does not go out with this edition`)
+	require.Equal(t, `Foot menu has an item to "Bog garden", which is not part of this edition. Choose that page too, or leave the menu out.`, found[preflight.ItemToNothing])
+	require.Contains(t, found[preflight.LinkToNothing], `"Bog garden", which is not part of this edition`)
 	for _, f := range d.look("marta").Findings {
 		require.NotEqual(t, preflight.ItemToNothing, f.Rule)
 	}

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io/fs"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -42,6 +43,8 @@ type loader struct {
 	pages  map[string]written
 	labels map[string]string // keys of labels, by menu and words
 	tell   func(string)
+	today  time.Time
+	at     time.Time // of what is told
 }
 
 // Load fills an empty database from the demo's files. A database that has a
@@ -51,7 +54,9 @@ func Load(ctx context.Context, a *app.App, dir fs.FS, tell func(string)) error {
 	if err != nil || site.ID != "" {
 		return err
 	}
-	l := &loader{app: a, files: dir, people: map[string]plan.Person{}, labels: map[string]string{}, tell: tell}
+	l := &loader{today: a.Now(), files: dir, people: map[string]plan.Person{}, labels: map[string]string{}, tell: tell}
+	l.at = l.today
+	l.app = a.WithClock(func() time.Time { return l.at })
 	tell("Loading the demo of Quillmere Gardens")
 	if err := l.found(ctx); err != nil {
 		return fmt.Errorf("demo: %w", err)
@@ -100,6 +105,7 @@ func (l *loader) found(ctx context.Context) error {
 // history plays history.txt: one step a line, the first word says what.
 //
 //	as LOGIN
+//	before DAYS (today is 0): when what follows happened
 //	bring FILE
 //	write all | write ADDRESS …
 //	add PARENT-ADDRESS | TITLE
@@ -132,6 +138,13 @@ func (l *loader) history(ctx context.Context) error {
 			continue
 		}
 		word, rest, _ := strings.Cut(line, " ")
+		if word == "before" {
+			if err := l.goTo(rest); err != nil {
+				return fmt.Errorf("history.txt:%d: %w", n+1, err)
+			}
+			continue
+		}
+		l.at = l.at.Add(pace)
 		if word == "as" {
 			var ok bool
 			if who, ok = l.people[rest]; !ok {
@@ -143,6 +156,27 @@ func (l *loader) history(ctx context.Context) error {
 			return fmt.Errorf("history.txt:%d: %s: %w", n+1, line, err)
 		}
 	}
+	return nil
+}
+
+// pace is how long each step of the history takes.
+const pace = 2 * time.Minute
+
+// goTo goes to the morning of a day before today.
+func (l *loader) goTo(days string) error {
+	n, err := strconv.Atoi(days)
+	if err != nil || n < 0 {
+		return fmt.Errorf("%q is not a number of days", days)
+	}
+	day := l.today.AddDate(0, 0, -n)
+	at := time.Date(day.Year(), day.Month(), day.Day(), 9, 12, 0, 0, time.UTC)
+	if n == 0 {
+		at = l.today
+	}
+	if at.Before(l.at) && l.at != l.today {
+		return fmt.Errorf("%s days before today is before what was told last", days)
+	}
+	l.at = at
 	return nil
 }
 

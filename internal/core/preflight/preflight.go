@@ -137,9 +137,9 @@ func (c *checker) removals() {
 			switch {
 			case i == sitemap.None:
 			case c.Unvisited[c.Live.Ref(i).ID]:
-				c.warn(UndecidedPage, c.Live.Ref(i).ID, "%q leaves %s, which nobody ever opened. Its address will lead to %s unless you decide otherwise.", c.Live.Ref(i).Title, r.From, redirect.WrittenTo(r.To, c.Tree))
+				c.warn(UndecidedPage, c.Live.Ref(i).ID, "%q is removed from %s, which nobody ever opened. Its address will lead to %s unless you choose otherwise.", c.Live.Ref(i).Title, r.From, redirect.WrittenTo(r.To, c.Tree))
 			default:
-				c.find(UndecidedPage, c.Live.Ref(i).ID, "%q leaves %s. Say where its visitors belong: another page, elsewhere, or gone.", c.Live.Ref(i).Title, r.From)
+				c.find(UndecidedPage, c.Live.Ref(i).ID, "%q is removed from %s. Choose where its visitors should go: another page, another site, or gone.", c.Live.Ref(i).Title, r.From)
 			}
 		case r.Status == redirect.Dangling:
 			if i := c.Live.PageAt(r.From); i != sitemap.None {
@@ -191,7 +191,7 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 				return fmt.Sprintf("%q, which is removed", c.Live.Ref(old).Title), true
 			}
 			if title, ok := c.later(id); ok {
-				return fmt.Sprintf("%q, which does not go out with this edition", title), true
+				return fmt.Sprintf("%q, which is not part of this edition", title), true
 			}
 			return "a page that is not there", true
 		case c.Tree.Ref(i).Withdrawn:
@@ -251,7 +251,7 @@ func (c *checker) filled(p Page, title string) {
 		if pr.What == content.RequiredSlot {
 			rule = RequiredSlot
 		}
-		c.find(rule, p.ID, "%q cannot go out: %s. Open the page and fill it in.", title, pr.Text)
+		c.find(rule, p.ID, "%q cannot be published: %s. Open the page and fill it in.", title, pr.Text)
 	}
 	if len(p.Report.Problems) == 0 && p.Report.Empty {
 		c.find(EmptyPage, p.ID, "%q has no text yet; colleagues see only its title and what is below it.", title)
@@ -274,7 +274,7 @@ func (c *checker) ways() {
 		title := navigation.Title(l.Way, c.Tree, c.Navigation)
 		planned, later := c.later(l.Entry)
 		if later {
-			what = fmt.Sprintf("%q, which does not go out with this edition", planned)
+			what = fmt.Sprintf("%q, which is not part of this edition", planned)
 		}
 		switch {
 		case navigation.TrailOf(l.Way) != "":

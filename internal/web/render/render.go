@@ -17,11 +17,24 @@ import (
 // Set is all screens of one layout.
 type Set struct{ screens map[string]*template.Template }
 
+// functions are what templates may call.
+var functions = template.FuncMap{"asset": assetURL, "address": address}
+
+// address sets an address so that it breaks between its segments, and within one
+// only where it is wider than its place.
+func address(a string) template.HTML {
+	var b strings.Builder
+	for segment := range strings.SplitAfterSeq(a, "/") {
+		b.WriteString("<span>" + template.HTMLEscapeString(segment) + "</span>")
+	}
+	return template.HTML(b.String()) //nolint:gosec // every segment is escaped
+}
+
 // Load parses a layout, the shared parts and every screen of a folder and of those
 // in it. A name
 // defined twice is an error: the later would silently replace the first.
 func Load(files fs.FS, layout, screens string) (*Set, error) {
-	base := template.New("").Funcs(template.FuncMap{"asset": assetURL})
+	base := template.New("").Funcs(functions)
 	parts, err := fs.Glob(files, "templates/parts/*.html")
 	if err != nil {
 		return nil, err
@@ -70,7 +83,7 @@ func addFile(into *template.Template, files fs.FS, name string) error {
 	if err != nil {
 		return err
 	}
-	own, err := template.New("").Funcs(template.FuncMap{"asset": assetURL}).Parse(string(text))
+	own, err := template.New("").Funcs(functions).Parse(string(text))
 	if err != nil {
 		return fmt.Errorf("%s: %w", name, err)
 	}

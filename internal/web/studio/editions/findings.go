@@ -92,7 +92,7 @@ func linksToGone(n editions.NextEdition) map[string]*brokenLinks {
 
 func newBrokenLinks(l *brokenLinks, trees plan.Trees) findingView {
 	return findingView{
-		Sentence: fmt.Sprintf("%s to %q, which colleagues will not see any more. Point all of them to another page, or make them plain words.", part.Count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
+		Sentence: fmt.Sprintf("%s to %q, which colleagues will no longer see. Point all links to another page, or remove the links.", part.Count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
 		Links:    l,
 	}
 }

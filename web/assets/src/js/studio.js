@@ -1,6 +1,7 @@
 import htmx from "htmx.org";
 import { say, el } from "./shared/say.js";
 import { chips } from "./shared/chips.js";
+import { spellDates } from "./shared/dates.js";
 import { suggest } from "./shared/suggest.js";
 import { startOutline } from "./sitemap/outline.js";
 import { startMap } from "./sitemap/map.js";
@@ -51,6 +52,7 @@ function begin(root) {
     );
   }
   for (const field of root.querySelectorAll("form [data-chips]")) chips(field);
+  spellDates(root);
   for (const field of root.querySelectorAll("[data-submit]"))
     field.addEventListener("change", () => field.form.requestSubmit());
   for (const time of root.querySelectorAll("time[datetime]")) local(time);

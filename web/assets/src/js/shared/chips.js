@@ -13,6 +13,8 @@ export function listed(value) {
 }
 
 export function chips(sent) {
+  if (sent.dataset.chips) return; // it is one already
+  sent.dataset.chips = "on";
   const id = sent.id;
   const typed = el("input", {
     class: "chips-typed",

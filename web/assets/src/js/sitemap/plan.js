@@ -3,6 +3,7 @@
 import { say, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
+import { spellDates } from "../shared/dates.js";
 import { suggest } from "../shared/suggest.js";
 import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 
@@ -62,6 +63,7 @@ export function planner(root, view) {
   const sign = (e) => e.id || e.getAttribute("href") || e.textContent;
 
   function wireFacts() {
+    spellDates(box());
     const of = box().querySelector("[data-entry]")?.dataset.entry; // another entry may be chosen when something is written
     const target = () => (of ? { id: of } : on());
     for (const field of box().querySelectorAll("[data-act-do]")) {
