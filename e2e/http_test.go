@@ -285,7 +285,7 @@ func TestBadActsAreAnswered(t *testing.T) {
 		"needs a title":        {"do": "add", "value": " \u202e\u0000 "},
 		"at most 300":          {"do": "retitle", "id": shop, "value": strings.Repeat("x", 5000)},
 		"A slug is":            {"do": "fact", "field": "slug", "id": shop, "value": "a/b"},
-		"no such act":            {"do": "explode", "id": shop},
+		"no such act":          {"do": "explode", "id": shop},
 		"lost its key":         {"key": "1", "do": "add", "value": "x"},
 		"begins with https://": {"do": "fact", "field": "target", "id": outside(t, site), "value": "javascript:alert(1)"},
 	} {

@@ -72,7 +72,7 @@ func TestUnseenOrganisation(t *testing.T) {
 	require.Greater(t, seen, 9_000)
 	_, out := c.get("/studio/sitemap/export?format=csv&of=next")
 	at = c.upload("again.csv", string(out))
-	c.until(at+"?way=update", "This way changes nothing")
+	c.until(at+"?way=update", "This import changes nothing")
 }
 
 // organisation writes n entries, and gives the titles that it used.

@@ -226,7 +226,7 @@ func (f Field) Default() string { return f.Get(&Entry{}) }
 
 // Has tells whether an entry has the field.
 func (f Field) Has(e *Entry) bool {
-	return (f.On == nil || slices.Contains(f.On, e.Kind)) && !(f.NotHome && e.IsHome())
+	return (f.On == nil || slices.Contains(f.On, e.Kind)) && (!f.NotHome || !e.IsHome())
 }
 
 // mostTyped bounds what anybody may send as a value.
