@@ -99,7 +99,7 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 	if err != nil {
 		return fmt.Errorf("TRUSTED_PROXIES: %w", err)
 	}
-	s, err := server.New(ctx, pool, server.Options{Log: log, Proxies: proxies})
+	s, err := server.New(ctx, pool, server.Options{Log: log, Proxies: proxies, Demo: fill != nil})
 	if err != nil {
 		return err
 	}

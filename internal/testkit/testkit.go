@@ -151,7 +151,7 @@ func (k *Kit) Site(t testing.TB, filled bool) *Site {
 func (k *Kit) Behind(t testing.TB, filled bool, proxies border.Proxies) *Site {
 	t.Helper()
 	pool := k.Pool(t, filled)
-	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies})
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies, Demo: filled})
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {

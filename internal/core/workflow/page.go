@@ -62,6 +62,11 @@ func InventoryFilters() []InventoryFilter {
 	}
 }
 
+// PageStates lists all page states.
+func PageStates() []PageState {
+	return []PageState{Withdrawn, Drafted, ToBeCarried, Planned, Edited, Replanned, Unchanged}
+}
+
 // State tells where a page stands.
 func (f PageFacts) State() PageState {
 	switch {

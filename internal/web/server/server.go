@@ -36,6 +36,7 @@ import (
 type Options struct {
 	Log     *slog.Logger
 	Proxies border.Proxies // who may say for whom they pass a request on
+	Demo    bool           // with a page that shows the parts of all screens
 }
 
 // Server is a running instance without its listener.
@@ -78,7 +79,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	}
 	ctx, s.cancel = context.WithCancel(ctx)
 	desk, err := studio.New(studio.Config{
-		App: a, Sessions: sessions, Log: o.Log, Read: ReadSheet, OpenOld: OpenOldSite, Forget: s.readers.forget, SetupCode: s.SetupCode,
+		App: a, Sessions: sessions, Log: o.Log, Read: ReadSheet, OpenOld: OpenOldSite, Forget: s.readers.forget, SetupCode: s.SetupCode, Demo: o.Demo,
 		Published: func(ctx context.Context) {
 			if err := s.Reader.Refresh(ctx); err != nil {
 				o.Log.Error("take up edition", "error", err)

@@ -45,6 +45,8 @@ type Config struct {
 	Forget func()
 	// SetupCode is what the first person of an empty site has to know.
 	SetupCode string
+	// Demo adds a page that shows the parts of all screens.
+	Demo bool
 	// Preview writes a page as a reader gets it.
 	Preview func(http.ResponseWriter, reading.Previewed) error
 }
@@ -55,7 +57,7 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Work: c.Work, Forget: c.Forget}
+	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Work: c.Work, Forget: c.Forget, Demo: c.Demo}
 	s := &Studio{shell: sh, account: account.New(sh, c.SetupCode)}
 	for _, stop := range []interface{ Routes() []shell.Route }{
 		sh, sitemap.New(sh, c.Read, c.OpenOld), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh), s.account,

@@ -50,6 +50,7 @@ const (
 	Publish     = "/studio/edition/publish"
 	Past        = "/studio/edition/past"
 	Shelf       = "/studio/shelf"
+	Parts       = "/studio/parts"
 	Settings    = "/studio/settings"
 	People      = "/studio/people"
 	Password    = "/studio/password"

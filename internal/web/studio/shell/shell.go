@@ -28,6 +28,8 @@ type Shell struct {
 	Work func(func(context.Context))
 	// Forget makes the reader site ask anew who reads with which session.
 	Forget func()
+	// Demo adds a page that shows the parts of all screens.
+	Demo bool
 }
 
 // Route is one line of a route table: method, path, the screen it shows and in
@@ -41,10 +43,11 @@ type Route struct {
 	Large bool // brings a file, or takes one away
 }
 
-// Routes is what every screen asks of the frame.
+// Routes is what every screen asks of the frame, and the page of parts.
 func (s *Shell) Routes() []Route {
 	return []Route{
 		{Method: "GET", Path: urls.Shelf, Screen: "outline", Act: workflow.Plan, Handle: s.shelf},
+		{Method: "GET", Path: urls.Parts, Screen: "parts", View: ViewParts, Act: workflow.Plan, Handle: s.parts},
 	}
 }
 

@@ -56,6 +56,7 @@ const (
 	ViewPast        = "Past editions"
 	ViewSettings    = "Site settings"
 	ViewPeople      = "People"
+	ViewParts       = "Parts"
 )
 
 // views is the table of views: the stop at which each stands, and its address;
@@ -79,6 +80,7 @@ var views = []struct{ stop, name, url string }{
 	{"Edition", ViewPast, urls.Past},
 	{"Settings", ViewSettings, urls.Settings},
 	{"Settings", ViewPeople, urls.People},
+	{"Settings", ViewParts, ""},
 }
 
 // stopOf names the stop at which a view stands.
