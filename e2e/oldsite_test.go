@@ -51,7 +51,7 @@ func TestOlderSite(t *testing.T) {
 	c := signIn(t, site, "marta")
 	at := c.upload("old.zip", oldSite(t, 45))
 	body := c.until(at+"?way=update&addresses=kept&texts=yes", "How to import it")
-	require.Contains(t, body, "/allotments/plot-7.html")
+	require.Contains(t, body, "plot-7.html")
 	require.NotContains(t, body, "refused</span>")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
