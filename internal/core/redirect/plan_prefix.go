@@ -1,0 +1,228 @@
+package redirect
+
+import (
+	"slices"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
+)
+
+func (p *planner) carry(i int, g Row) Row {
+	r := g
+	r.Status, r.Note = Kept, g.Note
+	if p.Released[g.From] {
+		r.Status, r.Note = Retired, "released"
+		return r
+	}
+	if g.Match == Exact && p.Next.PageAt(pathOf(g.From)) != sitemap.None {
+		r.Status = Retired
+		return r
+	}
+	if g.Match == Prefix && g.Code != Gone && g.To.URL == "" {
+		carried := p.carryPrefix(i, g)
+		if onto, ok := (&Table{pages: p.Next}).addressOf(carried.To); ok && carried.Match == Prefix && onto == g.From {
+			r.Status = Retired // its pages came back to where it led from
+			return r
+		}
+		return carried
+	}
+	d := p.ofTarget(i, g.To, g.Code)
+	return p.settle(r, g, d)
+}
+
+// settle writes a destination into a given row and words the difference.
+func (p *planner) settle(r, g Row, d destination) Row {
+	r.To, r.Code, r.Status = d.to, d.code, Kept
+	if r.Code == Gone {
+		r.To = Target{}
+	}
+	if d.note != "" {
+		r.Note = d.note
+	}
+	if d.review != "" {
+		r.Review = d.review
+	}
+	switch {
+	case d.status != "":
+		r.Status = d.status
+	case r.Code != g.Code || r.Match != g.Match || p.live.Written(g.To) != WrittenTo(r.To, p.Next):
+		r.Status = Changed
+	}
+	return r
+}
+
+// carryPrefix follows the target of a prefix row. Where nothing is left for the
+// rest of the path to be carried to, the row becomes a branch row. Where rows
+// spread over each other, so that another is asked for what this one has no
+// page for, it stays as it is: what it answers is preserved address by address.
+func (p *planner) carryPrefix(i int, g Row, through ...int) Row {
+	at, ok := p.live.addressOf(g.To)
+	if !ok {
+		return p.settlePrefix(g, g.To.Entry, p.ofTarget(i, g.To, g.Code))
+	}
+	stands := Target{Address: at, Suffix: g.To.Suffix}
+	page, cover := p.Live.PageAt(at), p.cover(at, append(through, i))
+	switch {
+	case cover >= 0 && (p.occupied(at) || p.cover(g.From, []int{i}) >= 0):
+		return p.settle(g, g, destination{to: stands, code: g.Code})
+	case cover >= 0:
+		r := p.flatten(i, cover, at, g, through)
+		for not := append(through, i, cover); r.Status == Dangling; not = append(not, cover) {
+			if cover = p.cover(at, not); cover < 0 {
+				break
+			}
+			r = p.flatten(i, cover, at, g, through) // the nearer one does not fire
+		}
+		return r
+	case page != sitemap.None:
+		id := p.Live.Ref(page).ID
+		d := p.onward(id, g.To.Suffix, g.Code)
+		if d.to.Entry != id && p.cover(g.From, []int{i}) >= 0 {
+			// A branch row would take from a shorter row what this one never had.
+			return p.settle(g, g, destination{to: stands, code: g.Code})
+		}
+		return p.settlePrefix(g, id, d)
+	}
+	if c := p.Live.ClaimedBy(at); c != sitemap.None && p.Live.Ref(c).Kind == sitemap.Group {
+		if n := p.Next.Find(p.Live.Ref(c).ID); n != sitemap.None && p.Next.Claim(n) != "" {
+			return p.settle(g, g, destination{to: Target{Address: p.Next.Claim(n), Suffix: g.To.Suffix}, code: g.Code})
+		}
+	}
+	if below(p.Live, at) || below(p.Next, at) {
+		return p.settle(g, g, destination{to: stands, code: g.Code})
+	}
+	if page := p.Next.PageAt(at); page != sitemap.None {
+		return p.settle(g, g, destination{to: Target{Entry: p.Next.Ref(page).ID, Suffix: g.To.Suffix}, code: g.Code})
+	}
+	if _, exact := p.live.exact[at]; exact {
+		if d := p.ofTarget(i, g.To, g.Code); p.cover(g.From, []int{i}) < 0 {
+			return p.settle(g, g, d)
+		}
+		return p.settle(g, g, destination{to: stands, code: g.Code})
+	}
+	return p.settle(g, g, destination{to: stands, code: g.Code, status: Dangling, note: "there is no page at or below the target"})
+}
+
+// settlePrefix is settle for a prefix row whose target was an entry: where the
+// destination is another place, all below go there too.
+func (p *planner) settlePrefix(g Row, id string, d destination) Row {
+	r := g
+	if d.to.Entry != id && d.code != Gone {
+		r.Match = Branch
+	}
+	return p.settle(r, g, d)
+}
+
+// cover gives the nearest prefix or branch row of Live that answers at an
+// address, leaving out some, or -1.
+func (p *planner) cover(at string, not []int) int {
+	for base, more := at, true; more; base, more = up(base) {
+		if s, ok := p.live.spread[base]; ok && !slices.Contains(not, int(s)) {
+			return int(s)
+		}
+	}
+	return -1
+}
+
+// occupied tells whether pages of Live stand at an address or below it.
+func (p *planner) occupied(at string) bool {
+	for range under(p.pages(), at) {
+		return true
+	}
+	return false
+}
+
+// flatten points a prefix row past row s, over which its target lies.
+func (p *planner) flatten(i, s int, at string, g Row, through []int) Row {
+	over := p.given[s]
+	rest, _ := address.Below(over.From, at)
+	code := join(g.Code, over.Code)
+	if onto, ok := p.live.addressOf(over.To); ok && over.Match == Prefix && over.Code != Gone {
+		moved := g
+		moved.To, moved.Code = Target{Address: address.Join(onto, rest), Suffix: g.To.Suffix}, code
+		r := p.carryPrefix(s, moved, append(through, i)...)
+		if r.Status == Kept {
+			r.Status = Changed
+		}
+		return r
+	}
+	r := g
+	d := p.ofTarget(s, over.To, code)
+	if over.To.URL != "" && over.Match == Prefix {
+		d.to = Target{URL: joinURL(over.To.URL, escaped(rest))}
+	} else {
+		r.Match = Branch
+	}
+	return p.settle(r, g, d)
+}
+
+// movedPages adds a row for every page of Live that has another address in
+// Next, or none.
+func (p *planner) movedPages() {
+	for i := range p.Live.Len() {
+		old := p.Live.Served(i)
+		if old == "" {
+			continue
+		}
+		if n := p.Next.Find(p.Live.Ref(i).ID); n != sitemap.None && p.Next.Served(n) == old {
+			continue
+		}
+		if p.Live.PageAt(old) == i {
+			p.lead(old, p.ofAddress(old, p.Live.Ref(i).ID), p.answersRightly)
+		}
+	}
+}
+
+// lead makes sure that an address of Live leads to its destination in Next;
+// right tells whether it does already.
+func (p *planner) lead(from string, d destination, right func(string, destination) bool) {
+	if p.Released[from] {
+		return
+	}
+	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Review: d.review}
+	if r.Code == 0 {
+		r.Code = 301
+	}
+	if r.Code == Gone {
+		r.To = Target{}
+	}
+	taken := p.Next.PageAt(from) != sitemap.None
+	at, given := p.at[from]
+	switch {
+	case taken:
+		r.Status, r.Note = Blocked, "another page has this address now"
+	case d.status != "":
+		r.Status = d.status
+	case right(from, d):
+		return
+	case given && at < len(p.given):
+		r.Status = Changed
+	}
+	if given && !taken {
+		r.Line = p.out[at].Line
+		p.out[at] = r
+		return
+	}
+	if !taken {
+		p.at[from] = len(p.out)
+	}
+	p.out = append(p.out, r)
+}
+
+// answersRightly tells whether the kept rows already lead an address to its
+// destination.
+func (p *planner) answersRightly(from string, d destination) bool {
+	a := p.kept.ResolveNormal(from, "")
+	if a.row < 0 {
+		return false
+	}
+	if d.code == Gone || a.Code == Gone {
+		return d.code == a.Code
+	}
+	return (d.code == 0 || d.code == a.Code) && same(a.target, d.to, p.kept)
+}
+
+func below(t *sitemap.Tree, at string) bool {
+	i := t.ClaimedBy(at)
+	return i != sitemap.None && t.HasChildren(i) && t.Served(i) == ""
+}
