@@ -55,7 +55,7 @@ func TestOlderSite(t *testing.T) {
 	require.NotContains(t, body, "refused</span>")
 	status, _ := c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
-	require.Contains(t, c.until(at, "came along as drafts"), "The texts of 46 pages came along")
+	require.Contains(t, c.until(at, "were imported as drafts"), "The texts of 46 pages were imported")
 
 	plot := ""
 	require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT entry_id FROM entry_rows WHERE title = 'Plot 7'").Scan(&plot))
@@ -106,6 +106,6 @@ func TestOlderSite(t *testing.T) {
 	require.Contains(t, c.until(at+"?way=update&addresses=kept&texts=yes", "How to import it"), "Plot 45")
 	status, _ = c.form(at+"/accept", nil)
 	require.Equal(t, 303, status)
-	require.Contains(t, c.until(at, "had a text and kept it"), "The texts of 1 page came along")
+	require.Contains(t, c.until(at, "had a text and kept it"), "The texts of 1 page were imported")
 	require.Empty(t, tab.Problems())
 }

@@ -56,7 +56,7 @@ func (a *Sitemap) ImportTexts(ctx context.Context, id string, open OpenOldSite) 
 			return fmt.Errorf("texts of %s: %w", b.FileName, err)
 		}
 	}
-	words := fmt.Sprintf("%s The texts of %d %s came along as drafts.", b.Message, w.written, plan.Plural(w.written, "page", "pages"))
+	words := fmt.Sprintf("%s The texts of %d %s were imported as drafts.", b.Message, w.written, plan.Plural(w.written, "page", "pages"))
 	if w.kept > 0 {
 		words += fmt.Sprintf(" %d %s had a text and kept it.", w.kept, plan.Plural(w.kept, "page", "pages"))
 	}
