@@ -65,7 +65,7 @@ func newDesk(t *testing.T) *desk {
 	for login, role := range map[string]workflow.Role{"marta": workflow.Manager, "anselm": workflow.Approver, "ines": workflow.Editor, "noor": workflow.Reader} {
 		people = append(people, plan.Person{Login: login, Name: login + " of Quillmere", Role: role})
 	}
-	_, err = d.Found(t.Context(), account.Founding{Site: plan.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
+	_, err = d.CreateSite(t.Context(), account.NewSite{Site: plan.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
 	require.NoError(t, err)
 	all, err := d.Everyone(t.Context())
 	require.NoError(t, err)

@@ -88,11 +88,11 @@ func (l *loader) found(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	f := account.Founding{Site: plan.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
+	f := account.NewSite{Site: plan.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
 	for _, p := range people {
 		f.People = append(f.People, plan.Person{Login: p.Login, Name: p.Name, Role: p.Role, PasswordHash: hash})
 	}
-	if _, err := l.app.Found(ctx, f); err != nil {
+	if _, err := l.app.CreateSite(ctx, f); err != nil {
 		return err
 	}
 	everyone, err := l.app.Everyone(ctx)

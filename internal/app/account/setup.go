@@ -57,7 +57,7 @@ func (a *Account) SetUp(ctx context.Context, ask SetupAsk) (manager plan.Person,
 			return manager, "", errors.Join(busy, err)
 		}
 	}
-	if _, err := a.Found(ctx, Founding{
+	if _, err := a.CreateSite(ctx, NewSite{
 		Site:   plan.Site{Name: ask.Name, Hosts: []string{ask.Host}},
 		People: []plan.Person{manager}, Templates: StartingTemplates(),
 	}); err != nil {
@@ -126,15 +126,15 @@ func StartingTemplates() []content.Template {
 	}
 }
 
-// Founding is what a new site begins with.
-type Founding struct {
+// NewSite is what a new site begins with.
+type NewSite struct {
 	Site      plan.Site
 	People    []plan.Person
 	Templates []content.Template
 }
 
-// Found makes the site of an empty database.
-func (a *Account) Found(ctx context.Context, f Founding) (plan.Site, error) {
+// CreateSite makes the site of an empty database.
+func (a *Account) CreateSite(ctx context.Context, f NewSite) (plan.Site, error) {
 	f.Site.ID = plan.NewID()
 	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if s.ID != "" {
