@@ -81,7 +81,7 @@ func importProgress(b appsitemap.Import) string {
 	case b.State == appsitemap.ImportWriting:
 		return "Writing " + part.Count(b.Total, "entry", "entries")
 	case b.State == appsitemap.ImportTexts:
-		return fmt.Sprintf("Bringing texts along, %s of %s", part.Thousands(b.Done), part.Thousands(b.Total))
+		return fmt.Sprintf("Importing texts, %s of %s", part.Thousands(b.Done), part.Thousands(b.Total))
 	case appsitemap.IsOldSite(b.FileName):
 		return part.Count(b.Done, "page read", "pages read")
 	}

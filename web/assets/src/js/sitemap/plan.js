@@ -141,6 +141,7 @@ export function planner(root, view) {
   // act asks for one act. Acts are done in their order; entries to be added go several at a time, and wait on this
   // computer until the server has them.
   function act(form) {
+    besideTurn++; // facts that are on their way are older than this act
     return new Promise((resolve) => {
       waiting.push({ form: { key: key(), ...form }, resolve });
       keep();
@@ -258,7 +259,7 @@ export function planner(root, view) {
     } catch (problem) {
       say(problem.message, true);
       if (problem.status === 409 || problem.status === undefined) await view.reload();
-      if (problem.status !== 422) showFacts(); // what was refused stays in its field
+      showFacts(); // what was refused is offered again in its field
       return null;
     }
     if (answer.confirm) ask(form, answer);
