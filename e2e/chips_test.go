@@ -60,5 +60,6 @@ func TestNamesAreChips(t *testing.T) {
 	require.Equal(t, "Gwen Hale", readers(), "what is refused changes nothing")
 	tab.MustEval(`() => document.querySelector('.chip-of button[aria-label="Remove Nobody Here"]').click()`)
 	chips("readership", "Gwen Hale")
+	focused("readership")
 	require.Empty(t, tab.Problems())
 }

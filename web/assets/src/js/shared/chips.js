@@ -52,6 +52,7 @@ export function chips(sent) {
 
   function set(names) {
     sent.value = names.join("; ");
+    typed.removeAttribute("aria-invalid");
     draw();
     typed.focus({ preventScroll: true });
     sent.dispatchEvent(new Event("change", { bubbles: true }));
@@ -81,7 +82,10 @@ export function chips(sent) {
     e.stopPropagation();
     if (typed.value.trim()) take();
   });
-  sent.addEventListener("chips:again", draw);
+  sent.addEventListener("chips:again", () => {
+    draw();
+    typed.setAttribute("aria-invalid", "true");
+  });
   box.addEventListener("click", (e) => {
     if (e.target === box || e.target === row) typed.focus();
   });

@@ -13,8 +13,8 @@ import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 export function planner(root, view) {
   const waiting = [],
     computer = onThisComputer(root.dataset.person || "");
+  const refused = new Map(); // of an entry and a field: what was typed there and not taken
   let working = false,
-    again = null,
     pending = null,
     shown = "",
     besideTimer,
@@ -29,6 +29,7 @@ export function planner(root, view) {
       const id = view.selected(),
         mine = ++besideTurn;
       if (!id || pending || view.busy?.()) return;
+      if (waiting.some((item) => !isAdding(item))) return; // facts are shown when that is done
       const facts = await fragment(
         root.dataset.beside +
           (many()
@@ -43,7 +44,7 @@ export function planner(root, view) {
         same = many() ? box().querySelector("[data-many]") : box().querySelector("[data-entry]")?.dataset.entry === id;
       if (same && within && (at.id === "move-find" || isWriting(at)))
         return at.addEventListener("blur", showFacts, { once: true }); // nothing typed is taken away
-      if (facts !== shown || again) {
+      if (facts !== shown) {
         box().innerHTML = shown = facts;
         wireFacts();
         if (within)
@@ -79,9 +80,11 @@ export function planner(root, view) {
       if (field.hasAttribute("data-chips")) chips(field);
       field.addEventListener("change", async () => {
         const value = (field.dataset.asked = field.value),
-          id = of || view.selected();
-        if ((await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...target(), value })) === null)
-          again = { id, field: field.id, value };
+          place = `${of || view.selected()} ${field.id}`;
+        const answer = await act({ do: field.dataset.actDo, field: field.dataset.field || "", ...target(), value });
+        if (answer === null) return refused.set(place, value);
+        refused.delete(place);
+        field.removeAttribute("aria-invalid");
       });
     }
     for (const button of box().querySelectorAll("[data-do]"))
@@ -111,14 +114,13 @@ export function planner(root, view) {
 
   // offerAgain puts what was typed and refused back into its field.
   function offerAgain(id) {
-    const field = again?.id === id && document.getElementById(again.field);
-    if (!field) return;
-    if (field.value !== again.value) {
-      field.value = again.value;
-      field.dispatchEvent(new Event("chips:again"));
+    for (const field of box().querySelectorAll("[data-act-do]")) {
+      const value = refused.get(`${id} ${field.id}`);
+      if (value === undefined) continue;
       field.setAttribute("aria-invalid", "true");
+      field.value = value;
+      field.dispatchEvent(new Event("chips:again"));
     }
-    again = null;
   }
 
   function moveBelow(parent) {
@@ -194,12 +196,12 @@ export function planner(root, view) {
         }
         words = problem.message;
       }
-      const refused = Object.fromEntries(
+      const reasons = Object.fromEntries(
         items
           .filter((item) => words || answer.refused?.[item.form.key])
           .map((item) => [item.form.key, words || answer.refused[item.form.key]]),
       );
-      const done = items.filter((item) => !(item.form.key in refused));
+      const done = items.filter((item) => !(item.form.key in reasons));
       waiting.splice(0, items.length);
       if (answer)
         await view.added(
@@ -207,8 +209,8 @@ export function planner(root, view) {
           done.map((item) => item.form),
         );
       for (const item of items) {
-        if (item.form.key in refused) view.refused(item.form, refused[item.form.key]);
-        item.resolve(item.form.key in refused ? null : answer);
+        if (item.form.key in reasons) view.refused(item.form, reasons[item.form.key]);
+        item.resolve(item.form.key in reasons ? null : answer);
       }
       if (n > 0) say("Connected again; everything is saved.");
       planChanged();
@@ -306,6 +308,7 @@ export function planner(root, view) {
     } catch (problem) {
       say(problem.message, problem.status !== 409);
       if (problem.status === 409) await view.reload();
+      showFacts();
     }
   }
 
