@@ -9,7 +9,7 @@ demo:
 
 test:
 	@sh scripts/setup.sh postgres chromium
-	go test -timeout 15m ./...
+	go test -timeout 20m ./...
 
 # What several people do at once, under the race detector.
 race:
