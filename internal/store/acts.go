@@ -26,6 +26,7 @@ type actRow struct {
 	UndoneAt *int64
 }
 
+// TableName names the table of the rows.
 func (actRow) TableName() string { return "acts" }
 
 func (r actRow) toPort() (plan.Act, error) {
@@ -36,6 +37,7 @@ func (r actRow) toPort() (plan.Act, error) {
 	return a, nil
 }
 
+// AddAct adds an act to the record, done.
 func (t *tx) AddAct(ctx context.Context, a plan.Act) error {
 	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, ways, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
 		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Navigation), a.Version)
@@ -50,6 +52,7 @@ func listText[T any](list []T) string {
 	return jsonText(list)
 }
 
+// ActSideEffects gives what an act did beside the tree: drafts, links, menus, trails.
 func (t *tx) ActSideEffects(ctx context.Context, id int64) (plan.SideEffects, error) {
 	var r struct{ Texts, Decisions, Ways json.RawMessage }
 	var also plan.SideEffects
@@ -73,23 +76,28 @@ func (t *tx) oneAct(ctx context.Context, order, where string, args ...any) (plan
 	return r.toPort()
 }
 
+// ActByKey gives the act that was asked for under a key; plan.ErrNotFound if none was.
 func (t *tx) ActByKey(ctx context.Context, key string) (plan.Act, error) {
 	return t.oneAct(ctx, "id", "key = ?", key)
 }
 
+// NextUndo gives the latest act of a person that is not undone.
 func (t *tx) NextUndo(ctx context.Context, person string) (plan.Act, error) {
 	return t.oneAct(ctx, "id DESC", "person_id = ? AND state = 'done'", person)
 }
 
+// NextRedo gives the act that the person undid last.
 func (t *tx) NextRedo(ctx context.Context, person string) (plan.Act, error) {
 	return t.oneAct(ctx, "undone_at DESC", "person_id = ? AND state = 'undone'", person)
 }
 
+// SetActState marks an act as done, undone or settled, at a version of the plan.
 func (t *tx) SetActState(ctx context.Context, id int64, s plan.ActState, version int64) error {
 	_, err := t.exec(ctx, `UPDATE acts SET state = ?, undone_at = ?, version = ? WHERE id = ?`, string(s), version, version, id)
 	return err
 }
 
+// DropUndone forgets the undone acts of a person, which a new act leaves behind.
 func (t *tx) DropUndone(ctx context.Context, person string) error {
 	_, err := t.exec(ctx, `UPDATE acts SET state = 'dropped' WHERE site_id = ? AND person_id = ? AND state = 'undone'`, t.site, person)
 	return err
@@ -165,6 +173,7 @@ func splitIDs(s string) []string {
 	return out
 }
 
+// BumpPlan counts the version of the plan on and returns it.
 func (t *tx) BumpPlan(ctx context.Context) (int64, error) {
 	var v int64
 	err := t.scan(ctx, &v, `UPDATE sites SET plan_version = plan_version + 1 WHERE id = ? RETURNING plan_version`, t.site)
@@ -184,8 +193,10 @@ type decisionRow struct {
 	PersonID  string
 }
 
+// TableName names the table of the rows.
 func (decisionRow) TableName() string { return "decisions" }
 
+// Decisions gives what was decided for the addresses of removed entries, by entry.
 func (t *tx) Decisions(ctx context.Context) (map[string]redirect.Decision, error) {
 	rows, err := gorm.G[decisionRow](t.db).Where("site_id = ?", t.site).Find(ctx)
 	out := make(map[string]redirect.Decision, len(rows))
@@ -198,6 +209,7 @@ func (t *tx) Decisions(ctx context.Context) (map[string]redirect.Decision, error
 	return out, wordError(err)
 }
 
+// PutDecision keeps or replaces a decision.
 func (t *tx) PutDecision(ctx context.Context, entry string, d redirect.Decision, person string) error {
 	if err := t.DropDecision(ctx, entry); err != nil {
 		return err
@@ -206,11 +218,13 @@ func (t *tx) PutDecision(ctx context.Context, entry string, d redirect.Decision,
 	return wordError(gorm.G[decisionRow](t.db).Create(ctx, &r))
 }
 
+// DropDecision forgets one.
 func (t *tx) DropDecision(ctx context.Context, entry string) error {
 	_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id = ?`, t.site, entry)
 	return err
 }
 
+// LeftOut gives the changes that the last edition left out, in no particular order.
 func (t *tx) LeftOut(ctx context.Context) ([]change.Key, error) {
 	var rows []struct{ EntryID, Aspect string }
 	err := t.scan(ctx, &rows, `SELECT entry_id, aspect FROM left_out WHERE site_id = ? ORDER BY entry_id, aspect`, t.site)
@@ -221,6 +235,7 @@ func (t *tx) LeftOut(ctx context.Context) ([]change.Key, error) {
 	return out, err
 }
 
+// SetLeftOut replaces them.
 func (t *tx) SetLeftOut(ctx context.Context, keys []change.Key) error {
 	if _, err := t.exec(ctx, `DELETE FROM left_out WHERE site_id = ?`, t.site); err != nil {
 		return err

@@ -34,6 +34,7 @@ const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_s
 
 const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text)`
 
+// Table gives the redirects of Live, in the order of their addresses.
 func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {
 	var rows []redirectRow
 	err := t.scan(ctx, &rows, `SELECT `+redirectColumns+` FROM redirects WHERE site_id = ? AND to_edition IS NULL ORDER BY from_address, match`, t.site)
@@ -96,6 +97,7 @@ type editionRow struct {
 	ActKey      string
 }
 
+// TableName names the table of the rows.
 func (editionRow) TableName() string { return "editions" }
 
 func (r editionRow) toPort() (plan.Edition, error) {
@@ -211,10 +213,12 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 	return err
 }
 
+// Editions gives all editions, the newest first.
 func (t *tx) Editions(ctx context.Context) ([]plan.Edition, error) {
 	return t.LatestEditions(ctx, -1)
 }
 
+// LatestEditions gives the n newest editions, the newest first.
 func (t *tx) LatestEditions(ctx context.Context, n int) ([]plan.Edition, error) {
 	rows, err := gorm.G[editionRow](t.db).Where("site_id = ?", t.site).Order("number DESC").Limit(n).Find(ctx)
 	if err != nil {
@@ -237,14 +241,18 @@ func (t *tx) oneEdition(ctx context.Context, where string, arg any) (plan.Editio
 	return r.toPort()
 }
 
+// Edition gives one edition; plan.ErrNotFound if its number was never given.
 func (t *tx) Edition(ctx context.Context, number int) (plan.Edition, error) {
 	return t.oneEdition(ctx, "number = ?", number)
 }
 
+// EditionByKey gives the edition that was published under a key, so that asking twice
+// publishes once.
 func (t *tx) EditionByKey(ctx context.Context, key string) (plan.Edition, error) {
 	return t.oneEdition(ctx, "act_key = ?", key)
 }
 
+// AddressesEver gives every address that ever answered and was not released.
 func (t *tx) AddressesEver(ctx context.Context) ([]string, error) {
 	var out []string
 	err := t.scan(ctx, &out, `SELECT DISTINCT address FROM addresses WHERE site_id = ? ORDER BY address`, t.site)

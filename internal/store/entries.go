@@ -57,6 +57,7 @@ func rowFromEntry(e sitemap.Entry) entryRow {
 	}
 }
 
+// Trees reads Live and Next.
 func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 	type row struct {
 		Entry     entryRow `gorm:"embedded"`
@@ -102,6 +103,8 @@ func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 	return trees, err
 }
 
+// SaveOverlay writes the difference between Next before and after an act into the
+// planned rows.
 func (t *tx) SaveOverlay(ctx context.Context, o plan.Overlay, by plan.Planned) error {
 	forget := append([]string{}, o.Forget...)
 	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
@@ -187,6 +190,7 @@ func jsonText(v any) string {
 	return string(b)
 }
 
+// TreeAt reads the tree of a past edition.
 func (t *tx) TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error) {
 	var rows []entryRow
 	err := t.scan(ctx, &rows, `SELECT `+entryColumns+` FROM entry_rows

@@ -28,13 +28,16 @@ type importRow struct {
 	Sheet    []byte
 }
 
+// TableName names the table of the rows.
 func (importRow) TableName() string { return "bring_ins" }
 
+// PutImport keeps a file that is being imported, with what was read of it.
 func (t *tx) PutImport(ctx context.Context, b appsitemap.Import) error {
 	r := importRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
 	return wordError(gorm.G[importRow](t.db).Create(ctx, &r))
 }
 
+// Import gives an import; its file only if data is set.
 func (t *tx) Import(ctx context.Context, id string, data bool) (appsitemap.Import, error) {
 	q := gorm.G[importRow](t.db).Where("site_id = ? AND id = ?", t.site, id)
 	if !data {
@@ -47,21 +50,25 @@ func (t *tx) Import(ctx context.Context, id string, data bool) (appsitemap.Impor
 	}, wordError(err)
 }
 
+// SetImport notes how far an import is.
 func (t *tx) SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ?, seen_at = ? WHERE site_id = ? AND id = ?`, state, done, total, message, at, t.site, id)
 	return err
 }
 
+// SetSheet keeps the sheet that was chosen of a workbook.
 func (t *tx) SetSheet(ctx context.Context, id string, sheet []byte) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET sheet = ? WHERE site_id = ? AND id = ?`, sheet, t.site, id)
 	return err
 }
 
+// ChooseWay keeps how an import was asked to be done: where to, by what to match.
 func (t *tx) ChooseWay(ctx context.Context, b appsitemap.Import) error {
 	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Way, b.Place, b.Follow, b.Texts, t.site, b.ID)
 	return err
 }
 
+// ImportedIDs gives which entry an id of an imported file became.
 func (t *tx) ImportedIDs(ctx context.Context) (map[string]string, error) {
 	var rows []struct{ FileID, EntryID string }
 	err := t.scan(ctx, &rows, `SELECT file_id, entry_id FROM brought_ids WHERE site_id = ?`, t.site)
@@ -72,6 +79,7 @@ func (t *tx) ImportedIDs(ctx context.Context) (map[string]string, error) {
 	return out, err
 }
 
+// RememberIDs adds to them.
 func (t *tx) RememberIDs(ctx context.Context, ids map[string]string) error {
 	_, err := t.exec(ctx, `INSERT INTO brought_ids (site_id, file_id, entry_id) SELECT ?, key, value FROM jsonb_each_text(?::jsonb)
 		ON CONFLICT (site_id, file_id) DO UPDATE SET entry_id = excluded.entry_id`, t.site, jsonText(ids))

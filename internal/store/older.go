@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/core/content"
 )
 
+// PutSource keeps where the text of a page came from, with its HTML.
 func (t *tx) PutSource(ctx context.Context, s plan.PageSource) error {
 	_, err := t.exec(ctx, `INSERT INTO page_sources (site_id, entry_id, file, html, lost, at) VALUES (?, ?, ?, ?, ?::jsonb, ?)
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET file = excluded.file, html = excluded.html, lost = excluded.lost, at = excluded.at`,
@@ -17,6 +18,7 @@ func (t *tx) PutSource(ctx context.Context, s plan.PageSource) error {
 	return err
 }
 
+// Source gives it; the HTML only if html is set.
 func (t *tx) Source(ctx context.Context, entry string, html bool) (plan.PageSource, error) {
 	var rows []struct {
 		File string
@@ -42,12 +44,14 @@ func orNotFound(err error) error {
 	return err
 }
 
+// PutPicture keeps a picture; one that is there already stays.
 func (t *tx) PutPicture(ctx context.Context, p plan.Picture) error {
 	_, err := t.exec(ctx, `INSERT INTO pictures (site_id, id, name, type, data, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (site_id, id) DO NOTHING`,
 		t.site, p.ID, p.Name, p.Type, p.Data, p.At)
 	return err
 }
 
+// Picture gives one; plan.ErrNotFound if there is none.
 func (t *tx) Picture(ctx context.Context, id string) (plan.Picture, error) {
 	var rows []struct {
 		Name, Type string

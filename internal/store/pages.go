@@ -21,8 +21,10 @@ type templateRow struct {
 	Definition json.RawMessage `gorm:"type:jsonb"`
 }
 
+// TableName names the table of the rows.
 func (templateRow) TableName() string { return "templates" }
 
+// Templates gives all templates in their order.
 func (t *tx) Templates(ctx context.Context) ([]content.Template, error) {
 	rows, err := gorm.G[templateRow](t.db).Where("site_id = ?", t.site).Order("position").Find(ctx)
 	if err != nil {
@@ -37,6 +39,7 @@ func (t *tx) Templates(ctx context.Context) ([]content.Template, error) {
 	return out, nil
 }
 
+// PutTemplates replaces them all.
 func (t *tx) PutTemplates(ctx context.Context, ts []content.Template) error {
 	for i, tpl := range ts {
 		if _, err := t.exec(ctx, `INSERT INTO templates (site_id, key, position, definition) VALUES (?, ?, ?, ?::jsonb)
@@ -103,14 +106,17 @@ func (t *tx) version(ctx context.Context, entry, which string) (plan.PageVersion
 	return found[0], nil
 }
 
+// Draft gives the draft of an entry; plan.ErrNotFound if there is none.
 func (t *tx) Draft(ctx context.Context, entry string) (plan.PageVersion, error) {
 	return t.version(ctx, entry, isDraft)
 }
 
+// LivePage gives the version of a page that colleagues see.
 func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, error) {
 	return t.version(ctx, entry, isLive)
 }
 
+// LiveBody gives the rendered page that colleagues see, as it is served.
 func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
 	var rows []struct {
 		ID        string
@@ -128,6 +134,8 @@ func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) 
 	return b, json.Unmarshal(rows[0].Outline, &b.Outline)
 }
 
+// PagesOf gives the live versions or the drafts of entries; those without one are left
+// out.
 func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error) {
 	which := isLive
 	if drafts {
@@ -231,6 +239,7 @@ func (t *tx) PictureShown(ctx context.Context, id string) (live []string, ever b
 	return live, ever, err
 }
 
+// DropDraft deletes the draft of an entry, if there is one.
 func (t *tx) DropDraft(ctx context.Context, entry string) error {
 	_, err := t.exec(ctx, `DELETE FROM page_versions v USING page_spans s
 		WHERE v.site_id = ? AND v.entry_id = ? AND s.version_id = v.id AND `+isDraft, t.site, entry)
@@ -287,10 +296,13 @@ func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageSummary, err
 	return out, wordError(rows.Err())
 }
 
+// Summaries gives what lists need of all drafts and live versions, without their
+// texts.
 func (t *tx) Summaries(ctx context.Context) ([]plan.PageSummary, error) {
 	return t.heads(ctx, "'', NULL, NULL")
 }
 
+// CheckedSummaries gives the same and the links and findings that checks need.
 func (t *tx) CheckedSummaries(ctx context.Context) ([]plan.PageSummary, error) {
 	return t.heads(ctx, `coalesce(v.report ->> 'template', ''),
 		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
@@ -311,6 +323,7 @@ func (t *tx) LinksTo(ctx context.Context, entries []string) (links, pages int, e
 	return n.Links, n.Pages, err
 }
 
+// PagesLinking gives the entries whose live version links to one.
 func (t *tx) PagesLinking(ctx context.Context, entry string) ([]string, error) {
 	var ids []string
 	err := t.scan(ctx, &ids, `SELECT DISTINCT v.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
@@ -319,6 +332,7 @@ func (t *tx) PagesLinking(ctx context.Context, entry string) ([]string, error) {
 	return ids, err
 }
 
+// Words gives the words of the pages of Next for comparing them, by entry.
 func (t *tx) Words(ctx context.Context) (map[string]string, error) {
 	var rows []struct{ EntryID, Plain string }
 	err := t.scan(ctx, &rows, `SELECT DISTINCT ON (s.entry_id) s.entry_id, w.plain FROM page_spans s JOIN page_words w ON w.version_id = s.version_id
@@ -330,6 +344,8 @@ func (t *tx) Words(ctx context.Context) (map[string]string, error) {
 	return out, err
 }
 
+// DifferentPages gives the pairs that somebody declared to be different, though
+// similar.
 func (t *tx) DifferentPages(ctx context.Context) ([][2]string, error) {
 	var rows []struct{ A, B string }
 	err := t.scan(ctx, &rows, `SELECT a, b FROM different_pages WHERE site_id = ?`, t.site)
@@ -340,6 +356,7 @@ func (t *tx) DifferentPages(ctx context.Context) ([][2]string, error) {
 	return out, err
 }
 
+// PutDifferent declares a pair different.
 func (t *tx) PutDifferent(ctx context.Context, a, b, person string, at time.Time) error {
 	_, err := t.exec(ctx, `INSERT INTO different_pages (site_id, a, b, person_id, at) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, t.site, min(a, b), max(a, b), person, at)
 	return err
@@ -354,13 +371,17 @@ type lockRow struct {
 	SeenAt   time.Time
 }
 
+// TableName names the table of the rows.
 func (lockRow) TableName() string { return "locks" }
 
+// Lock gives who has a page open for editing; plan.ErrNotFound if
+// nobody has.
 func (t *tx) Lock(ctx context.Context, entry string) (workflow.Lock, error) {
 	r, err := gorm.G[lockRow](t.db).Where("site_id = ? AND entry_id = ?", t.site, entry).Take(ctx)
 	return workflow.Lock{Person: r.PersonID, Window: r.WindowID, Taken: r.TakenAt, Seen: r.SeenAt}, wordError(err)
 }
 
+// PutLock gives the page to somebody.
 func (t *tx) PutLock(ctx context.Context, entry string, l workflow.Lock) error {
 	_, err := t.exec(ctx, `INSERT INTO locks (site_id, entry_id, person_id, window_id, taken_at, seen_at) VALUES (?, ?, ?, ?, ?, ?)
 		ON CONFLICT (site_id, entry_id) DO UPDATE SET person_id = excluded.person_id, window_id = excluded.window_id,
@@ -368,6 +389,7 @@ func (t *tx) PutLock(ctx context.Context, entry string, l workflow.Lock) error {
 	return err
 }
 
+// DropLock gives it back, if the window still holds it.
 func (t *tx) DropLock(ctx context.Context, entry, window string) error {
 	_, err := t.exec(ctx, `DELETE FROM locks WHERE site_id = ? AND entry_id = ? AND window_id = ?`, t.site, entry, window)
 	return err
@@ -382,13 +404,16 @@ type keptRow struct {
 	At       time.Time
 }
 
+// TableName names the table of the rows.
 func (keptRow) TableName() string { return "kept_texts" }
 
+// Keep keeps a text that could not be saved because another one was there first.
 func (t *tx) Keep(ctx context.Context, k pages.KeptText) error {
 	r := keptRow{k.ID, t.site, k.EntryID, k.PersonID, json.RawMessage(jsonText(k.Content)), k.At}
 	return wordError(gorm.G[keptRow](t.db).Create(ctx, &r))
 }
 
+// Kept gives the kept texts of a person on a page, the newest first.
 func (t *tx) Kept(ctx context.Context, entry, person string) ([]pages.KeptText, error) {
 	rows, err := gorm.G[keptRow](t.db).Where("site_id = ? AND entry_id = ? AND person_id = ?", t.site, entry, person).Order("at DESC").Find(ctx)
 	if err != nil {
@@ -404,6 +429,7 @@ func (t *tx) Kept(ctx context.Context, entry, person string) ([]pages.KeptText, 
 	return out, nil
 }
 
+// DropKept deletes one of them.
 func (t *tx) DropKept(ctx context.Context, id, person string) error {
 	_, err := t.exec(ctx, `DELETE FROM kept_texts WHERE site_id = ? AND id = ? AND person_id = ?`, t.site, id, person)
 	return err

@@ -22,6 +22,7 @@ type personRow struct {
 	SessionsSince time.Time
 }
 
+// TableName names the table of the rows.
 func (personRow) TableName() string { return "people" }
 
 func (r personRow) toPort() plan.Person {
@@ -34,6 +35,7 @@ func (t *tx) rowOf(p plan.Person) personRow {
 	return personRow{p.ID, t.site, p.Login, p.Name, string(p.Role), p.PasswordHash, !p.Inactive, p.SessionsSince}
 }
 
+// CreateSite makes the only site; a second one is refused.
 func (t *tx) CreateSite(ctx context.Context, s plan.Site) error {
 	_, err := t.exec(ctx, `INSERT INTO sites (id, name, hosts, editors_publish, own_work) VALUES (?, ?, string_to_array(?, ','), ?, ?)`,
 		s.ID, s.Name, strings.Join(s.Hosts, ","), s.Rights.EditorsPublish, s.Rights.OwnWork)
@@ -41,6 +43,7 @@ func (t *tx) CreateSite(ctx context.Context, s plan.Site) error {
 	return err
 }
 
+// People gives all people by name.
 func (t *tx) People(ctx context.Context) ([]plan.Person, error) {
 	rows, err := gorm.G[personRow](t.db).Where("site_id = ?", t.site).Order("name").Find(ctx)
 	out := make([]plan.Person, len(rows))
@@ -50,11 +53,14 @@ func (t *tx) People(ctx context.Context) ([]plan.Person, error) {
 	return out, wordError(err)
 }
 
+// Person gives one; plan.ErrNotFound if there is none.
 func (t *tx) Person(ctx context.Context, id string) (plan.Person, error) {
 	r, err := gorm.G[personRow](t.db).Where("site_id = ? AND id::text = ?", t.site, id).Take(ctx)
 	return r.toPort(), wordError(err)
 }
 
+// PersonByLogin gives the person who signs in under a name, in whatever case it is
+// written.
 func (t *tx) PersonByLogin(ctx context.Context, login string) (plan.Person, error) {
 	if t.site == "" { // there is no site yet
 		return plan.Person{}, plan.ErrNotFound
@@ -63,6 +69,7 @@ func (t *tx) PersonByLogin(ctx context.Context, login string) (plan.Person, erro
 	return r.toPort(), wordError(err)
 }
 
+// AddPerson adds somebody; a name that is taken is refused.
 func (t *tx) AddPerson(ctx context.Context, p plan.Person) error {
 	r := t.rowOf(p)
 	return wordError(gorm.G[personRow](t.db).Create(ctx, &r))

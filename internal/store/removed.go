@@ -7,6 +7,8 @@ import (
 	"candlepath/internal/core/content"
 )
 
+// LinkedBefore gives, for each removed entry, the pages that linked to it in the
+// edition before it went.
 func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error) {
 	if len(until) == 0 {
 		return map[string][]string{}, nil

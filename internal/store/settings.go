@@ -15,6 +15,7 @@ func (t *tx) SetBranding(ctx context.Context, l account.Branding) error {
 	return err
 }
 
+// SetKeepRemoved sets for how many days removed pages can be brought back.
 func (t *tx) SetKeepRemoved(ctx context.Context, days int) error {
 	_, err := t.exec(ctx, `UPDATE sites SET keep_removed_days = ? WHERE id = ?`, days, t.site)
 	return err

@@ -43,12 +43,15 @@ func (t *tx) studies(ctx context.Context, where string, args ...any) ([]appnavig
 	return out, nil
 }
 
+// Studies gives all findability studies, the newest first.
 func (t *tx) Studies(ctx context.Context) ([]appnavigation.Study, error) { return t.studies(ctx, "") }
 
+// Study gives one with its tasks and answers.
 func (t *tx) Study(ctx context.Context, id string) (appnavigation.Study, error) {
 	return t.oneStudy(ctx, "AND id::text = ?", id)
 }
 
+// StudyBySecret gives the study that a link leads to.
 func (t *tx) StudyBySecret(ctx context.Context, secret string) (appnavigation.Study, error) {
 	return t.oneStudy(ctx, "AND secret = ?", secret)
 }
@@ -64,12 +67,14 @@ func (t *tx) oneStudy(ctx context.Context, where string, arg any) (appnavigation
 	return list[0], nil
 }
 
+// AddStudy adds one.
 func (t *tx) AddStudy(ctx context.Context, s appnavigation.Study) error {
 	_, err := t.exec(ctx, `INSERT INTO studies (id, site_id, title, hierarchy, tasks, source, secret, ends, person_id, at) VALUES (?, ?, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?, ?)`,
 		s.ID, t.site, s.Title, jsonText(s.Nodes), jsonText(s.Tasks), s.Source, s.Secret, s.Ends.Format(time.DateOnly), s.PersonID, s.At)
 	return err
 }
 
+// DropStudy deletes one with its answers.
 func (t *tx) DropStudy(ctx context.Context, id string) error {
 	_, err := t.exec(ctx, `DELETE FROM studies WHERE site_id = ? AND id::text = ?`, t.site, id)
 	return err

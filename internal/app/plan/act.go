@@ -49,6 +49,8 @@ func (a *Floor) CheckConflicts(ctx context.Context, tx Tx, who Person, seen int6
 	return a.ConflictWith(ctx, tx, other)
 }
 
+// ConflictWith makes the refusal of an act that met another one, with who did that
+// and what it was.
 func (a *Floor) ConflictWith(ctx context.Context, tx Tx, act Act) error {
 	people, err := PeopleByID(ctx, tx)
 	if err != nil {

@@ -38,6 +38,8 @@ func (n narrowed[All, T]) Read(ctx context.Context, f func(T, Site) error) error
 	return n.of.Read(ctx, n.with(f))
 }
 
+// WriteUnlocked runs f in a transaction that does not hold the lock of the site: for
+// writes that no tree and no edition depends on.
 func (n narrowed[All, T]) WriteUnlocked(ctx context.Context, f func(T, Site) error) error {
 	return n.of.WriteUnlocked(ctx, n.with(f))
 }

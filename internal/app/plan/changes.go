@@ -8,7 +8,7 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// planned tells all planned changes: of entries, of texts, of menus and trails.
+// PlannedChanges tells all planned changes: of entries, of texts, of menus and trails.
 func PlannedChanges(trees Trees, heads []PageSummary) []change.Change {
 	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
 }

@@ -23,6 +23,7 @@ type Writer struct {
 	SideEffects SideEffects
 }
 
+// Writer prepares a Writer for drafts of one person on Next.
 func (a *Floor) Writer(ctx context.Context, tx Tx, who Person, next *sitemap.Tree) (*Writer, error) {
 	w := &Writer{Floor: a, Tx: tx, who: who, Next: next}
 	var err error
@@ -49,6 +50,7 @@ func LatestTexts(ctx context.Context, tx Tx, entries []string) (map[string]PageV
 	return out, nil
 }
 
+// Template gives the template of an entry of Next; the zero Template if it has none.
 func (w *Writer) Template(entry string) content.Template {
 	key := ""
 	if i := w.Next.Find(entry); i != sitemap.None {

@@ -63,6 +63,7 @@ func (e *Invalid) Error() string { return e.Message }
 // Refuse says that what stands in a field cannot be used, and why.
 func Refuse(field, message string) error { return &Invalid{Field: field, Message: message} }
 
+// NewID makes an id that no other has, and that sorts by time.
 func NewID() string { return uuid.Must(uuid.NewV7()).String() }
 
 // CheckKey makes sure that a key given with a form is one of ours, so that a
@@ -74,6 +75,7 @@ func CheckKey(key string) error {
 	return nil
 }
 
+// May refuses, in words, what the roles of a person do not allow.
 func May(s Site, who Person, act workflow.Act) error {
 	if !s.Rights.May(who.Role, act) {
 		return ErrForbidden

@@ -29,6 +29,8 @@ func (a *Floor) Outline(ctx context.Context) (Outline, error) {
 	return o, err
 }
 
+// LoadOutline reads Live and Next with what is needed to show them: people, templates,
+// page summaries, decisions.
 func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err error) {
 	o.Site = s
 	if o.Trees, err = a.TreesOf(ctx, tx, s); err != nil {

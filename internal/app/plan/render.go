@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/markup"
 )
 
+// Zip compresses HTML as it will be served.
 func Zip(html string) []byte { return markup.Zip([]byte(html)) }
 
 // TemplateOf gives the template of an entry; the first one where the entry
@@ -22,6 +23,8 @@ func TemplateOf(list []content.Template, key string) content.Template {
 	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
 }
 
+// Rendered renders a page into the version that an edition will show: its HTML, its
+// words for search, its links.
 func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {
 	art, err := a.Markup.Article(t, p, func(id string) string { return people[id].Name })
 	if err != nil {

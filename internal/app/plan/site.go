@@ -33,6 +33,7 @@ func (a *Floor) Everyone(ctx context.Context) ([]Person, error) {
 	return people, err
 }
 
+// PeopleByID gives all people, by id.
 func PeopleByID(ctx context.Context, tx Tx) (map[string]Person, error) {
 	list, err := tx.People(ctx)
 	if err != nil {
@@ -69,6 +70,8 @@ func KnownReaders(ctx context.Context, tx Tx) (func(string) bool, error) {
 	return func(name string) bool { return known[strings.ToLower(name)] }, err
 }
 
+// ParseReadership brings names of people into the form that is stored, as
+// "Gwen Hale; Ines Roth". A name that known does not know is refused.
 func ParseReadership(v string, known func(string) bool) (string, error) {
 	parsed, err := readership.Parse(v, known)
 	if err != nil {

@@ -16,7 +16,7 @@ type EntryStatus struct {
 	o       Outline
 }
 
-// EntryStatus works out where the entries stand.
+// Status works out where the entries stand.
 func (o Outline) Status() EntryStatus {
 	s := EntryStatus{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.LastWritten(), o: o}
 	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {

@@ -14,7 +14,7 @@ type cachedTrees struct {
 	trees   Trees
 }
 
-// keep makes the trees of a committed state known to all, unless a later one
+// KeepTrees makes the trees of a committed state known to all, unless a later one
 // is known.
 func (a *Floor) KeepTrees(s Site, plan int64, trees Trees) {
 	c := &cachedTrees{s.ID, s.Edition, plan, trees}

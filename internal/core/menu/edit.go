@@ -7,7 +7,7 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// Last, in place of a sibling, is behind all that stands there.
+// Last stands in place of a sibling for the place behind all of them.
 const Last = "\x00last"
 
 // Move puts an item below another, "" for the menu itself, behind a sibling, ""

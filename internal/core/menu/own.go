@@ -56,7 +56,7 @@ type Overrides struct {
 // Owns are the menus that editors took over, by id.
 type Owns map[string]Overrides
 
-// Nothing, as a number of levels, is none at all.
+// Nothing is the number of levels that shows nothing below an item.
 const Nothing = -1
 
 // Kind tells what an item of an editor's is.

@@ -30,15 +30,16 @@ const (
 	trailPrefix = "trail:"
 )
 
-// MenuID and TrailID are the ids under which a Set holds them.
+// MenuID makes the key under which a menu is a change of an edition.
 func MenuID(id string) string { return menuPrefix + id }
 
+// TrailID makes the key under which a trail is a change of an edition.
 func TrailID(id string) string { return trailPrefix + id }
 
-// MenuOf is the menu, and TrailOf the trail, that an id stands for; "" for
-// others.
+// MenuOf gives the menu of such a key; "" for others.
 func MenuOf(id string) string { return after(id, menuPrefix) }
 
+// TrailOf gives the trail of such a key; "" for others.
 func TrailOf(id string) string { return after(id, trailPrefix) }
 
 func after(id, prefix string) string {

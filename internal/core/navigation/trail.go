@@ -120,7 +120,7 @@ func (s Set) Readerships() map[string][]string {
 	return out
 }
 
-// EntryStatus is where a page stands on a trail.
+// Standing is where a page stands on a trail.
 type Standing struct {
 	Named
 	Steps []int // of the trail, by index of the tree

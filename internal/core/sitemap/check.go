@@ -59,7 +59,7 @@ var rules = check.Table{
 // Rules is the table of rules, in the order in which findings are told.
 func Rules() check.Table { return rules }
 
-// Options of a check. The zero value uses the usual limits, knows no people and
+// CheckOptions are the limits of a check and what it knows. The zero value uses the usual limits, knows no people and
 // no day.
 type CheckOptions struct {
 	Line    []int           // of each entry in a file, or nil
