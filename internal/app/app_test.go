@@ -26,6 +26,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/files"
@@ -65,7 +66,7 @@ func newDesk(t *testing.T) *desk {
 	for login, role := range map[string]workflow.Role{"marta": workflow.Manager, "anselm": workflow.Approver, "ines": workflow.Editor, "noor": workflow.Reader} {
 		people = append(people, plan.Person{Login: login, Name: login + " of Quillmere", Role: role})
 	}
-	_, err = d.CreateSite(t.Context(), account.NewSite{Site: plan.Site{Name: "Quillmere Inside"}, People: people, Templates: []content.Template{topic, procedure}})
+	_, err = d.CreateSite(t.Context(), account.NewSite{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}}, People: people, Templates: []content.Template{topic, procedure}})
 	require.NoError(t, err)
 	all, err := d.Everyone(t.Context())
 	require.NoError(t, err)
@@ -208,6 +209,19 @@ func TestWhatStaysPlannedKeepsItsPlanner(t *testing.T) {
 	d.publish("marta", "The other, too")
 	require.Equal(t, 3, d.live().Site.Edition)
 	require.Empty(t, d.planned())
+}
+
+// Who may publish is a setting of the site.
+func TestWhoMayPublishIsASetting(t *testing.T) {
+	d := newDesk(t)
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Ponds and streams"})
+	_, err := d.tryPublish("ines", "By an editor")
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	require.NoError(t, d.SaveSettings(t.Context(), d.people["marta"], setting.Values{setting.EditorsPublish: setting.On}, nil))
+	_, err = d.tryPublish("ines", "By an editor, of own work")
+	require.ErrorIs(t, err, editions.ErrOwnWork)
+	require.NoError(t, d.SaveSettings(t.Context(), d.people["marta"], setting.Values{setting.OwnWork: setting.On}, nil))
+	d.publish("ines", "By an editor, of own work")
 }
 
 func TestUndoIsAPersonsOwnAndSurvivesARestart(t *testing.T) {

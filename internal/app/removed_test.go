@@ -9,6 +9,7 @@ import (
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -102,11 +103,14 @@ func TestRemovedPagesAreDeletedForGood(t *testing.T) {
 	require.NoError(t, d.Decide(ctx, marta, ponds, "/grounds", false, ""))
 	require.NoError(t, d.Decide(ctx, marta, compost, "gone", false, ""))
 	d.publish("marta", "Two pages less")
-	for _, days := range []int{0, -1, 5000} {
-		require.Error(t, d.KeepRemoved(ctx, marta, days))
+	keep := func(who plan.Person, days string) error {
+		return d.SaveSettings(ctx, who, setting.Values{setting.KeepRemoved: days}, nil)
 	}
-	require.ErrorIs(t, d.KeepRemoved(ctx, d.people["anselm"], 30), plan.ErrForbidden)
-	require.NoError(t, d.KeepRemoved(ctx, marta, 30))
+	for _, days := range []string{"0", "-1", "5000"} {
+		require.Error(t, keep(marta, days))
+	}
+	require.ErrorIs(t, keep(d.people["anselm"], "30"), plan.ErrForbidden)
+	require.NoError(t, keep(marta, "30"))
 
 	d.now = d.now.AddDate(0, 0, 29)
 	_, err := d.DeleteRemoved(ctx, marta)

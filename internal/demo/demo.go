@@ -23,6 +23,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/files"
@@ -88,7 +89,7 @@ func (l *loader) found(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	f := account.NewSite{Site: plan.Site{Name: "Quillmere Inside", Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
+	f := account.NewSite{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}, Hosts: []string{"inside.quillmere.example"}}, Templates: templates}
 	for _, p := range people {
 		f.People = append(f.People, plan.Person{Login: p.Login, Name: p.Name, Role: p.Role, PasswordHash: hash})
 	}

@@ -37,8 +37,8 @@ func (t *tx) rowOf(p plan.Person) personRow {
 
 // CreateSite makes the only site; a second one is refused.
 func (t *tx) CreateSite(ctx context.Context, s plan.Site) error {
-	_, err := t.exec(ctx, `INSERT INTO sites (id, name, hosts, editors_publish, own_work) VALUES (?, ?, string_to_array(?, ','), ?, ?)`,
-		s.ID, s.Name, strings.Join(s.Hosts, ","), s.Rights.EditorsPublish, s.Rights.OwnWork)
+	_, err := t.exec(ctx, `INSERT INTO sites (id, hosts, settings) VALUES (?, string_to_array(?, ','), ?::jsonb)`,
+		s.ID, strings.Join(s.Hosts, ","), jsonText(s.Settings))
 	t.site = s.ID
 	return err
 }

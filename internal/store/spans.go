@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/edition"
 )
 
 // The condition on page_spans s for what is a draft and what is live.
@@ -36,8 +37,8 @@ const (
 // the versions they replace.
 func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	n := r.Edition.Number
-	if r.Restored > 0 {
-		return t.restorePages(ctx, r)
+	if err := t.restorePages(ctx, n, r.Texts); err != nil {
+		return err
 	}
 	for _, v := range r.Rendered {
 		if err := t.releaseRendered(ctx, n, v, slices.Contains(r.Drafts, v.EntryID)); err != nil {
@@ -72,28 +73,49 @@ func (t *tx) releaseRendered(ctx context.Context, edition int, v plan.PageVersio
 	return err
 }
 
-// restorePages makes the versions of an earlier edition live again. What they
-// replace returns to the plan as a draft, unless there is a draft already.
-func (t *tx) restorePages(ctx context.Context, r editions.Release) error {
-	const (
-		wasLive = `EXISTS (SELECT 1 FROM page_spans a WHERE a.version_id = s.version_id AND a.from_edition <= @k AND (a.to_edition IS NULL OR a.to_edition > @k))`
-		leaves  = `s.site_id = @site AND s.from_edition > @k AND s.to_edition IS NULL AND NOT ` + wasLive
-	)
-	for _, q := range []string{
-		// what leaves is copied into a draft, because drafts are written over
-		`WITH copies AS MATERIALIZED (
-				SELECT s.version_id AS old, gen_random_uuid() AS new FROM page_spans s WHERE ` + leaves + ` AND ` + noDraft + `)` + draftCopies,
-		`UPDATE page_spans s SET to_edition = @n WHERE ` + leaves,
-		`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition)
-			SELECT s.site_id, s.entry_id, s.version_id, CAST(@n AS integer) FROM page_spans s
-			WHERE s.site_id = @site AND s.from_edition <= @k AND s.to_edition > @k
-			AND NOT EXISTS (SELECT 1 FROM page_spans l WHERE l.version_id = s.version_id AND l.from_edition IS NOT NULL AND l.to_edition IS NULL)`,
+// restorePages makes versions of an earlier edition live again. What leaves is
+// copied into a draft, because drafts are written over.
+func (t *tx) restorePages(ctx context.Context, edition int, texts edition.Texts) error {
+	type opened struct {
+		Entry   string `json:"entry"`
+		Version string `json:"version"`
+	}
+	var open []opened
+	for entry, version := range texts.Open {
+		open = append(open, opened{entry, version})
+	}
+	for _, q := range []struct {
+		sql  string
+		what string
+		n    int
+	}{
+		{`WITH copies AS MATERIALIZED (
+				SELECT s.version_id AS old, gen_random_uuid() AS new FROM page_spans s
+				WHERE s.site_id = @site AND ` + isLive + ` AND s.entry_id IN (SELECT unnest(CAST(@what AS text[]))))` + draftCopies, setText(texts.Draft), len(texts.Draft)},
+		{`UPDATE page_spans s SET to_edition = @n WHERE s.site_id = @site AND ` + isLive + ` AND s.entry_id IN (SELECT unnest(CAST(@what AS text[])))`, setText(texts.Close), len(texts.Close)},
+		{`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition)
+			SELECT CAST(@site AS uuid), entry, version, CAST(@n AS integer) FROM jsonb_to_recordset(CAST(@what AS jsonb)) AS o(entry text, version uuid)`, jsonText(open), len(open)},
 	} {
-		if _, err := t.exec(ctx, q, map[string]any{"site": t.site, "k": r.Restored, "n": r.Edition.Number}); err != nil {
+		if q.n == 0 {
+			continue
+		}
+		if _, err := t.exec(ctx, q.sql, map[string]any{"site": t.site, "n": edition, "what": q.what}); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// TextsAt gives the version of each page that an edition shows, by entry.
+func (t *tx) TextsAt(ctx context.Context, edition int) (map[string]string, error) {
+	var rows []struct{ EntryID, VersionID string }
+	err := t.scan(ctx, &rows, `SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= @at AND (to_edition IS NULL OR to_edition > @at)`,
+		map[string]any{"site": t.site, "at": edition})
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.VersionID
+	}
+	return out, err
 }
 
 // ContentDiffers gives the entries whose content is another in one edition than

@@ -4,6 +4,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -18,7 +19,6 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/workflow"
 	"candlepath/migrations"
 )
 
@@ -84,32 +84,22 @@ func Schema(ctx context.Context, pool *pgxpool.Pool) (has, wants int64, err erro
 }
 
 type siteRow struct {
-	ID             string
-	Name           string
-	Hosts          string // joined by the query
-	Edition        int
-	PlanVersion    int64
-	EditorsPublish bool
-	OwnWork        bool
-
-	KeepRemovedDays int
-
-	Accent, Mark, Foot string
-	MostClicks         int
+	ID          string
+	Hosts       string // joined by the query
+	Edition     int
+	PlanVersion int64
+	Settings    json.RawMessage
 }
 
-func (r siteRow) toPort() plan.Site {
-	s := plan.Site{
-		ID: r.ID, Name: r.Name, Edition: r.Edition, PlanVersion: r.PlanVersion,
-		Rights: workflow.Site{EditorsPublish: r.EditorsPublish, OwnWork: r.OwnWork}, KeepRemoved: r.KeepRemovedDays, Accent: r.Accent, Mark: r.Mark, Foot: r.Foot, MostClicks: r.MostClicks,
-	}
+func (r siteRow) toPort() (plan.Site, error) {
+	s := plan.Site{ID: r.ID, Edition: r.Edition, PlanVersion: r.PlanVersion}
 	if r.Hosts != "" {
 		s.Hosts = strings.Split(r.Hosts, ",")
 	}
-	return s
+	return s, json.Unmarshal(r.Settings, &s.Settings)
 }
 
-const selectSite = `SELECT id, name, array_to_string(hosts, ',') AS hosts, edition, plan_version, editors_publish, own_work, keep_removed_days, accent, mark, foot, most_clicks FROM sites ORDER BY id LIMIT 1`
+const selectSite = `SELECT id, array_to_string(hosts, ',') AS hosts, edition, plan_version, settings FROM sites ORDER BY id LIMIT 1`
 
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another. The
@@ -149,7 +139,10 @@ func (s *Store) transaction(ctx context.Context, query, mode string, f func(app.
 		}
 		var site plan.Site
 		if len(rows) > 0 {
-			site = rows[0].toPort()
+			var err error
+			if site, err = rows[0].toPort(); err != nil {
+				return fmt.Errorf("settings of the site: %w", err)
+			}
 		}
 		return f(&tx{db: db, site: site.ID, steady: mode != ""}, site)
 	})

@@ -4,12 +4,12 @@ import (
 	"context"
 	"crypto/subtle"
 	"errors"
-	"fmt"
 	"regexp"
 	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/workflow"
 )
 
@@ -25,16 +25,16 @@ var hostForm = regexp.MustCompile(`^[a-z0-9]([a-z0-9.-]*[a-z0-9])?(:[0-9]{1,5})?
 
 // clean gives the wish as it is kept, or says what is wrong with it.
 func (s SetupAsk) clean() (SetupAsk, error) {
-	s.Name = strings.Join(strings.Fields(s.Name), " ")
+	chosen, err := parseSettings(setting.Values{setting.SiteName: s.Name})
+	if err != nil {
+		return s, plan.Refuse("site", err.Error())
+	}
+	s.Name = chosen[setting.SiteName]
 	s.Host = strings.ToLower(strings.TrimSpace(s.Host))
-	switch {
-	case s.Name == "" || len([]rune(s.Name)) > maxSiteName:
-		return s, plan.Refuse("site", fmt.Sprintf("The site needs a name of at most %d characters.", maxSiteName))
-	case len(s.Host) > 253 || !hostForm.MatchString(s.Host):
+	if len(s.Host) > 253 || !hostForm.MatchString(s.Host) {
 		return s, plan.Refuse("host", "The host is the name at which colleagues reach the site, like inside.quillmere.example.")
 	}
 	s.Manager.Role = workflow.Manager
-	var err error
 	if s.Manager, err = CleanPerson(s.Manager); err != nil {
 		return s, err
 	}
@@ -58,7 +58,7 @@ func (a *Account) SetUp(ctx context.Context, ask SetupAsk) (manager plan.Person,
 		}
 	}
 	if _, err := a.CreateSite(ctx, NewSite{
-		Site:   plan.Site{Name: ask.Name, Hosts: []string{ask.Host}},
+		Site:   plan.Site{Settings: setting.Values{setting.SiteName: ask.Name}, Hosts: []string{ask.Host}},
 		People: []plan.Person{manager}, Templates: StartingTemplates(),
 	}); err != nil {
 		return manager, "", err

@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/workflow"
 )
 
@@ -31,6 +32,6 @@ type Tx interface {
 	// CleanUp deletes what nobody needs any more.
 	CleanUp(ctx context.Context, now time.Time) error
 	CreateSite(ctx context.Context, s plan.Site) error
-	SetBranding(ctx context.Context, look Branding) error
+	SetSettings(ctx context.Context, chosen setting.Values) error
 	PutTemplates(ctx context.Context, ts []content.Template) error
 }

@@ -37,6 +37,7 @@ type NextEdition struct {
 	pageSummaries []plan.PageSummary          // as they are
 	drafted       map[string]plan.PageSummary // of entries that have a draft
 	drafts        []string                    // entries whose draft goes out, sorted
+	texts         edition.Texts               // a rollback: those that are live again
 	stale         []plan.PageVersion          // pages that were rendered with another template than they will have
 }
 
@@ -174,8 +175,7 @@ func (n *NextEdition) whatGoes(heads []plan.PageSummary, who plan.Person) {
 		if !h.Draft {
 			continue
 		}
-		added := n.Chosen[change.Key{ID: h.EntryID, Aspect: change.Added}]
-		if added || n.Chosen[change.Key{ID: h.EntryID, Aspect: change.Content}] {
+		if change.TextGoes(n.Chosen, h.EntryID) {
 			n.drafts = append(n.drafts, h.EntryID)
 			n.Own = n.Own || h.PersonID == who.ID
 		}

@@ -70,19 +70,13 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 				return err
 			}
 		}
-		if err := mayPublish(n, who); err != nil {
+		if err := n.hindered(who); err != nil {
 			return err
-		}
-		if errs, _ := check.Count(n.Findings); errs > 0 {
-			return &NotReady{n.Findings}
-		}
-		if len(n.Chosen) == 0 {
-			return plan.Refuse("changes", "Nothing is selected, so there is nothing to publish.")
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
 			Changes: n.summaries(n.Chosen),
-		}, 0)
+		})
 		if err != nil {
 			return err
 		}
@@ -94,14 +88,25 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 	return out, err
 }
 
-func mayPublish(n NextEdition, who plan.Person) error {
-	switch {
-	case n.Site.Rights.MayPublish(who.Role, n.Own):
-		return nil
-	case n.Site.Rights.May(who.Role, workflow.Publish):
+// Hinders tells what keeps a person from publishing the edition as it is.
+func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
+	errs, _ := check.Count(n.Findings)
+	return n.Site.Rights().Hinders(who.Role, workflow.Outgoing{Changes: len(n.Chosen), Errors: errs, Own: n.Own})
+}
+
+// hindered gives what keeps a person from publishing as an error.
+func (n *NextEdition) hindered(who plan.Person) error {
+	switch n.Hinders(who) {
+	case workflow.NoRight:
+		return plan.ErrForbidden
+	case workflow.OwnChanges:
 		return ErrOwnWork
+	case workflow.Errors:
+		return &NotReady{n.Findings}
+	case workflow.Empty:
+		return plan.Refuse("changes", "Nothing is selected, so there is nothing to publish.")
 	}
-	return plan.ErrForbidden
+	return nil
 }
 
 // summaries tells the changes of an edition as it is to keep them.

@@ -25,7 +25,7 @@ type Release struct {
 	Table     []redirect.Row
 	Drafts    []string           // entries whose draft goes live
 	Rendered  []plan.PageVersion // rendered again, because their entry has another template now
-	Restored  int                // edition whose content is restored, or 0
+	Texts     edition.Texts      // of a rollback
 	Overlay   plan.Overlay
 	Decisions []string // entries whose decision is used up
 	Released  []string // addresses that are given up
@@ -34,10 +34,13 @@ type Release struct {
 	Navigation plan.Navigation // as they are then
 }
 
-func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition, restored int) (plan.Edition, error) {
+func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
 	r := Release{
-		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Restored: restored,
-		Overlay: newOverlay(n.Trees, n.Draft), WaysBefore: n.Trees.Navigation.Live, Navigation: a.waysAfter(n.Trees, n.Navigation, e.PersonID),
+		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Texts: n.texts,
+		Overlay: plan.Overlay{
+			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
+		},
+		WaysBefore: n.Trees.Navigation.Live, Navigation: a.waysAfter(n.Trees, n.Navigation, e.PersonID),
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
@@ -53,7 +56,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	heads, err := summariesAfter(ctx, tx, n, restored)
+	heads, err := summariesAfter(ctx, tx, n, e.BackTo > 0)
 	if err != nil {
 		return e, err
 	}
@@ -67,7 +70,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for id := range r.Navigation.Planned {
 		still[id] = true
 	}
-	if err := leaveOut(ctx, tx, n, r.Navigation, heads, restored > 0); err != nil {
+	if err := leaveOut(ctx, tx, n, r.Navigation, heads, e.BackTo > 0); err != nil {
 		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
@@ -97,9 +100,9 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 	return out, work.Wait()
 }
 
-// headsAfter gives the heads as they are once the edition is out.
-func summariesAfter(ctx context.Context, tx Tx, n NextEdition, restored int) ([]plan.PageSummary, error) {
-	if restored > 0 {
+// summariesAfter gives the summaries as they are once the edition is out.
+func summariesAfter(ctx context.Context, tx Tx, n NextEdition, rollback bool) ([]plan.PageSummary, error) {
+	if rollback {
 		return tx.Summaries(ctx)
 	}
 	return slices.DeleteFunc(slices.Clone(n.pageSummaries), func(h plan.PageSummary) bool {
@@ -118,49 +121,9 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, h
 	if len(before) == 0 && !rollback {
 		return nil
 	}
-	was := map[change.Key]bool{}
-	for _, k := range before {
-		was[k] = true
-	}
-	hadPlanned := map[change.Key]bool{}
-	for _, c := range n.Planned {
-		hadPlanned[c.Key] = true
-	}
-	var keys []change.Key
-	trees := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Navigation: left}
-	for k := range change.All(plan.PlannedChanges(trees, heads)) {
-		if was[k] || rollback && !hadPlanned[k] {
-			keys = append(keys, k)
-		}
-	}
+	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Navigation: left}
+	keys := change.StaysOut(plan.PlannedChanges(after, heads), before, rollback, n.Planned)
 	return tx.SetLeftOut(ctx, keys)
-}
-
-// newOverlay says how the planned rows change when Draft goes out. What stays
-// planned stays planned by whom it was; what is taken back is planned by whoever
-// publishes.
-func newOverlay(trees plan.Trees, d edition.Draft) plan.Overlay {
-	o := plan.OverlayOf(d.Tree, sitemap.Patches(d.Tree, d.Next))
-	stays := map[string]bool{}
-	for _, set := range [][]sitemap.Entry{o.Put, o.Remove} {
-		for _, e := range set {
-			stays[e.ID] = true
-		}
-	}
-	as := func(e sitemap.Entry) bool { // planned like this already
-		i := trees.Next.Find(e.ID)
-		_, planned := trees.Planned[e.ID]
-		return planned && i != sitemap.None && trees.Next.At(i) == e
-	}
-	o.Put = slices.DeleteFunc(o.Put, as)
-	o.Forget, o.Makers = nil, trees.Planned
-	for id := range trees.Planned {
-		if !stays[id] {
-			o.Forget = append(o.Forget, id)
-		}
-	}
-	slices.Sort(o.Forget)
-	return o
 }
 
 // waysAfter gives the ways of an edition and what stays planned of them. What

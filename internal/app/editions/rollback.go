@@ -26,7 +26,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 			out = done
 			return nil
 		}
-		if !s.Rights.May(who.Role, workflow.Publish) {
+		if !s.Rights().May(who.Role, workflow.Publish) {
 			return plan.ErrForbidden
 		}
 		if why == "" {
@@ -48,7 +48,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		out, err = a.release(ctx, tx, n, plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
 			Changes: n.summaries(change.All(n.All)),
-		}, to)
+		})
 		return err
 	})
 	return out, err
@@ -81,11 +81,10 @@ func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Pe
 	}
 	n.Planned = plan.PlannedChanges(n.Trees, heads)
 	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
-	edited, err := tx.ContentDiffers(ctx, s.Edition, to)
-	if err != nil {
+	if err := n.restoreTexts(ctx, tx, heads, to); err != nil {
 		return n, err
 	}
-	n.All = append(n.All, plan.ContentChanges(edited, n.Trees.Live, n.Draft.Tree)...)
+	n.All = append(n.All, plan.ContentChanges(n.texts.Entries(), n.Trees.Live, n.Draft.Tree)...)
 	then, err := tx.NavigationAt(ctx, to)
 	if err != nil {
 		return n, err
@@ -94,4 +93,22 @@ func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Pe
 	n.All = append(n.All, navigation.Diff(n.Trees.Navigation.Live, n.Navigation)...)
 	n.Decisions = nil // they are about Next, which stays
 	return n, a.preflight(ctx, tx, &n, nil, nil, true)
+}
+
+// restoreTexts works out which texts are live again.
+func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, heads []plan.PageSummary, to int) error {
+	then, err := tx.TextsAt(ctx, to)
+	if err != nil {
+		return err
+	}
+	now, err := tx.TextsAt(ctx, n.Site.Edition)
+	if err != nil {
+		return err
+	}
+	drafted := map[string]bool{}
+	for _, h := range heads {
+		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
+	}
+	n.texts = edition.RestoreTexts(then, now, drafted)
+	return nil
 }

@@ -30,7 +30,6 @@ type Tx interface {
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
 	NavigationAt(ctx context.Context, edition int) (navigation.Set, error)
-	// ContentDiffers gives the entries whose content is another in one edition than
-	// in the other; an edition of 0 is what is planned.
-	ContentDiffers(ctx context.Context, a, b int) ([]string, error)
+	// TextsAt gives the version of each page that an edition shows, by entry.
+	TextsAt(ctx context.Context, edition int) (map[string]string, error)
 }

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/reach"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -73,7 +74,7 @@ const savingsTold = 8
 func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Reached, error) {
 	var r Reached
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		r.Trees, r.Most = trees, s.MostClicks
+		r.Trees, r.Most = trees, s.Settings.Number(setting.MostClicks)
 		t, set := r.Trees.Next, r.Trees.Navigation.Next
 		if live {
 			t, set = r.Trees.Live, r.Trees.Navigation.Live

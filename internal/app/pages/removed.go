@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -51,10 +52,10 @@ func (a *Pages) Removed(ctx context.Context, who plan.Person, ask RemovedAsk) (R
 			return err
 		}
 		g := newGone(list)
-		out = RemovedList{All: len(list), KeepDays: s.KeepRemoved, By: map[string]int{}}
+		out = RemovedList{All: len(list), KeepDays: s.Settings.Number(setting.KeepRemoved), By: map[string]int{}}
 		editions := map[string]int{} // of those shown
 		for _, r := range list {
-			until := r.At.AddDate(0, 0, s.KeepRemoved)
+			until := r.At.AddDate(0, 0, s.Settings.Number(setting.KeepRemoved))
 			over := !a.Now().Before(until)
 			out.By[r.PersonID]++
 			if over {
@@ -89,19 +90,6 @@ func (ask RemovedAsk) fits(r plan.RemovedEntry, over bool) bool {
 	return (ask.By == "" || ask.By == r.PersonID) && (!ask.Over || over) && strings.Contains(words, strings.ToLower(strings.TrimSpace(ask.Words)))
 }
 
-// KeepRemoved sets for how many days removed pages are kept at least.
-func (a *Pages) KeepRemoved(ctx context.Context, who plan.Person, days int) error {
-	if days < 1 || days > 3650 {
-		return plan.Refuse("days", "Removed pages are kept for 1 to 3,650 days.")
-	}
-	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Govern); err != nil {
-			return err
-		}
-		return tx.SetKeepRemoved(ctx, days)
-	})
-}
-
 // DeleteRemoved deletes the texts of removed pages that were kept long enough;
 // without ids, of all of them. Their addresses answer on. There is no way back.
 func (a *Pages) DeleteRemoved(ctx context.Context, who plan.Person, ids ...string) (deleted int, err error) {
@@ -115,7 +103,7 @@ func (a *Pages) DeleteRemoved(ctx context.Context, who plan.Person, ids ...strin
 		}
 		var over []string
 		for _, r := range list {
-			if !a.Now().Before(r.At.AddDate(0, 0, s.KeepRemoved)) && (len(ids) == 0 || slices.Contains(ids, r.Entry.ID)) {
+			if !a.Now().Before(r.At.AddDate(0, 0, s.Settings.Number(setting.KeepRemoved))) && (len(ids) == 0 || slices.Contains(ids, r.Entry.ID)) {
 				over = append(over, r.Entry.ID)
 			}
 		}

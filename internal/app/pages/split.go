@@ -3,13 +3,11 @@ package pages
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
-	"candlepath/internal/markup"
 )
 
 // Splitting is the pieces of a page, before some go to a page of their own.
@@ -83,44 +81,39 @@ func (a *Pages) Split(ctx context.Context, who plan.Person, ask SplitAsk) (plan.
 		if err != nil {
 			return plan.PlanResult{}, err
 		}
-		next, id, err := besideOrBelow(trees.Next, i, parts.title, ask.Beside)
+		next, err := trees.Next.SplitOff(i, parts.New, parts.title, ask.Beside)
 		if err != nil {
 			return plan.PlanResult{}, err
 		}
 		w.Next = next
-		if err := split(ctx, w, whole, parts, ask.Entry, id); err != nil {
+		if err := split(ctx, w, whole, parts); err != nil {
 			return plan.PlanResult{}, err
 		}
 		label := fmt.Sprintf("split %q off from %q", parts.title, plan.TitleOf(next, ask.Entry))
 		res, err := a.RecordWith(ctx, tx, s, who, ask.Key, label, trees, next, w.SideEffects)
-		res.ID = id
+		res.ID = parts.New
 		return res, err
 	})
 }
 
-// parted is a page that was split.
+// parted is a page that is split.
 type parted struct {
+	content.Parted
 	stay, leave content.Page
-	pieces      []content.Piece
-	goes        map[int]bool
 	title       string
-	titled      bool // the title was the first heading of what leaves
 }
 
 func part(w *plan.Writer, whole content.Page, ask SplitAsk) (parted, error) {
-	p := parted{pieces: content.Pieces(w.Template(ask.Entry), whole, w.Floor.Markup.Parse), goes: map[int]bool{}}
-	goes := content.WithBelow(p.pieces, ask.Pieces)
+	pieces := content.Pieces(w.Template(ask.Entry), whole, w.Floor.Markup.Parse)
+	p := parted{Parted: content.Parted{Old: ask.Entry, New: plan.NewID(), Pieces: pieces, Goes: content.WithBelow(pieces, ask.Pieces)}}
 	switch {
-	case len(goes) == 0:
+	case len(p.Goes) == 0:
 		return p, plan.Refuse("piece", "Choose at least one piece that goes to the new page.")
-	case len(goes) == len(p.pieces):
+	case len(p.Goes) == len(p.Pieces):
 		return p, plan.Refuse("piece", "This would move everything. Leave at least one piece, or rename the page instead.")
 	}
-	for _, i := range goes {
-		p.goes[i] = true
-	}
-	p.stay, p.leave, p.title = content.Split(whole, p.pieces, goes)
-	p.titled = p.title != ""
+	p.stay, p.leave, p.title = content.Split(whole, pieces, p.Goes)
+	p.Titled = p.title != ""
 	if t := sitemap.CleanTitle(ask.Title); t != "" {
 		p.title = t
 	}
@@ -130,112 +123,40 @@ func part(w *plan.Writer, whole content.Page, ask SplitAsk) (parted, error) {
 	return p, nil
 }
 
-// besideOrBelow adds the new page: like the old one, and in a place with the
-// same readers.
-func besideOrBelow(t *sitemap.Tree, i int, title string, beside bool) (*sitemap.Tree, string, error) {
-	from, id := t.At(i), plan.NewID()
-	e := sitemap.Entry{ID: id, Title: title, Kind: sitemap.Page, Template: from.Template, Owner: from.Owner, Topics: from.Topics}
-	spot := t.Last(from.ID)
-	if beside && i != t.Home() {
-		spot, e.Readership = sitemap.Spot{Parent: from.Parent, After: from.ID}, from.Readership
-	} else if i == t.Home() {
-		spot = t.Last("")
-	}
-	next, err := t.Add(e, spot)
-	return next, id, err
-}
-
 // split writes both texts and leads links to the headings where they are now.
-func split(ctx context.Context, w *plan.Writer, whole content.Page, p parted, old, id string) error {
-	was, err := outline(w, old, whole)
+func split(ctx context.Context, w *plan.Writer, whole content.Page, p parted) error {
+	was, err := anchors(w, p.Old, whole)
 	if err != nil {
 		return err
 	}
-	stays, err := outline(w, old, p.stay)
+	stays, err := anchors(w, p.Old, p.stay)
 	if err != nil {
 		return err
 	}
-	leaves, err := outline(w, id, p.leave)
+	leaves, err := anchors(w, p.New, p.leave)
 	if err != nil {
 		return err
 	}
-	now := headingsNow(was, stays, leaves, p, old, id)
-	to := func(holder, link string) string { return relinkedHeading(holder, link, old, now) }
-	stay := content.Rewritten(p.stay, func(link string) string { return to(old, link) })
-	leave := content.Rewritten(p.leave, func(link string) string {
-		if strings.HasPrefix(link, "#") { // of the page as it was
-			return relinkedHeading(id, content.Scheme+old+link, old, now)
-		}
-		return to(id, link)
-	})
-	for entry, page := range map[string]*content.Page{old: &stay, id: &leave} {
-		if err := w.Set(ctx, entry, page); err != nil {
-			return err
-		}
+	now := p.Anchors(was, stays, leaves)
+	to := func(holder, link string) string { return p.Link(holder, link, now) }
+	stay := content.Rewritten(p.stay, func(link string) string { return to(p.Old, link) })
+	leave := content.Rewritten(p.leave, func(link string) string { return p.LinkOfLeaving(link, now) })
+	if err := w.Set(ctx, p.Old, &stay); err != nil {
+		return err
 	}
-	_, err = w.Relink(ctx, old, to, old, id)
+	if err := w.Set(ctx, p.New, &leave); err != nil {
+		return err
+	}
+	_, err = w.Relink(ctx, p.Old, to, p.Old, p.New)
 	return err
 }
 
-func outline(w *plan.Writer, entry string, p content.Page) ([]markup.Heading, error) {
+// anchors gives the headings of a page as it is rendered.
+func anchors(w *plan.Writer, entry string, p content.Page) ([]content.Anchor, error) {
 	art, err := w.Floor.Markup.Article(w.Template(entry), p, func(string) string { return "" })
-	return art.Headings, err
-}
-
-// headingsNow tells for every heading that the page had where it is now, as a
-// link: headings of the same words follow each other in the same order.
-func headingsNow(was, stays, leaves []markup.Heading, p parted, old, id string) map[string]string {
-	type place struct {
-		page string
-		at   []markup.Heading
+	out := make([]content.Anchor, len(art.Headings))
+	for i, h := range art.Headings {
+		out[i] = content.Anchor{ID: h.ID, Words: h.Text}
 	}
-	left := map[bool]*place{false: {old, stays}, true: {id, leaves}}
-	take := func(side bool, words string) string {
-		pl := left[side]
-		for k, h := range pl.at {
-			if h.Text == words {
-				pl.at = append(pl.at[:k:k], pl.at[k+1:]...)
-				return content.Scheme + pl.page + "#" + h.ID
-			}
-		}
-		return content.Scheme + pl.page
-	}
-	sides := map[string][]bool{} // by words, in order
-	for i, piece := range p.pieces {
-		if piece.Level > 0 {
-			sides[piece.Heading] = append(sides[piece.Heading], p.goes[i])
-		}
-	}
-	out := map[string]string{}
-	top := p.titled
-	for _, h := range was {
-		side := false
-		if s := sides[h.Text]; len(s) > 0 {
-			side, sides[h.Text] = s[0], s[1:]
-		}
-		if side && top { // the first that goes is the title of the new page
-			top = false
-			out[h.ID] = content.Scheme + id
-			continue
-		}
-		out[h.ID] = take(side, h.Text)
-	}
-	return out
-}
-
-// relinkedHeading gives a link to a heading of the page that was split as it is
-// now; within a page it stays short.
-func relinkedHeading(holder, link, old string, now map[string]string) string {
-	page, anchor, ok := strings.Cut(link, "#")
-	if page != content.Scheme+old && (page != "" || holder != old) || !ok {
-		return link
-	}
-	to, known := now[anchor]
-	if !known {
-		return link
-	}
-	if short, own := strings.CutPrefix(to, content.Scheme+holder+"#"); own && (page == "" || holder != old) {
-		return "#" + short
-	}
-	return to
+	return out, err
 }

@@ -14,7 +14,6 @@ type Tx interface {
 	// LinkedBefore gives the pages that linked to each entry until an edition.
 	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
 	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
-	SetKeepRemoved(ctx context.Context, days int) error
 	LivePage(ctx context.Context, entry string) (plan.PageVersion, error)
 	BringDraftsBack(ctx context.Context, entries []string) error
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error

@@ -99,8 +99,8 @@ func (a *Floor) RecordItem(ctx context.Context, tx Tx, s Site, who Person, key, 
 // new version of the plan.
 func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, patches []sitemap.Patch) (Trees, int64, error) {
 	by := Planned{PersonID: who.ID, At: a.Now()}
-	o := OverlayOf(trees.Live, patches)
-	if err := tx.SaveOverlay(ctx, o, by); err != nil {
+	o := sitemap.OverlayOf(trees.Live, patches)
+	if err := tx.SaveOverlay(ctx, Overlay{Overlay: o}, by); err != nil {
 		return trees, 0, fmt.Errorf("save plan: %w", err)
 	}
 	version, err := tx.BumpPlan(ctx)
@@ -118,25 +118,6 @@ func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, ne
 		planned[e.ID] = by
 	}
 	return Trees{Live: trees.Live, Next: next, Planned: planned, Navigation: trees.Navigation}, version, nil
-}
-
-// OverlayOf says which planned rows patches make and which they make needless.
-func OverlayOf(live *sitemap.Tree, patches []sitemap.Patch) Overlay {
-	var o Overlay
-	for _, p := range patches {
-		i := live.Find(p.ID)
-		switch {
-		case p.After == nil && i == sitemap.None:
-			o.Forget = append(o.Forget, p.ID)
-		case p.After == nil:
-			o.Remove = append(o.Remove, live.At(i))
-		case i != sitemap.None && live.At(i) == *p.After:
-			o.Forget = append(o.Forget, p.ID)
-		default:
-			o.Put = append(o.Put, *p.After)
-		}
-	}
-	return o
 }
 
 func (e *EditConflict) Error() string {

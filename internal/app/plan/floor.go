@@ -77,7 +77,7 @@ func CheckKey(key string) error {
 
 // May refuses, in words, what the roles of a person do not allow.
 func May(s Site, who Person, act workflow.Act) error {
-	if !s.Rights.May(who.Role, act) {
+	if !s.Rights().May(who.Role, act) {
 		return ErrForbidden
 	}
 	return nil

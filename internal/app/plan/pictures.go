@@ -9,10 +9,11 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/setting"
 )
 
 // PictureAt is the address of a kept picture.
-func PictureAt(id, name string) string { return "/files/" + id + "/" + name }
+func PictureAt(id, name string) string { return setting.PicturePath + id + "/" + name }
 
 // KeepPicture keeps a picture under an id made of what it holds, and gives its
 // address.

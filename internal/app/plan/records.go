@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
@@ -21,18 +22,21 @@ var (
 	ErrStale     = errors.New("somebody else has saved since")
 )
 
-// Site is the settings of one intranet and where it stands.
+// Site is one intranet: what was chosen for it and where it stands.
 type Site struct {
 	ID          string
-	Name        string
 	Hosts       []string
 	Edition     int
 	PlanVersion int64
-	Rights      workflow.Site
-	KeepRemoved int // days for which removed pages are kept at least
+	Settings    setting.Values
+}
 
-	Accent, Mark, Foot string // of the reader site
-	MostClicks         int    // from home that are not too many
+// Name is what the site is called.
+func (s Site) Name() string { return s.Settings.Text(setting.SiteName) }
+
+// Rights are the choices that bear on who may do what.
+func (s Site) Rights() workflow.Site {
+	return workflow.Site{EditorsPublish: s.Settings.On(setting.EditorsPublish), OwnWork: s.Settings.On(setting.OwnWork)}
 }
 
 // Person works on the site.
@@ -77,12 +81,9 @@ func (t Trees) Title(id string) string {
 	return id
 }
 
-// Overlay is how Next's rows differ from Live's: what to write and what to
-// forget.
+// Overlay is how the planned rows change, and by whom.
 type Overlay struct {
-	Put    []sitemap.Entry
-	Remove []sitemap.Entry    // planned ends
-	Forget []string           // ids whose row is Live's again
+	sitemap.Overlay
 	Makers map[string]Planned // who planned a row, where not whoever writes it
 }
 

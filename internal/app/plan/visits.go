@@ -18,66 +18,40 @@ func (a *Floor) Visits(ctx context.Context, tx Tx, trees Trees) (map[string]int,
 	if err != nil {
 		return nil, err
 	}
-	var left []string
 	for id := range n {
 		if trees.Next.Find(id) == sitemap.None {
-			left = append(left, id)
-		}
-	}
-	if len(left) == 0 {
-		return n, nil
-	}
-	heir, err := heirs(ctx, tx, trees)
-	if err != nil {
-		return nil, err
-	}
-	for _, id := range left {
-		if to := heir(id); to != "" {
-			n[to] += n[id]
+			heirs, err := heirs(ctx, tx, trees)
+			if err != nil {
+				return nil, err
+			}
+			heirs.Inherit(n)
+			break
 		}
 	}
 	return n, nil
 }
 
-// heirs gives a function that names the page of Next to which the visitors of a
-// page that went are led.
-func heirs(ctx context.Context, tx Tx, trees Trees) (func(id string) string, error) {
-	decisions, err := tx.Decisions(ctx)
-	if err != nil {
-		return nil, err
+// heirs loads what tells where the visitors of pages that went are led.
+func heirs(ctx context.Context, tx Tx, trees Trees) (redirect.Heirs, error) {
+	h := redirect.Heirs{Live: trees.Live, Next: trees.Next}
+	var err error
+	if h.Decisions, err = tx.Decisions(ctx); err != nil {
+		return h, err
 	}
 	removed, err := tx.RemovedEntries(ctx)
 	if err != nil {
-		return nil, err
+		return h, err
+	}
+	h.Last = make(map[string]string, len(removed))
+	for _, r := range removed {
+		h.Last[r.Entry.ID] = r.Address
 	}
 	rows, err := tx.Table(ctx)
 	if err != nil {
-		return nil, err
+		return h, err
 	}
-	table, err := redirect.NewTable(rows, trees.Live)
-	if err != nil {
-		table = nil // preflight tells about it
+	if table, err := redirect.NewTable(rows, trees.Live); err == nil { // else preflight tells about it
+		h.Table = table
 	}
-	last := make(map[string]string, len(removed))
-	for _, r := range removed {
-		last[r.Entry.ID] = r.Address
-	}
-	inNext := func(id string) string {
-		if trees.Next.Find(id) == sitemap.None {
-			return ""
-		}
-		return id
-	}
-	return func(id string) string {
-		if to := decisions[id].To.Entry; to != "" {
-			return inNext(to)
-		}
-		if last[id] == "" || table == nil {
-			return ""
-		}
-		if i := table.Resolve(table.Resolve(last[id]).Location).Page; i != sitemap.None {
-			return inNext(trees.Live.Ref(i).ID)
-		}
-		return ""
-	}, nil
+	return h, nil
 }

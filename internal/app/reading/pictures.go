@@ -5,6 +5,7 @@ import (
 	"regexp"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/setting"
 )
 
 // ShownPicture is a kept picture, with where it stands.
@@ -29,7 +30,7 @@ func (a *Reading) Picture(ctx context.Context, id, name string) (p ShownPicture,
 		if p.Name != name {
 			return plan.ErrNotFound
 		}
-		p.Mark = s.Mark == plan.PictureAt(id, name)
+		p.Mark = s.Settings.Text(setting.Mark) == plan.PictureAt(id, name)
 		p.On, p.Ever, err = tx.PictureShown(ctx, id)
 		return err
 	})

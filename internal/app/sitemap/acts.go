@@ -289,7 +289,7 @@ type withdraw struct {
 }
 
 func (a withdraw) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
-	next, err := t.ChangeAll(a.on, func(e *sitemap.Entry) { e.Withdrawn = a.away && e.Kind.IsPage() })
+	next, err := t.Withdraw(a.on, a.away)
 	verb := "brought back "
 	if a.away {
 		verb = "withdrew "

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/consequence"
@@ -185,7 +184,8 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 		if err := merge(ctx, w, ask); err != nil {
 			return plan.PlanResult{}, err
 		}
-		to := func(_, link string) string { return redirectedLink(link, ask.Gone, ask.Kept) }
+		ids := map[string]string{ask.Gone: ask.Kept}
+		to := func(_, link string) string { return content.RelinkedTo(link, ids) }
 		if _, err := w.Relink(ctx, ask.Gone, to, ask.Gone); err != nil {
 			return plan.PlanResult{}, err
 		}
@@ -200,14 +200,6 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 	})
 }
 
-// redirectedLink gives a link to one page leading to another.
-func redirectedLink(link, from, to string) string {
-	if rest, ok := strings.CutPrefix(link, content.Scheme+from); ok && (rest == "" || rest[0] == '#') {
-		return content.Scheme + to + rest
-	}
-	return link
-}
-
 // merge writes the text of the page kept.
 func merge(ctx context.Context, w *plan.Writer, ask MergeAsk) error {
 	texts, err := plan.LatestTexts(ctx, w.Tx, []string{ask.Kept, ask.Gone})
@@ -219,11 +211,6 @@ func merge(ctx context.Context, w *plan.Writer, ask MergeAsk) error {
 		return plan.Refuse("", "The text of one of the pages has changed meanwhile. Check both again.")
 	}
 	merged := content.Clean(content.Merged(w.Template(ask.Kept), own.Content, other.Content, ask.Keep, ask.Take))
-	for key, v := range other.Content.Fields { // what only the page that goes tells
-		if merged.Fields[key] == "" {
-			merged.Fields[key] = v
-		}
-	}
 	merged = content.Relinked(merged, map[string]string{ask.Gone: ask.Kept})
 	if content.Same(merged, own.Content) || own.ID == "" && content.Same(merged, content.Page{}) {
 		return nil
@@ -238,23 +225,16 @@ func inherit(ctx context.Context, w *plan.Writer, live *sitemap.Tree, ask MergeA
 	if err != nil {
 		return err
 	}
-	put := func(entry string, d redirect.Decision) error {
+	changed := redirect.Merge(decisions, ask.Kept, ask.Gone, live.Find(ask.Gone) != sitemap.None)
+	for _, id := range slices.Sorted(maps.Keys(changed)) {
 		var was *redirect.Decision
-		if old, ok := decisions[entry]; ok {
+		if old, ok := decisions[id]; ok {
 			was = &old
 		}
-		return w.Decide(ctx, entry, was, &d)
-	}
-	for _, id := range slices.Sorted(maps.Keys(decisions)) {
-		if d := decisions[id]; d.To.Entry == ask.Gone && id != ask.Gone && id != ask.Kept {
-			d.To.Entry = ask.Kept
-			if err := put(id, d); err != nil {
-				return err
-			}
+		now := changed[id]
+		if err := w.Decide(ctx, id, was, &now); err != nil {
+			return err
 		}
 	}
-	if live.Find(ask.Gone) == sitemap.None {
-		return nil
-	}
-	return put(ask.Gone, redirect.Decision{To: redirect.Target{Entry: ask.Kept}})
+	return nil
 }

@@ -145,3 +145,101 @@ func TestNothingStandsBelowWhatIsLeftOut(t *testing.T) {
 		require.Equal(t, chosen, complete)
 	})
 }
+
+// Boxes press what they name, and wholesale what has no box of its own.
+func TestBoxes(t *testing.T) {
+	c := newChoosing(t)
+	key := func(id string, a change.Aspect) change.Key { return change.Key{ID: id, Aspect: a} }
+	ponds, compost := key("ponds", change.Title), key("compost", change.Title)
+	machines, mowers, small := key("machines", change.Added), key("mowers", change.Added), key("small", change.Added)
+	everything := []change.Key{ponds, compost, machines, mowers, small}
+	for what, x := range map[string]struct {
+		boxes  change.Boxes
+		chosen []change.Key
+		want   []change.Key
+	}{
+		"nothing pressed":                       {change.Boxes{}, everything, everything},
+		"one out":                               {change.Boxes{Off: []change.Key{ponds}}, everything, []change.Key{compost, machines, mowers, small}},
+		"a branch goes with its top":            {change.Boxes{Off: []change.Key{mowers}}, everything, []change.Key{ponds, compost, machines}},
+		"what is below needs what is above":     {change.Boxes{On: []change.Key{small}}, nil, []change.Key{machines, mowers, small}},
+		"every out":                             {change.Boxes{Every: change.Out}, everything, nil},
+		"every in":                              {change.Boxes{Every: change.In}, nil, everything},
+		"the rest out spares what had a box":    {change.Boxes{Listed: []change.Key{ponds}, Rest: change.Out}, everything, []change.Key{ponds}},
+		"the rest in spares a folded branch":    {change.Boxes{Listed: []change.Key{machines}, Rest: change.In}, nil, []change.Key{ponds, compost}},
+		"a folded branch goes with its one box": {change.Boxes{Listed: []change.Key{machines}, Off: []change.Key{machines}, Rest: change.Out}, everything, nil},
+	} {
+		chosen, want := change.Set{}, change.Set{}
+		for _, k := range x.chosen {
+			chosen[k] = true
+		}
+		for _, k := range x.want {
+			want[k] = true
+		}
+		require.Equal(t, want, x.boxes.Press(c.next, c.all, chosen), what)
+	}
+}
+
+// What changed after somebody looked is told until they have looked at it.
+func TestKeptTellsWhatWasNotLookedAt(t *testing.T) {
+	c := newChoosing(t)
+	none := change.Set{}
+	looked := change.LookAt(c.all, c.stateOf, nil)
+	ponds := change.Key{ID: "ponds", Aspect: change.Title}
+	compost := change.Key{ID: "compost", Aspect: change.Title}
+	first := change.Choice{}.Kept(c.all, c.stateOf, looked, change.Set{ponds: true}, nil)
+	require.False(t, first.Out[ponds])
+	require.True(t, first.Out[compost])
+	require.Len(t, first.Seen, 5)
+
+	c.plan("ponds", change.Title, "noor", "2")
+	fresh := c.plan("small", change.Title, "noor", "1")
+	again := first.Kept(c.all, c.stateOf, looked, change.Set{ponds: true}, nil)
+	require.Equal(t, "1", again.Seen[ponds].Mark, "the state that was looked at stays known")
+	require.NotContains(t, again.Seen, fresh, "what nobody looked at stays unknown")
+	_, beneath := again.Pick(c.next, c.all, c.stateOf, "marta", none)
+	require.Len(t, beneath, 2, "%v", beneath)
+	title, moved := looked.Moved(c.all, c.stateOf, change.Set{ponds: true}, nil)
+	require.True(t, moved)
+	require.Equal(t, "ponds", title)
+	_, moved = looked.Moved(c.all, c.stateOf, change.Set{compost: true}, nil)
+	require.False(t, moved, "only what is chosen counts")
+
+	c.drop("compost")
+	open := change.Choice{Out: change.Set{}, Seen: first.Seen}
+	_, beneath = open.Pick(c.next, c.all, c.stateOf, "marta", none)
+	kept := open.Kept(c.all, c.stateOf, looked, none, beneath)
+	require.Contains(t, kept.Seen, compost, "that it went is still to be told")
+	kept = open.Kept(c.all, c.stateOf, change.LookAt(c.all, c.stateOf, beneath), none, beneath)
+	require.NotContains(t, kept.Seen, compost, "it was told")
+	_, moved = looked.Moved(c.all, c.stateOf, none, beneath)
+	require.True(t, moved, "what was chosen is missing")
+}
+
+func TestLookedTravels(t *testing.T) {
+	c := newChoosing(t)
+	looked := change.LookAt(c.all, c.stateOf, []change.Beneath{{Key: change.Key{ID: "x", Aspect: change.Title}, What: change.Went}})
+	require.Len(t, looked, 6)
+	require.Equal(t, looked, change.ParseLooked(looked.Text()))
+	require.Empty(t, change.ParseLooked("no such thing"))
+}
+
+func TestStaysOut(t *testing.T) {
+	key := func(id string) change.Key { return change.Key{ID: id, Aspect: change.Title} }
+	list := func(ids ...string) (out []change.Change) {
+		for _, id := range ids {
+			out = append(out, change.Change{Key: key(id)})
+		}
+		return out
+	}
+	planned := append(list("a", "b", "c"), change.Change{Key: change.Key{ID: "d", Aspect: change.Readdressed}})
+	require.Empty(t, change.StaysOut(planned, nil, false, nil), "what is new in the plan goes")
+	require.Equal(t, []change.Key{key("b")}, change.StaysOut(planned, []change.Key{key("b"), key("z")}, false, nil), "what was left out and is planned still")
+	require.Equal(t, []change.Key{key("b"), key("c")}, change.StaysOut(planned, nil, true, list("a")), "what was taken back")
+}
+
+func TestTextGoes(t *testing.T) {
+	for aspect, goes := range map[change.Aspect]bool{change.Content: true, change.Added: true, change.Title: false} {
+		require.Equal(t, goes, change.TextGoes(change.Set{{ID: "a", Aspect: aspect}: true}, "a"), aspect)
+	}
+	require.False(t, change.TextGoes(change.Set{{ID: "b", Aspect: change.Content}: true}, "a"))
+}

@@ -130,17 +130,20 @@ func mapped(p Page, f func(*blockKind, Block) Block) Page {
 // Relinked gives the content with links to some pages leading to others: ids
 // names the new page for each old one.
 func Relinked(p Page, ids map[string]string) Page {
-	return Rewritten(p, func(link string) string {
-		old, anchor, _ := strings.Cut(strings.TrimPrefix(link, Scheme), "#")
-		id, ok := ids[old]
-		switch {
-		case !ok || !strings.HasPrefix(link, Scheme):
-			return link
-		case anchor != "":
-			id += "#" + anchor
-		}
-		return Scheme + id
-	})
+	return Rewritten(p, func(link string) string { return RelinkedTo(link, ids) })
+}
+
+// RelinkedTo gives one link, as Relinked does.
+func RelinkedTo(link string, ids map[string]string) string {
+	old, anchor, _ := strings.Cut(strings.TrimPrefix(link, Scheme), "#")
+	id, ok := ids[old]
+	switch {
+	case !ok || !strings.HasPrefix(link, Scheme):
+		return link
+	case anchor != "":
+		id += "#" + anchor
+	}
+	return Scheme + id
 }
 
 // Same tells whether two pages hold the same.

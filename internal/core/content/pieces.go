@@ -190,7 +190,8 @@ type Take struct {
 
 // Merged gives the text of a page that takes another in: its own blocks that
 // are kept, then those taken from the other, each in the slot that it stood in
-// or else in the first that takes it. Blocks that no slot shows stay unseen.
+// or else in the first that takes it. Blocks that no slot shows stay unseen. Fields
+// that only the other tells are taken too.
 func Merged(t Template, own, other Page, keep, take []Take) Page {
 	out := copied(own)
 	slots := t.Slots()
@@ -209,6 +210,11 @@ func Merged(t Template, own, other Page, keep, take []Take) Page {
 		b := other.Slots[from.Slot][from.Block]
 		if slot, fitting, ok := slotFor(slots, from.Slot, b); ok {
 			out.Slots[slot] = append(out.Slots[slot], fitting)
+		}
+	}
+	for key, v := range other.Fields {
+		if out.Fields[key] == "" {
+			out.Fields[key] = v
 		}
 	}
 	return out

@@ -266,6 +266,28 @@ func (t *Tree) Change(id string, set func(*Entry)) (*Tree, error) {
 	return t.ChangeAll([]string{id}, set)
 }
 
+// Withdraw takes pages out of what colleagues see, or lets them return. Entries
+// that are no pages have nothing to see, and stay as they are.
+func (t *Tree) Withdraw(ids []string, away bool) (*Tree, error) {
+	return t.ChangeAll(ids, func(e *Entry) { e.Withdrawn = away && e.Kind.IsPage() })
+}
+
+// SplitOff adds a page with what was on the page at an index: like it, below it, or
+// beside it with the same readers. What was split off the home page stands last at
+// the top.
+func (t *Tree) SplitOff(i int, id, title string, beside bool) (*Tree, error) {
+	from := t.entries[i]
+	e := Entry{ID: id, Title: title, Kind: Page, Template: from.Template, Owner: from.Owner, Topics: from.Topics}
+	spot := t.Last(from.ID)
+	switch {
+	case i == t.Home():
+		spot = t.Last("")
+	case beside:
+		spot, e.Readership = Spot{Parent: from.Parent, After: from.ID}, from.Readership
+	}
+	return t.Add(e, spot)
+}
+
 // ChangeAll lets set alter the facts of several entries; all or none change.
 func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
 	list := t.Entries()

@@ -56,13 +56,41 @@ func (s Site) May(r Role, a Act) bool {
 	return false
 }
 
-// MayPublish tells whether a person may publish changes, some of which may be
-// their own work.
-func (s Site) MayPublish(r Role, own bool) bool {
-	if !s.May(r, Publish) {
-		return false
+// Hindrance is why an edition cannot be published by somebody; None if it can.
+type Hindrance string
+
+// The hindrances, in the order in which they are told.
+const (
+	None       Hindrance = ""
+	NoRight    Hindrance = "no right"
+	OwnChanges Hindrance = "own work" // somebody else has to publish it
+	Errors     Hindrance = "errors"   // preflight found some
+	Empty      Hindrance = "empty"    // nothing is selected
+)
+
+// Hindrances lists them.
+func Hindrances() []Hindrance { return []Hindrance{NoRight, OwnChanges, Errors, Empty} }
+
+// Outgoing is what bears on whether an edition may be published.
+type Outgoing struct {
+	Changes int  // that are selected
+	Errors  int  // that preflight found
+	Own     bool // some of it is the work of the person who publishes
+}
+
+// Hinders tells what stands in the way of a person who publishes an edition.
+func (s Site) Hinders(r Role, o Outgoing) Hindrance {
+	switch {
+	case !s.May(r, Publish):
+		return NoRight
+	case o.Own && r != Manager && !s.OwnWork:
+		return OwnChanges
+	case o.Errors > 0:
+		return Errors
+	case o.Changes == 0:
+		return Empty
 	}
-	return r == Manager || !own || s.OwnWork
+	return None
 }
 
 // State is where a change stands.

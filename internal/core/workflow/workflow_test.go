@@ -23,12 +23,33 @@ func TestRights(t *testing.T) {
 	require.True(t, workflow.Site{EditorsPublish: true}.May(workflow.Editor, workflow.Publish))
 }
 
-func TestOwnWork(t *testing.T) {
-	require.False(t, workflow.Site{}.MayPublish(workflow.Approver, true))
-	require.True(t, workflow.Site{}.MayPublish(workflow.Approver, false))
-	require.True(t, workflow.Site{OwnWork: true}.MayPublish(workflow.Approver, true))
-	require.True(t, workflow.Site{}.MayPublish(workflow.Manager, true))
-	require.False(t, workflow.Site{}.MayPublish(workflow.Editor, false))
+// What hinders is told in one order: the right first, what can be mended last.
+func TestHinders(t *testing.T) {
+	whole, told := workflow.Outgoing{Changes: 2}, map[workflow.Hindrance]bool{}
+	for _, c := range []struct {
+		site workflow.Site
+		role workflow.Role
+		out  workflow.Outgoing
+		want workflow.Hindrance
+	}{
+		{workflow.Site{}, workflow.Approver, whole, workflow.None},
+		{workflow.Site{}, workflow.Editor, whole, workflow.NoRight},
+		{workflow.Site{}, workflow.Reader, workflow.Outgoing{Errors: 1}, workflow.NoRight},
+		{workflow.Site{EditorsPublish: true}, workflow.Editor, whole, workflow.None},
+		{workflow.Site{}, workflow.Approver, workflow.Outgoing{Changes: 1, Own: true}, workflow.OwnChanges},
+		{workflow.Site{OwnWork: true}, workflow.Approver, workflow.Outgoing{Changes: 1, Own: true}, workflow.None},
+		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Changes: 1, Own: true}, workflow.None},
+		{workflow.Site{}, workflow.Approver, workflow.Outgoing{Changes: 1, Own: true, Errors: 3}, workflow.OwnChanges},
+		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Changes: 1, Errors: 3}, workflow.Errors},
+		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Errors: 3}, workflow.Errors},
+		{workflow.Site{}, workflow.Manager, workflow.Outgoing{}, workflow.Empty},
+	} {
+		require.Equal(t, c.want, c.site.Hinders(c.role, c.out), "%+v", c)
+		told[c.want] = true
+	}
+	for _, h := range workflow.Hindrances() {
+		require.True(t, told[h], "no case for %q", h)
+	}
 }
 
 // No path leads to live except by a step that wants the right to publish, and

@@ -2,6 +2,7 @@ package reader
 
 import (
 	"html/template"
+	"maps"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -78,7 +79,7 @@ func newEdition(live reading.LiveSite, set *render.Set) (*edition, error) {
 // same tells whether readers would see nothing new.
 func (e *edition) same(now plan.Site) bool {
 	was := e.full.Site
-	return was.ID == now.ID && was.Edition == now.Edition && was.Name == now.Name && was.Accent == now.Accent && was.Mark == now.Mark && was.Foot == now.Foot &&
+	return was.ID == now.ID && was.Edition == now.Edition && maps.Equal(was.Settings, now.Settings) &&
 		slices.Equal(was.Hosts, now.Hosts)
 }
 

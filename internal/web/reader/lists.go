@@ -9,6 +9,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
 )
@@ -148,7 +149,7 @@ func (s *Site) Style(w http.ResponseWriter, r *http.Request) {
 	pageHeaders(h)
 	h["Content-Type"] = []string{"text/css; charset=utf-8"}
 	h["Cache-Control"] = []string{"max-age=86400"} // its address changes with the colour
-	_, _ = fmt.Fprintf(w, ":root{--color-leaf:%s}\n", snap.Site.Accent)
+	_, _ = fmt.Fprintf(w, ":root{--color-leaf:%s}\n", snap.Site.Settings.Text(setting.Accent))
 }
 
 // The Atom feed (RFC 4287).
@@ -186,7 +187,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 	}
 	base := urls.Base(r, snap.Site.Hosts)
 	f := feed{
-		Title: snap.Site.Name, ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name,
+		Title: snap.Site.Name(), ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name(),
 		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},
 	}
 	snap.news(func(i int, n newsAt) {

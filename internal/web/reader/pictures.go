@@ -41,7 +41,7 @@ func (s *Site) Picture(c *gin.Context) {
 	public := s.live.Load().public
 	switch {
 	case shown(snap):
-	case snap.Site.Rights.May(s.who(r).Role, workflow.Write):
+	case snap.Site.Rights().May(s.who(r).Role, workflow.Write):
 	case p.Ever && len(p.On) == 0:
 		s.gone(w, r, snap, r.URL.Path)
 		return

@@ -10,13 +10,13 @@ import (
 	"strings"
 	"time"
 
-	"candlepath/internal/app/account"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/urls"
@@ -58,10 +58,10 @@ func (f frame) FootMenu() (template.HTML, error) {
 
 func (snap *view) frame(title string, page int) frame {
 	f := frame{
-		Site: snap.Site.Name, Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
-		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Accent, "#"), Mark: snap.Site.Mark, Foot: snap.Site.Foot, snap: snap, page: page,
+		Site: snap.Site.Name(), Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
+		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Settings.Text(setting.Accent), "#"), Mark: snap.Site.Settings.Text(setting.Mark), Foot: snap.Site.Settings.Text(setting.Foot), snap: snap, page: page,
 	}
-	if account.MarkIsPicture(f.Mark) {
+	if setting.IsPicture(f.Mark) {
 		f.Picture = f.Mark
 	}
 	if len(snap.trails) > 0 {

@@ -45,7 +45,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 		return
 	}
 	st, err := s.app.OpenStudy(r.Context(), secret)
-	v := whereView{Site: snap.Site.Name, Title: st.Title, Style: snap.frame("", -1).Style, Self: r.URL.Path, Of: len(st.Tasks), Intro: true}
+	v := whereView{Site: snap.Site.Name(), Title: st.Title, Style: snap.frame("", -1).Style, Self: r.URL.Path, Of: len(st.Tasks), Intro: true}
 	switch {
 	case errors.Is(err, appnavigation.ErrEnded):
 		v.Ended = true

@@ -3,6 +3,7 @@ package account
 import (
 	"testing"
 
+	"candlepath/internal/core/setting"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/screentest"
 	"candlepath/internal/web/studio/shell"
@@ -11,7 +12,7 @@ import (
 func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil, "").Routes()), map[string]any{
 		"people":         peopleView{Rows: []personView{{Roles: []part.Option{{}}}}, Link: &linkForView{}},
-		"settings":       settingsView{Marks: []part.Option{{}}},
+		"settings":       settingsView{Groups: newSettings(setting.Values{setting.Mark: "/files/1/mark.png"}, nil, "name")},
 		"begin plain":    beginView{},
 		"password plain": passwordView{},
 		"sign-in plain":  signInView{},

@@ -4,11 +4,11 @@ import (
 	"errors"
 	"io"
 	"net/http"
-	"strconv"
 
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/files"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -17,52 +17,95 @@ import (
 
 type settingsView struct {
 	shell.Frame
-	Self, Problem, Field, Said string
-	Look                       account.Branding
-	Marks                      []part.Option
-	Picture                    string // the mark, where it is one
+	Self, Problem, Said string
+	BadPicture          bool
+	Groups              []settingGroup
 }
 
-// settings shows how the site is called and looks.
+type settingGroup struct {
+	Name     string
+	Settings []settingView
+}
+
+// settingView is one setting as it is asked for. Was is what it is now: only what
+// differs from it is saved, so that two managers do not undo each other's choices.
+type settingView struct {
+	ID, Key, Was, Value, Label, Help, Unit string
+	Min, Max                               int
+	Required, Bad, On                      bool
+
+	IsLine, IsColour, IsSymbol, IsNumber, IsSwitch bool
+
+	Symbols []part.Option
+	Picture string // the mark, where it is one
+}
+
+// newSettings lays the settings out in groups. given are values that were refused;
+// they stand in the form again.
+func newSettings(kept, given setting.Values, bad string) (groups []settingGroup) {
+	for _, s := range setting.All() {
+		if len(groups) == 0 || groups[len(groups)-1].Name != string(s.Group) {
+			groups = append(groups, settingGroup{Name: string(s.Group)})
+		}
+		g := &groups[len(groups)-1]
+		g.Settings = append(g.Settings, newSetting(s, kept.Text(s.Key), given, bad))
+	}
+	return groups
+}
+
+func newSetting(s setting.Setting, was string, given setting.Values, bad string) settingView {
+	v := settingView{
+		ID: "s-" + string(s.Key), Key: string(s.Key), Was: was, Value: was, Label: s.Label, Help: s.Help, Unit: s.Unit, Min: s.Min, Max: s.Max,
+		Required: s.Required, Bad: bad == string(s.Key),
+		IsLine: s.Kind == setting.Line, IsColour: s.Kind == setting.Colour, IsSymbol: s.Kind == setting.Symbol,
+		IsNumber: s.Kind == setting.Number, IsSwitch: s.Kind == setting.Switch,
+	}
+	if typed, ok := given[s.Key]; ok {
+		v.Value = typed
+	}
+	v.On = v.Value == setting.On
+	if v.IsSymbol {
+		for _, m := range setting.Symbols() {
+			v.Symbols = append(v.Symbols, part.Option{Value: m, Label: m, Chosen: m == v.Value})
+		}
+		if setting.IsPicture(was) {
+			v.Picture = was
+		}
+	}
+	return v
+}
+
+// settings shows what is chosen for the site.
 func (s *Screens) settings(r *shell.Request) error {
-	look := account.Branding{Name: r.Site.Name, Accent: r.Site.Accent, Mark: r.Site.Mark, Foot: r.Site.Foot, MostClicks: r.Site.MostClicks}
-	return s.settingsPage(r, http.StatusOK, look, nil)
+	return s.settingsPage(r, http.StatusOK, nil, &plan.Invalid{})
 }
 
-func (s *Screens) settingsPage(r *shell.Request, status int, look account.Branding, invalid *plan.Invalid) error {
+func (s *Screens) settingsPage(r *shell.Request, status int, given setting.Values, invalid *plan.Invalid) error {
 	f, _, err := s.FrameFor(r, "Site settings")
 	if err != nil {
 		return err
 	}
-	v := settingsView{Frame: f, Self: urls.Settings, Look: look}
-	if invalid != nil {
-		v.Problem, v.Field = invalid.Message, invalid.Field
-	} else if r.Query("saved") != "" {
+	v := settingsView{
+		Frame: f, Self: urls.Settings, Problem: invalid.Message, BadPicture: invalid.Field == "picture",
+		Groups: newSettings(r.Site.Settings, given, invalid.Field),
+	}
+	if r.Query("saved") != "" && v.Problem == "" {
 		v.Said = "Saved. Colleagues see it at once."
-	}
-	if account.MarkIsPicture(r.Site.Mark) {
-		v.Picture = r.Site.Mark
-	}
-	for _, m := range account.Marks() {
-		v.Marks = append(v.Marks, part.Option{Value: m, Label: m, Chosen: m == look.Mark})
 	}
 	return s.Show(r, status, "settings", v)
 }
 
-// saveSettings keeps them.
+// saveSettings keeps what was chosen.
 func (s *Screens) saveSettings(r *shell.Request) error {
 	r.Request.Body = http.MaxBytesReader(r.Writer, r.Request.Body, 4*account.MaxMark)
 	picture, err := markFrom(r)
 	if err != nil {
 		return err
 	}
-	look := account.Branding{Name: r.PostForm("name"), Accent: r.PostForm("accent"), Mark: r.PostForm("mark"), Foot: r.PostForm("foot"), MostClicks: r.Site.MostClicks}
-	if n := r.PostForm("clicks"); n != "" {
-		look.MostClicks, _ = strconv.Atoi(n)
-	}
-	err = s.App.SaveSettings(r.Ctx(), r.Who, look, picture)
+	given := settingsFrom(r)
+	err = s.App.SaveSettings(r.Ctx(), r.Who, given, picture)
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		return s.settingsPage(r, http.StatusUnprocessableEntity, look, invalid)
+		return s.settingsPage(r, http.StatusUnprocessableEntity, given, invalid)
 	}
 	if err != nil {
 		return err
@@ -70,6 +113,20 @@ func (s *Screens) saveSettings(r *shell.Request) error {
 	s.Published(r.Ctx())
 	r.Redirect(http.StatusSeeOther, urls.Settings+"?saved=1")
 	return nil
+}
+
+// settingsFrom reads the settings of a form that differ from what they were when it
+// was shown. A switch that is off is not sent; that it was asked for is.
+func settingsFrom(r *shell.Request) setting.Values {
+	given := setting.Values{}
+	for _, s := range setting.All() {
+		value, sent := r.GetPostForm(string(s.Key))
+		was, asked := r.GetPostForm("was." + string(s.Key))
+		if (sent || asked) && (!asked || value != was) {
+			given[s.Key] = value
+		}
+	}
+	return given
 }
 
 // markFrom reads the picture that is to be the mark; nil if none was chosen.

@@ -32,7 +32,7 @@ func (s *Screens) signInPage(c *gin.Context, status int, v signInView) error {
 		c.Redirect(http.StatusSeeOther, urls.Begin)
 		return nil
 	}
-	v.Site, v.Action = site.Name, urls.SignIn
+	v.Site, v.Action = site.Name(), urls.SignIn
 	return s.Set.Write(c.Writer, status, "sign-in", "plain", v)
 }
 
@@ -115,7 +115,7 @@ func (s *Screens) passwordPage(c *gin.Context, status int, problem string) error
 	if err != nil {
 		return err
 	}
-	return s.Set.Write(c.Writer, status, "password", "plain", passwordView{site.Name, who.Name, who.Login, urls.Password + "/" + token, problem})
+	return s.Set.Write(c.Writer, status, "password", "plain", passwordView{site.Name(), who.Name, who.Login, urls.Password + "/" + token, problem})
 }
 
 func (s *Screens) setPassword(c *gin.Context) error {

@@ -107,7 +107,7 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 		return err
 	}
 	v.Frame, v.Q, v.Self, v.ReleaseURL = f, strings.TrimSpace(r.Query("q")), urls.Redirects, urls.Releases
-	v.Releases = r.Site.Rights.May(r.Who.Role, workflow.Govern)
+	v.Releases = r.Site.Rights().May(r.Who.Role, workflow.Govern)
 	total := 0
 	for _, row := range table {
 		rv := part.NewRedirect(row, n.Trees.Live)

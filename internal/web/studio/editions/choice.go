@@ -20,7 +20,7 @@ func choiceForm(r *shell.Request) *editions.ChoiceForm {
 	if err := r.Request.ParseForm(); err != nil || !r.Request.PostForm.Has("looked") {
 		return nil
 	}
-	f := editions.ChoiceForm{Looked: editions.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
+	f := editions.ChoiceForm{Looked: change.ParseLooked(r.PostForm("looked")), Why: r.PostForm("why")}
 	in := r.PostFormArray("in")
 	for _, was := range r.PostFormArray("was") { // a box that was shown: + ticked, - not
 		if was == "" {
@@ -36,13 +36,13 @@ func choiceForm(r *shell.Request) *editions.ChoiceForm {
 		}
 	}
 	if was, now := r.PostForm("rest-was"), r.PostForm("rest") != ""; was != "" && now != (was == "+") {
-		f.Rest = map[bool]string{true: "in", false: "out"}[now]
+		f.Rest = map[bool]change.Wholesale{true: change.In, false: change.Out}[now]
 	}
 	switch r.PostForm("do") {
 	case "every-in":
-		f.Every = "in"
+		f.Every = change.In
 	case "every-out":
-		f.Every = "out"
+		f.Every = change.Out
 	}
 	return &f
 }

@@ -121,15 +121,15 @@ func (v *editionView) addresses(n editions.NextEdition) {
 }
 
 func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
-	errs, _ := check.Count(n.Findings)
-	switch {
-	case !n.Site.Rights.May(who.Role, workflow.Publish):
+	switch n.Hinders(who) {
+	case workflow.NoRight:
 		v.WhyNot = "Editors plan and write; an approver or a site manager publishes."
-	case !n.Site.Rights.MayPublish(who.Role, n.Own):
+	case workflow.OwnChanges:
 		v.WhyNot = "Part of this is your own work, so somebody else has to publish it."
-	case errs > 0:
+	case workflow.Errors:
+		errs, _ := check.Count(n.Findings)
 		v.WhyNot = part.Count(errs, "error stops this edition. Fix it, or leave the change out.", "errors stop this edition. Fix them, or leave the changes out.")
-	case len(n.Chosen) == 0:
+	case workflow.Empty:
 		v.WhyNot = "Choose at least one change."
 	default:
 		v.MayGo = true

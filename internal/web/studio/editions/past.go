@@ -49,7 +49,7 @@ func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
 		return err
 	}
 	open, _ := strconv.Atoi(r.Query("edition"))
-	v := pastView{Frame: f, MayBack: n.Site.Rights.May(r.Who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
+	v := pastView{Frame: f, MayBack: n.Site.Rights().May(r.Who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
 	if r.Query("new") != "" {
 		v.New = open
 	}

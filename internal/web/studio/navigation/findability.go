@@ -53,7 +53,7 @@ func (s *Screens) findabilityPage(r *shell.Request, status int, ask appnavigatio
 	if err != nil {
 		return err
 	}
-	v := findabilityView{Frame: f, Self: urls.Findability, Problem: problem, Name: ask.Title, Ends: ask.Ends.Format(time.DateOnly), Live: ask.Live, FindURL: urls.Find, Asks: r.Site.Rights.May(r.Who.Role, workflow.Govern)}
+	v := findabilityView{Frame: f, Self: urls.Findability, Problem: problem, Name: ask.Title, Ends: ask.Ends.Format(time.DateOnly), Live: ask.Live, FindURL: urls.Find, Asks: r.Site.Rights().May(r.Who.Role, workflow.Govern)}
 	for _, st := range list {
 		v.Rows = append(v.Rows, newStudyRow(r, st, s.App.Today()))
 	}

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
 
 	"candlepath/internal/app/pages"
@@ -76,8 +75,8 @@ func (s *Screens) removedPage(r *shell.Request, status int, problem string) erro
 		return err
 	}
 	v := removedView{
-		Frame: f, Q: ask.Words, OnlyOver: ask.Over, Self: urls.Removed, Problem: problem, KeepDays: list.KeepDays, KeepURL: urls.Removed + "/keep", DeleteURL: urls.Removed + "/delete",
-		Governs: r.Site.Rights.May(r.Who.Role, workflow.Govern),
+		Frame: f, Q: ask.Words, OnlyOver: ask.Over, Self: urls.Removed, Problem: problem, KeepDays: list.KeepDays, KeepURL: urls.Settings + "#s-keep-removed", DeleteURL: urls.Removed + "/delete",
+		Governs: r.Site.Rights().May(r.Who.Role, workflow.Govern),
 	}
 	v.fill(list, ask)
 	return s.Show(r, status, "removed", v)
@@ -106,12 +105,6 @@ func (v *removedView) fill(list pages.RemovedList, ask pages.RemovedAsk) {
 	if n := list.Total - len(list.Pages); n > 0 {
 		v.More = part.Thousands(n) + " more."
 	}
-}
-
-// keepRemoved sets for how long removed pages are kept.
-func (s *Screens) keepRemoved(r *shell.Request) error {
-	days, _ := strconv.Atoi(strings.TrimSpace(r.PostForm("days")))
-	return s.answerRemoved(r, s.App.KeepRemoved(r.Ctx(), r.Who, days))
 }
 
 // deleteRemoved deletes removed pages for good: one, or all whose time is over.

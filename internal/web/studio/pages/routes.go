@@ -31,7 +31,6 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.split},
 		{Method: "POST", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.doSplit},
 		{Method: "GET", Path: urls.Removed, Screen: "removed", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.removed},
-		{Method: "POST", Path: urls.Removed + "/keep", Screen: "removed", View: shell.ViewRemoved, Act: workflow.Govern, Handle: s.keepRemoved},
 		{Method: "POST", Path: urls.Removed + "/delete", Screen: "removed", View: shell.ViewRemoved, Act: workflow.Govern, Handle: s.deleteRemoved},
 		{Method: "POST", Path: urls.Removed + "/:id/back", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.bringBack},
 	}

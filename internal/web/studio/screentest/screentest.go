@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/render"
 )
@@ -87,7 +88,7 @@ func Trees(t *testing.T) plan.Trees {
 func Next(t *testing.T) editions.NextEdition {
 	tr := Trees(t)
 	all := append(change.Diff(tr.Live, tr.Next), change.Change{Key: change.Key{ID: "p", Aspect: change.Content}})
-	n := editions.NextEdition{Site: plan.Site{Name: "Quillmere Inside", Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
+	n := editions.NextEdition{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}, Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
 	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
 	n.Findings = []check.Finding{
 		{Rule: preflight.UndecidedPage, Severity: check.Error, ID: "c"}, {Rule: preflight.DuplicateTitles, Severity: check.Warning, ID: "p"},

@@ -45,11 +45,11 @@ func (r *Request) Frame(o editions.Overview, title string) Frame {
 // is not known yet.
 func newFrame(who plan.Person, o editions.Overview, stop, view, title string) Frame {
 	f := Frame{
-		Title: title, Site: o.Site.Name, Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
+		Title: title, Site: o.Site.Name(), Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
 		PersonID: who.ID, Shelf: shelfView{Number: o.Site.Edition + 1, Look: urls.Edition, Later: true}, SignOut: urls.SignOut, FindURL: urls.Find,
 		Stops: path(stop, o.Next), Tabs: tabs(stop, view),
 	}
-	if o.Site.Rights.May(who.Role, workflow.Govern) {
+	if o.Site.Rights().May(who.Role, workflow.Govern) {
 		f.SettingsURL, f.PeopleURL = urls.Settings, urls.People
 	}
 	if o.Next != nil {

@@ -35,7 +35,7 @@ func (s *Shell) signedIn(r Route) gin.HandlerFunc {
 		if err != nil {
 			return err
 		}
-		if !site.Rights.May(who.Role, r.Act) {
+		if !site.Rights().May(who.Role, r.Act) {
 			return plan.ErrForbidden
 		}
 		most := int64(usualBody)

@@ -136,7 +136,7 @@ func (s *Screens) picture(r *shell.Request) error {
 		return err
 	}
 	p := files.Picture{
-		Drawing: d.Drawing, Title: d.Site.Name,
+		Drawing: d.Drawing, Title: d.Site.Name(),
 		Line: fmt.Sprintf("Sitemap as planned for edition %d, %s; shown by %s", d.Site.Edition+1, s.App.Today(), d.Overlay),
 	}
 	name := "map"

@@ -48,6 +48,7 @@ export function startMenus(root) {
     part.innerHTML = html;
     part.querySelector(".menu-scroll").scrollTop = scrolled;
     wire();
+    remember(); // before anything else is waited for
     if (focus) tree()?.focus({ preventScroll: true });
     line()?.scrollIntoView({ block: "nearest" });
     await showItem();
@@ -129,7 +130,6 @@ export function startMenus(root) {
 
   async function settled(words, focus) {
     await load(focus);
-    remember();
     if (words) say(words);
     look.show("next"); // Live stays as it is
     planChanged();
