@@ -25,17 +25,17 @@ fuzz:
 bench:
 	@sh scripts/setup.sh postgres load
 	go test -run '^$$' -bench . -benchtime 5x ./internal/core/... ./internal/files ./internal/web/...
-	go test -timeout 30m -run '^$$' -bench . -benchtime 1x ./e2e
+	go test -timeout 30m -run '^$$' -bench . -benchtime 1x -p 1 ./e2e/...
 
 html:
 	@sh scripts/setup.sh postgres chromium java
 	npm install --no-save --no-audit --no-fund vnu-jar@26.9.27
-	rm -rf .tools/pages && PAGES="$$(pwd)/.tools/pages" go test -count 1 -run TestSavePages ./e2e
+	rm -rf .tools/pages && PAGES="$$(pwd)/.tools/pages" go test -count 1 -run TestSavePages ./e2e/site
 	java -jar node_modules/vnu-jar/build/dist/vnu.jar .tools/pages && echo "The Nu HTML checker finds nothing."
 
 shots:
 	@sh scripts/setup.sh postgres chromium
-	SHOTS=1 go test -count 1 -run TestShots ./e2e
+	SHOTS=1 go test -count 1 -run TestShots ./e2e/site
 
 assets:
 	npm ci --no-audit --no-fund

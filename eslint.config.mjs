@@ -2,7 +2,7 @@ import js from "@eslint/js";
 import globals from "globals";
 
 export default [
-  { ignores: ["web/assets/dist/**", "e2e/testdata/**", "node_modules/**", ".tools/**"] },
+  { ignores: ["web/assets/dist/**", "e2e/site/testdata/**", "node_modules/**", ".tools/**"] },
   js.configs.recommended,
   {
     files: ["web/assets/src/js/**/*.js"],

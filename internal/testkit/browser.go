@@ -93,8 +93,13 @@ func (tab *Tab) watch() {
 		tab.mu.Unlock()
 	}
 	go tab.EachEvent(func(e *proto.RuntimeConsoleAPICalled) {
-		if e.Type == proto.RuntimeConsoleAPICalledTypeError {
-			note("console: " + e.Args[0].Description + e.Args[0].Value.String())
+		words := ""
+		if len(e.Args) > 0 {
+			words = e.Args[0].Description + e.Args[0].Value.String()
+		}
+		// A request that is given up because its page is left, or the next one is made, is told by two lines.
+		if e.Type == proto.RuntimeConsoleAPICalledTypeError && !strings.HasPrefix(words, "htmx:sendAbort") && !strings.HasPrefix(words, "htmx:afterRequest") {
+			note("console: " + words)
 		}
 	}, func(e *proto.RuntimeExceptionThrown) {
 		note("exception: " + e.ExceptionDetails.Text + " " + e.ExceptionDetails.Exception.Description)

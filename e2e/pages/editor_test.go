@@ -1,0 +1,123 @@
+package pages_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+const borrowed = "/glasshouses/watering-rounds/summer-rounds" // a page of the demo without a draft
+
+// openPage opens the page editor on a page and waits until it can be written.
+func openPage(t *testing.T, tab *testkit.Tab, site *testkit.Site, addr string) {
+	tab.Go("/studio/pages/" + testkit.EntryID(t, site, addr))
+	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+}
+
+// write puts a sentence at the beginning of the first text.
+func write(tab *testkit.Tab, sentence string) {
+	tab.MustElement(".ProseMirror").MustClick()
+	tab.KeyActions().Press(input.ControlLeft).Type(input.Home).MustDo()
+	tab.MustElement(".ProseMirror").MustInput(sentence + " ")
+}
+
+func allSaved(tab *testkit.Tab) {
+	tab.Until("document.querySelector('#saved').innerText === 'Saved'")
+}
+
+func hasText(tab *testkit.Tab, sentence string) {
+	tab.Until("[...document.querySelectorAll('.ProseMirror')].some((e) => e.innerText.includes(" + testkit.Quote(sentence) + "))")
+}
+
+// draftHolds waits until the server's draft holds a sentence.
+func draftHolds(t *testing.T, site *testkit.Site, entry, sentence string) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		var n int
+		err := site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM page_versions v JOIN page_spans s ON s.version_id = v.id
+			WHERE s.from_edition IS NULL AND s.entry_id = $1 AND v.content::text LIKE '%' || $2 || '%'`, entry, sentence).Scan(&n)
+		return err == nil && n == 1
+	}, 10*time.Second, 50*time.Millisecond, "the draft holds %q", sentence)
+}
+
+func TestTheEditorLosesNothing(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	entry := testkit.EntryID(t, site, borrowed)
+
+	t.Log("a tab closed at once after typing")
+	openPage(t, tab, site, borrowed)
+	write(tab, "Closed too early.")
+	second := tab.Another()
+	require.NoError(t, tab.Close())
+	draftHolds(t, site, entry, "Closed too early.")
+	tab = second
+
+	t.Log("a reload gives the lock on by itself")
+	openPage(t, tab, site, borrowed)
+	hasText(tab, "Closed too early.")
+	require.NoError(t, tab.Reload())
+	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+	require.True(t, tab.MustEval("() => document.getElementById('lock-note').hidden").Bool())
+
+	t.Log("a cut connection is said, and the text saved when it is back")
+	testkit.Offline(tab, true)
+	write(tab, "Written in the tunnel.")
+	tab.Until("document.querySelector('#saved').innerText.startsWith('Not connected')")
+	testkit.Offline(tab, false)
+	draftHolds(t, site, entry, "Written in the tunnel.")
+	allSaved(tab)
+
+	t.Log("a tab that crashes without a connection")
+	testkit.Offline(tab, true)
+	write(tab, "Before the crash.")
+	tab.Until("document.querySelector('#saved').innerText.startsWith('Not connected')")
+	second = tab.Another()
+	go func() { _ = proto.PageCrash{}.Call(tab) }()
+	second.Go("/studio/pages/" + entry)
+	second.MustElementR("#lock-note button", "Write here instead").MustClick()
+	hasText(second, "Before the crash.")
+	draftHolds(t, site, entry, "Before the crash.")
+	tab = second
+
+	t.Log("an answer that was lost on the way")
+	_, err := site.Pool.Exec(t.Context(), `UPDATE page_versions v SET version = version + 1
+		FROM page_spans s WHERE s.version_id = v.id AND s.from_edition IS NULL AND v.entry_id = $1`, entry)
+	require.NoError(t, err)
+	write(tab, "Answer lost.")
+	draftHolds(t, site, entry, "Answer lost.")
+	allSaved(tab)
+
+	t.Log("an edition that goes out while the page is open")
+	testkit.PublishOnly(t, site, "Edits go out", func(aspect string) bool { return aspect == "content" })
+	write(tab, "After the edition.")
+	draftHolds(t, site, entry, "After the edition.")
+	allSaved(tab)
+
+	t.Log("somebody takes the page over")
+	other := browser.Open(t, site.URL)
+	other.SignIn("marta")
+	other.Go("/studio/pages/" + entry)
+	require.False(t, other.MustElement(".ProseMirror").MustEval("() => this.isContentEditable").Bool(), "a second window reads")
+	other.MustElementR("#lock-note button", "Take over").MustClick()
+	tab.MustElement(".ProseMirror").MustInput("Overtaken in the middle.")
+	tab.Until("!document.querySelector('#compare').hidden")
+	tab.MustElementR("#compare pre", "Overtaken in the middle")
+	other.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
+	write(other, "By Marta.")
+	draftHolds(t, site, entry, "By Marta.")
+
+	t.Log("the kept text is there after all windows were closed, and can be taken")
+	require.NoError(t, tab.Reload())
+	tab.MustElementR("#kept button", "Yours of").MustClick()
+	tab.MustElementR("#compare button", "Go on with yours").MustClick()
+	draftHolds(t, site, entry, "Overtaken in the middle.")
+	require.Empty(t, tab.Problems())
+	require.Empty(t, other.Problems())
+}

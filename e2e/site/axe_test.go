@@ -1,0 +1,103 @@
+package site_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"os"
+	"testing"
+
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// TestScreensAreAccessible fails on any axe-core violation of a main screen,
+// on any request to another host and on any console error.
+func TestScreensAreAccessible(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	require.NoError(t, err)
+	tab.Go("/studio/sign-in")
+	check(t, tab, string(axe), "sign-in")
+	tab.SignIn("marta")
+	page := testkit.EntryID(t, site, "/grounds/machines/book-the-wood-chipper")
+	for _, s := range []struct{ path, until string }{
+		{"/studio/sitemap?at=" + testkit.EntryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
+		{"/studio/sitemap/map?at=" + testkit.EntryID(t, site, "/seed-vault"), "document.querySelector('#beside [data-entry]')"},
+		{"/studio/sitemap/import", ""},
+		{"/studio/sitemap/checks", ""},
+		{"/studio/sitemap/compare", ""},
+		{"/studio/sitemap/similar", ""},
+		{"/studio/sitemap/merge?keep=" + page + "&gone=" + testkit.EntryID(t, site, "/seed-vault"), ""},
+		{"/studio/sitemap?cols=kind.template.owner.topics.review.notes.listed.visits&sort=owner&only=kind:page", "document.querySelector('#beside [data-entry]')"},
+		{"/studio/pages/" + testkit.EntryID(t, site, "/grounds/compost") + "/split", ""},
+		{"/studio/removed", ""},
+		{"/studio/menus/reach", ""},
+		{"/studio/settings", ""},
+		{"/studio/menus/findability", ""},
+		{"/studio/menus", "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"/studio/menus?menu=foot&width=360", "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"/studio/menus/trails", ""},
+		{"/studio/menus/trails/new", "document.querySelector('#ticks input')"},
+		{"/studio/pages", ""},
+		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
+		{"/studio/pages/" + page + "/look", ""},
+		{"/studio/addresses", ""},
+		{"/studio/addresses/redirects", ""},
+		{"/studio/people", ""},
+		{"/studio/edition", ""},
+		{"/studio/edition/past?edition=8", ""},
+		{"/", ""},
+		{"/grounds/machines/book-the-wood-chipper", ""},
+		{"/search?q=seed", ""},
+		{"/search/a-z", ""},
+		{"/search/overview", ""},
+		{"/search/new", ""},
+		{"/visitor/openning", ""},
+		{"/visitors/shop/shop-stock-list", ""},
+	} {
+		tab.Go(s.path)
+		if s.until != "" {
+			tab.Until(s.until)
+		}
+		check(t, tab, string(axe), s.path)
+	}
+	for _, path := range append(everyKind(t, site), "/start-here/first-week/keys-and-badges", "/grounds/machines") {
+		tab.Go(path)
+		tab.MustEval("() => document.querySelectorAll('details').forEach((d) => { d.open = true; })")
+		check(t, tab, string(axe), path)
+	}
+	require.Empty(t, tab.Problems())
+}
+
+// TestReaderIsNarrow holds the reader site to 360 pixels without sideways
+// scrolling.
+func TestReaderIsNarrow(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	require.NoError(t, tab.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 360, Height: 740, DeviceScaleFactor: 1, Mobile: true}))
+	for _, path := range append(everyKind(t, site), "/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search/a-z", "/search/overview", "/search/new") {
+		tab.Go(path)
+		tab.MustEval("() => { document.querySelector('.menu-button')?.click(); document.querySelectorAll('details').forEach((d) => { d.open = true; }); }")
+		require.LessOrEqual(t, tab.MustEval("() => document.documentElement.scrollWidth").Int(), 360, path)
+	}
+}
+
+func check(t *testing.T, tab *testkit.Tab, axe, where string) {
+	t.Helper()
+	_, err := tab.Eval("() => {" + axe + "}")
+	require.NoError(t, err)
+	res, err := tab.Eval(`async () => JSON.stringify((await axe.run(document, {resultTypes: ["violations"]})).violations.map((v) => [v.id, v.help, v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + " " + n.failureSummary.slice(0,200))]))`)
+	require.NoError(t, err)
+	var found []any
+	require.NoError(t, json.Unmarshal([]byte(res.Value.Str()), &found))
+	if len(found) > 0 {
+		words := ""
+		for _, f := range found {
+			words += fmt.Sprintln(f)
+		}
+		t.Errorf("%s:\n%s", where, words)
+	}
+}

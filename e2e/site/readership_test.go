@@ -1,0 +1,93 @@
+package site_test
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// What somebody may not read is for them exactly the page that is not there.
+func TestRestrictedPagesDoNotExistForOthers(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := testkit.SignIn(t, site, "marta")
+	vault := testkit.EntryID(t, site, "/seed-vault")
+	status, _ := marta.Act(map[string]any{"do": "fact", "id": vault, "field": "readership", "value": "Ines Barrow; approver"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "Only the vault team reads about the vault", func(k string) bool { return k == "readership" })
+
+	const page = "/seed-vault/drying-room"
+	for login, may := range map[string]bool{"": false, "noor": false, "kofi": false, "ines": true, "anselm": true, "marta": true} {
+		c := testkit.SignIn(t, site, login)
+		status, body := c.Get(page)
+		_, home := c.Get("/")
+		_, found := c.Get("/search?q=drying+room")
+		listed := strings.Contains(string(home), `href="/seed-vault"`)
+		lists := map[string]string{}
+		for _, at := range []string{"/search/a-z", "/search/overview", "/search/new", "/feed.atom"} {
+			status, list := c.Get(at)
+			require.Equal(t, 200, status, at)
+			lists[at] = string(list)
+		}
+		if may {
+			require.Equal(t, 200, status, login)
+			require.Contains(t, string(body), "Drying room")
+			require.True(t, listed, login)
+			require.Contains(t, string(found), page)
+			for _, at := range []string{"/search/a-z", "/search/overview", "/search/new"} {
+				require.Contains(t, lists[at], `href="`+page+`"`, at)
+			}
+			require.Contains(t, lists["/feed.atom"], "/seed-vault", login)
+			continue
+		}
+		require.Equal(t, 404, status, login)
+		require.Contains(t, string(body), "There is no page here")
+		for _, secret := range []string{"Drying room", "Germination tests", "Seed vault"} {
+			require.NotContains(t, string(body), secret, login)
+		}
+		require.False(t, listed, login)
+		require.NotContains(t, string(found), page)
+		for _, text := range [][]byte{home, found} {
+			require.NotContains(t, string(text), "Seed vault", login)
+		}
+		for at, list := range lists {
+			for _, secret := range []string{"Drying room", "Germination tests", "Seed vault", "seed-vault"} {
+				require.NotContains(t, list, secret, at)
+			}
+		}
+	}
+	require.Equal(t, "private, no-cache", header(t, site, "ines", page, "Cache-Control"))
+	require.Equal(t, "private, no-cache", header(t, site, "", "/visitors", "Cache-Control"), "its menus differ by reader")
+}
+
+// A readership that was narrowed stays narrow when an edition is taken back.
+func TestGoingBackDoesNotOpenWhatWasClosed(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := testkit.SignIn(t, site, "marta")
+	who := testkit.PersonOf(t, site, "marta")
+	at, err := site.App.SiteNow(t.Context())
+	require.NoError(t, err)
+	status, _ := marta.Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, "/visitors"), "field": "readership", "value": "approver"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "Closed", func(k string) bool { return k == "readership" })
+	_, err = site.App.Rollback(t.Context(), who, uuid.NewString(), at.Edition, "Something else was wrong")
+	require.NoError(t, err)
+	require.NoError(t, site.Reader.Refresh(t.Context()))
+	status, _ = testkit.SignIn(t, site, "").Get("/visitors")
+	require.Equal(t, 404, status)
+	status, _ = marta.Get("/visitors")
+	require.Equal(t, 200, status)
+}
+
+func header(t *testing.T, site *testkit.Site, login, path, name string) string {
+	r, err := http.NewRequest("GET", site.URL+path, nil)
+	require.NoError(t, err)
+	resp, err := testkit.SignIn(t, site, login).Do(r)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	return resp.Header.Get(name)
+}

@@ -1,0 +1,62 @@
+package site_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// TestShots makes docs/screenshots from the demo data: SHOTS=1, or SHOTS=a
+// folder to look at first.
+func TestShots(t *testing.T) {
+	dir := os.Getenv("SHOTS")
+	if dir == "" {
+		t.Skip("run by make shots")
+	}
+	if dir == "1" {
+		dir = testkit.Root("docs", "screenshots")
+	}
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	page := testkit.EntryID(t, site, "/grounds/machines/book-the-wood-chipper")
+	vault := testkit.EntryID(t, site, "/seed-vault")
+	var trail string
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT '/studio/menus/trails/' || substr(way_id, 7) FROM way_rows WHERE way -> 'trail' ->> 'title' = 'First days'`).Scan(&trail))
+	for _, s := range []struct{ name, path, until string }{
+		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
+		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
+		{"checks", "/studio/sitemap/checks", "true"},
+		{"reach", "/studio/menus/reach?sort=clicks", "true"},
+		{"merge", "/studio/sitemap/merge?keep=" + testkit.EntryID(t, site, "/grounds/compost") + "&gone=" + testkit.EntryID(t, site, "/grounds/compost/turning-the-heaps"), "true"},
+		{"compare", "/studio/sitemap/compare", "true"},
+		{"removed-pages", "/studio/removed", "true"},
+		{"import", "/studio/sitemap/import", "true"},
+		{"menus", "/studio/menus?menu=side:" + testkit.EntryID(t, site, "/visitors") + "&item=" + testkit.EntryID(t, site, "/visitors/first-aid"), "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
+		{"trail", trail, "document.querySelectorAll('#ticks input').length > 5"},
+		{"inventory", "/studio/pages", "true"},
+		{"page-editor", "/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
+		{"moves", "/studio/addresses", "true"},
+		{"next-edition", "/studio/edition", "true"},
+		{"past-editions", "/studio/edition/past?edition=8", "true"},
+		{"reader-home", "/", "true"},
+		{"reader-page", "/grounds/machines/book-the-wood-chipper", "true"},
+		{"reader-search", "/search?q=seed", "true"},
+		{"reader-not-found", "/visitor/openning-hours", "true"},
+	} {
+		if only := os.Getenv("ONLY"); only != "" && !strings.Contains(only, s.name) {
+			continue
+		}
+		tab.Go(s.path)
+		tab.Until(s.until)
+		tab.Until("document.fonts.status === 'loaded'")
+		tab.Shot(filepath.Join(dir, s.name+".png"))
+	}
+	require.Empty(t, tab.Problems())
+}
