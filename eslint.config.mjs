@@ -10,6 +10,7 @@ export default [
     rules: {
       eqeqeq: ["error", "always", { null: "ignore" }],
       "no-var": "error",
+      "max-lines-per-function": ["error", { max: 60 }],
       "prefer-const": ["error", { destructuring: "all", ignoreReadBeforeAssign: true }],
     },
   },

@@ -47,6 +47,12 @@ func TestPureScripts(t *testing.T) {
 		{"/shared/dates.js", `m.dayInWords("")`, `""`},
 		{"/shared/dates.js", `m.dayInWords("2026-13-40")`, `""`},
 
+		{"/shared/drag.js", `[0.1, 0.5, 0.9].map((at) => m.placeOn(at, true))`, `["before","into","after"]`},
+		{"/shared/drag.js", `[0.1, 0.5, 0.9].map((at) => m.placeOn(at, false))`, `["before","after","after"]`},
+		{"/shared/drag.js", `[["b", "after"], ["b", "before"], ["a", "before"]].map(([id, how]) => m.afterOf(["a", "b"], id, how))`, `["b","a",""]`},
+
+		{"/pages/block_tiles.js", `m.tilesBlock.words({ tiles: [{ title: "Ponds", line: "Wet" }, { title: "Paths" }] })`, `"▪ Ponds: Wet\n▪ Paths: "`},
+
 		{"/shared/waiting.js", `m.mergeOrder(["a", "b"], ["b", "a"], () => false)`, `["b","a"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["a", "x", "b"], ["b", "a"], (id) => id === "x")`, `["b","a","x"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["x", "a"], ["a"], (id) => id === "x")`, `["x","a"]`},
@@ -70,35 +76,66 @@ func TestColumnsAndFilters(t *testing.T) {
 	tab := scripts(t)
 	fields, err := json.Marshal(part.FieldViews())
 	require.NoError(t, err)
-	tab.MustEval(`async (fields) => { const m = await import("/sitemap/columns.js"); m.learn(JSON.parse(fields)); }`, string(fields))
+	tab.MustEval(`async (fields) => { const m = await import("/sitemap/outline/columns.js"); m.learn(JSON.parse(fields)); }`, string(fields))
 	const rows = `const page = { k: "page", t: "Ponds", facts: { slug: "ponds", owner: "Gwen", topics: "tea; cake" } },
 		out = { k: "outside", t: "Weather", facts: { target: "https://w.example" }, fits: ["unlisted"] },
 		home = { k: "page", t: "Home", h: true, facts: {}, fits: ["no-owner"] }, ref = { k: "reference", t: "See", r: "Grounds › Ponds", facts: { target: "p" } },
 		names = { kinds: [["page", "page"]], templates: [["topic", "Topic page"]], owners: [] };`
 	for _, c := range []struct{ module, js, want string }{
-		{"/sitemap/columns.js", `Object.keys(m.columns).slice(0, 4)`, `["title","address","owner","state"]`},
-		{"/sitemap/columns.js", `Object.keys(m.columns).length`, `16`},
-		{"/sitemap/columns.js", `Object.entries(m.columns).filter(([id, c]) => id !== "title" && !(c.least > 0)).map(([id]) => id)`, `[]`},
-		{"/sitemap/columns.js", `[page, out, home].map((n) => m.writable(m.columns.address, n))`, `[true,false,false]`},
-		{"/sitemap/columns.js", `[page, out, ref].map((n) => m.writable(m.columns.target, n))`, `[false,true,false]`},
-		{"/sitemap/columns.js", `[page, home].map((n) => m.writable(m.columns.kind, n))`, `[true,false]`},
-		{"/sitemap/columns.js", `m.writable(m.columns.state, page)`, `false`},
-		{"/sitemap/columns.js", `[page, home, out].map((n) => m.shownIn(m.columns.owner, n, names))`, `["Gwen","no owner",""]`},
-		{"/sitemap/columns.js", `m.shownIn(m.columns.listed, page, names)`, `"listed"`},
-		{"/sitemap/columns.js", `m.shownIn(m.columns.target, ref, names)`, `"Grounds › Ponds"`},
-		{"/sitemap/columns.js", `m.shownIn(m.columns.template, { k: "page", facts: { template: "topic" } }, names)`, `"Topic page"`},
-		{"/sitemap/columns.js", `[m.columns.owner.clears, m.columns.kind.clears, m.columns.address.clears, m.columns.notes.lines]`, `[true,false,false,true]`},
-		{"/sitemap/columns.js", `m.sorted([{ t: "Bed 10" }, { t: "Bed 9" }, { t: "" }], "title", names).map((n) => n.t)`, `["Bed 9","Bed 10",""]`},
-		{"/sitemap/columns.js", `m.sorted([{ v: 3 }, {}, { v: 12 }], "-visits", names).map((n) => n.v ?? 0)`, `[12,3,0]`},
+		{"/sitemap/outline/columns.js", `Object.keys(m.columns).slice(0, 4)`, `["title","address","owner","state"]`},
+		{"/sitemap/outline/columns.js", `Object.keys(m.columns).length`, `16`},
+		{"/sitemap/outline/columns.js", `Object.entries(m.columns).filter(([id, c]) => id !== "title" && !(c.least > 0)).map(([id]) => id)`, `[]`},
+		{"/sitemap/outline/columns.js", `[page, out, home].map((n) => m.writable(m.columns.address, n))`, `[true,false,false]`},
+		{"/sitemap/outline/columns.js", `[page, out, ref].map((n) => m.writable(m.columns.target, n))`, `[false,true,false]`},
+		{"/sitemap/outline/columns.js", `[page, home].map((n) => m.writable(m.columns.kind, n))`, `[true,false]`},
+		{"/sitemap/outline/columns.js", `m.writable(m.columns.state, page)`, `false`},
+		{"/sitemap/outline/columns.js", `[page, home, out].map((n) => m.shownIn(m.columns.owner, n, names))`, `["Gwen","no owner",""]`},
+		{"/sitemap/outline/columns.js", `m.shownIn(m.columns.listed, page, names)`, `"listed"`},
+		{"/sitemap/outline/columns.js", `m.shownIn(m.columns.target, ref, names)`, `"Grounds › Ponds"`},
+		{"/sitemap/outline/columns.js", `m.shownIn(m.columns.template, { k: "page", facts: { template: "topic" } }, names)`, `"Topic page"`},
+		{"/sitemap/outline/columns.js", `[m.columns.owner.clears, m.columns.kind.clears, m.columns.address.clears, m.columns.notes.lines]`, `[true,false,false,true]`},
+		{"/sitemap/outline/columns.js", `m.sorted([{ t: "Bed 10" }, { t: "Bed 9" }, { t: "" }], "title", names).map((n) => n.t)`, `["Bed 9","Bed 10",""]`},
+		{"/sitemap/outline/columns.js", `m.sorted([{ v: 3 }, {}, { v: 12 }], "-visits", names).map((n) => n.v ?? 0)`, `[12,3,0]`},
 
-		{"/sitemap/looks.js", `[page, out, home].map(m.fits("is:no-owner"))`, `[false,false,true]`},
-		{"/sitemap/looks.js", `[page, out].map(m.fits("owner:Gwen"))`, `[true,false]`},
-		{"/sitemap/looks.js", `[page, out].map(m.fits("topic:cake"))`, `[true,false]`},
-		{"/sitemap/looks.js", `[page, out].map(m.fits("topic:ca"))`, `[false,false]`},
-		{"/sitemap/looks.js", `[page, out].map(m.fits("kind:outside"))`, `[false,true]`},
-		{"/sitemap/looks.js", `[page, out].map(m.fits("nonsense"))`, `[true,true]`},
+		{"/sitemap/outline/looks.js", `[page, out, home].map(m.fits("is:no-owner"))`, `[false,false,true]`},
+		{"/sitemap/outline/looks.js", `[page, out].map(m.fits("owner:Gwen"))`, `[true,false]`},
+		{"/sitemap/outline/looks.js", `[page, out].map(m.fits("topic:cake"))`, `[true,false]`},
+		{"/sitemap/outline/looks.js", `[page, out].map(m.fits("topic:ca"))`, `[false,false]`},
+		{"/sitemap/outline/looks.js", `[page, out].map(m.fits("kind:outside"))`, `[false,true]`},
+		{"/sitemap/outline/looks.js", `[page, out].map(m.fits("nonsense"))`, `[true,true]`},
 	} {
 		require.Equal(t, c.want, asked(t, tab, c.module, `(() => { `+rows+` return `+c.js+`; })()`), "%s: %s", c.module, c.js)
 	}
 	require.Empty(t, tab.Problems())
+}
+
+// The outline in memory: a tree that takes up answers, and the rows that show of it.
+func TestTheTreeInMemory(t *testing.T) {
+	tab := scripts(t)
+	const outline = `const { load, apply, putLocal, wayTo, countBelow, holds } = await import("/sitemap/outline/tree.js"),
+		{ layout, bestFound, reveal, wordsOf } = await import("/sitemap/outline/rows.js");
+		const o = { names: {}, checks: { mowers: 1 }, find: { value: "" }, tree: { nodes: new Map(), tops: [], version: 0, edition: 0, home: null },
+			state: { selected: null, level: 1, flipped: new Set(), filter: "all", words: [], visible: [], chosen: new Set(), only: "", sort: "" } };
+		const row = (id, p, t, more) => ({ id, p, t, k: "page", a: "/" + id, ...more });
+		load(o, [{ id: "home", t: "Home", k: "page", h: true }, row("grounds", "", "Grounds"), row("machines", "grounds", "Machines"),
+			row("mowers", "machines", "Mowers", { m: ["new"] }), row("vault", "", "Seed vault"), row("see", "vault", "See mowers", { k: "reference" })]);
+		const rows = () => (layout(o), o.state.visible.map((v) => v.node.id + v.depth + (v.faint ? "~" : "")).join(" "));`
+	for _, c := range []struct{ js, want string }{
+		{`rows()`, `"home1 grounds1 vault1"`},
+		{`(o.state.level = 2, rows())`, `"home1 grounds1 machines2 vault1 see2"`},
+		{`(o.state.flipped.add("vault"), rows())`, `"home1 grounds1 vault1 see2"`},
+		{`(reveal(o, "mowers"), rows())`, `"home1 grounds1 machines2 mowers3 vault1"`},
+		{`(o.state.filter = "changed", rows())`, `"grounds1~ machines2~ mowers3"`},
+		{`(o.state.filter = "found", rows())`, `"grounds1~ machines2~ mowers3"`},
+		{`(o.state.words = wordsOf("  MOWers "), rows())`, `"grounds1~ machines2~ mowers3 vault1~ see2"`},
+		{`(o.find.value = "mow", o.state.words = wordsOf("mow"), rows(), bestFound(o).id)`, `"mowers"`},
+		{`(o.state.only = "kind:reference", rows())`, `"vault1~ see2"`},
+		{`[wayTo(o, o.tree.nodes.get("mowers")), countBelow(o, o.tree.nodes.get("grounds")), holds(o.tree.nodes.get("see"))]`, `["in Grounds › Machines",2,false]`},
+		{`[apply(o, { version: 2, drop: ["see"], order: { "": ["vault", "grounds"], vault: [] } }), rows(), o.tree.version]`, `[true,"home1 vault1 grounds1",2]`},
+		{`[apply(o, { version: 3, put: [row("vault", "", "Vault")], order: { "": ["grounds", "vault"] } }), o.tree.nodes.get("vault").t, o.tree.nodes.get("vault").kids]`, `[false,"Vault",["see"]]`},
+		{`(putLocal(o, { id: "x", p: "", t: "Mine", kids: [], waiting: true }, "grounds"), apply(o, { version: 2, order: { "": ["vault", "grounds"] } }), o.tree.tops)`, `["vault","grounds","x"]`},
+	} {
+		got := tab.MustEval(`async () => { ` + outline + ` return JSON.stringify(` + c.js + `); }`).Str()
+		require.Equal(t, c.want, got, c.js)
+	}
 }

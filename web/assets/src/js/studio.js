@@ -3,8 +3,8 @@ import { say, el } from "./shared/say.js";
 import { chips } from "./shared/chips.js";
 import { spellDates } from "./shared/dates.js";
 import { suggest } from "./shared/suggest.js";
-import { startOutline } from "./sitemap/outline.js";
-import { startMap } from "./sitemap/map.js";
+import { startOutline } from "./sitemap/outline/outline.js";
+import { startMap } from "./sitemap/map/map.js";
 import { startMenus } from "./navigation/menus.js";
 import { startTrail } from "./navigation/trail.js";
 

@@ -1,7 +1,6 @@
 // The page editor: fields and blocks of one page, saved by themselves.
 import { el, post, say } from "../shared/say.js";
-import { suggest } from "../shared/suggest.js";
-import { makeText } from "./richtext.js";
+import { blockKinds, wordsOf } from "./blocks.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
@@ -16,7 +15,16 @@ let base = data.base,
   leaving = false;
 const editors = new Set();
 const editable = () => lock.mine && !clash;
-const names = { text: "Text", tiles: "Tile board", note: "Note box" };
+// What blocks are drawn with.
+const ed = {
+  findURL: data.find,
+  hosts: data.hosts,
+  symbols: data.symbols,
+  titles: data.titles,
+  editors,
+  editable,
+  changed: () => changed(),
+};
 
 // --- saving ---
 
@@ -116,12 +124,7 @@ function words(p) {
   const out = Object.entries(p.fields || {}).map(([k, v]) => `${k}: ${v}`);
   for (const [slot, blocks] of Object.entries(p.slots || {})) {
     out.push(`— ${slot} —`);
-    for (const b of blocks || [])
-      out.push(
-        b.type === "tiles"
-          ? (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n")
-          : (b.text || "").replace(/\]\(page:[^)]*\)/g, "]"),
-      );
+    for (const b of blocks || []) out.push(wordsOf(b));
   }
   return out.join("\n\n").split("\n");
 }
@@ -358,20 +361,14 @@ function drawSlot(slot) {
       { class: "add-block" },
       el("span", { class: "small quiet" }, blocks.length ? "Add" : "Begin with"),
       ...kinds.map((k) =>
-        el("button", { type: "button", class: "btn", onclick: () => addBlock(slot, blocks, k) }, names[k]),
+        el("button", { type: "button", class: "btn", onclick: () => addBlock(slot, blocks, k) }, blockKinds[k].name),
       ),
     ),
   );
 }
 
 function addBlock(slot, blocks, kind) {
-  blocks.push(
-    kind === "tiles"
-      ? { type: kind, tiles: [] }
-      : kind === "note"
-        ? { type: kind, tone: "plain", text: "" }
-        : { type: kind, text: "" },
-  );
+  blocks.push(blockKinds[kind].empty());
   redrawSlot(slot);
   [...slot.querySelectorAll(".ProseMirror, .tile-list button")].at(-1)?.focus();
   changed();
@@ -388,92 +385,41 @@ function redrawSlot(slot) {
 }
 
 function drawBlock(slot, blocks, b, i) {
-  const box = el("div", { class: "block block-" + b.type + " " + (b.tone || "") });
-  const head = el("div", { class: "block-head" }, el("span", { class: "name" }, names[b.type]));
+  const kind = blockKinds[b.type];
+  const head = el("div", { class: "block-head" }, el("span", { class: "name" }, kind.name)),
+    body = el("div"),
+    at = el("div", {}, head, body);
+  const box = {
+    head,
+    body,
+    dress: () => (at.className = ["block", "block-" + b.type, kind.look?.(b)].filter(Boolean).join(" ")),
+    redraw() {
+      redrawSlot(slot);
+      return slot;
+    },
+  };
+  box.dress();
+  kind.draw(ed, b, box);
+  head.append(...blockActs(slot, blocks, i, kind.name));
+  return at;
+}
+
+// blockActs are the buttons that move a block and remove it.
+function blockActs(slot, blocks, i, name) {
   const move = (to) => {
+    if (to < 0 || to >= blocks.length) return;
     blocks.splice(to, 0, ...blocks.splice(i, 1));
     redrawSlot(slot);
     changed();
     slot.children[to]?.querySelector(".tool")?.focus();
   };
-  const acts = [
-    el(
-      "button",
-      {
-        type: "button",
-        class: "tool",
-        "aria-label": `Move ${names[b.type]} up`,
-        title: "Up",
-        onclick: () => i > 0 && move(i - 1),
-      },
-      "↑",
-    ),
-    el(
-      "button",
-      {
-        type: "button",
-        class: "tool",
-        "aria-label": `Move ${names[b.type]} down`,
-        title: "Down",
-        onclick: () => i < blocks.length - 1 && move(i + 1),
-      },
-      "↓",
-    ),
-    el(
-      "button",
-      {
-        type: "button",
-        class: "tool",
-        "aria-label": `Remove ${names[b.type]}`,
-        title: "Remove",
-        onclick: () => removeBlock(slot, blocks, i),
-      },
-      "Remove",
-    ),
+  const button = (words, label, title, onclick) =>
+    el("button", { type: "button", class: "tool", "aria-label": label, title, onclick }, words);
+  return [
+    button("↑", `Move ${name} up`, "Up", () => move(i - 1)),
+    button("↓", `Move ${name} down`, "Down", () => move(i + 1)),
+    button("Remove", `Remove ${name}`, "Remove", () => removeBlock(slot, blocks, i)),
   ];
-  if (b.type === "tiles") {
-    head.append(el("span", { class: "gap" }), ...acts);
-    box.append(head, drawTiles(slot, b));
-    return box;
-  }
-  const text = makeText({
-    text: b.text,
-    label: names[b.type],
-    findURL: data.find,
-    hosts: data.hosts,
-    editable,
-    changed: (t) => {
-      b.text = t;
-      changed();
-    },
-  });
-  editors.add(text);
-  head.append(text.bar, el("span", { class: "gap" }));
-  if (b.type === "note") {
-    head.append(
-      el(
-        "label",
-        { class: "small" },
-        "Tone ",
-        el(
-          "select",
-          {
-            class: "tool",
-            "aria-label": "Tone of the note",
-            onchange: (e) => {
-              b.tone = e.target.value;
-              box.className = "block block-note " + b.tone;
-              changed();
-            },
-          },
-          ...["plain", "tip", "warning"].map((t) => el("option", { value: t, selected: t === b.tone }, t)),
-        ),
-      ),
-    );
-  }
-  head.append(...acts);
-  box.append(head, text.place);
-  return box;
 }
 
 function removeBlock(slot, blocks, i) {
@@ -491,137 +437,9 @@ function removeBlock(slot, blocks, i) {
         changed();
       },
     },
-    `Bring the ${names[gone.type].toLowerCase()} back`,
+    `Bring the ${blockKinds[gone.type].name.toLowerCase()} back`,
   );
   slot.lastChild.append(back);
-}
-
-function drawTiles(slot, b) {
-  b.tiles ||= [];
-  const list = el("div", { class: "tile-list" });
-  b.tiles.forEach((t, i) => {
-    const named = t.to?.startsWith("page:") ? data.titles[t.to.slice(5)] || t.title : t.to || "";
-    const to = el("input", {
-      class: "in",
-      value: named,
-      placeholder: "a page, or https://…",
-      "aria-label": "Leads to",
-      autocomplete: "off",
-    });
-    const title = el("input", {
-      class: "in",
-      value: t.title || "",
-      placeholder: "Title",
-      "aria-label": "Title of the tile",
-      maxlength: 80,
-      oninput: (e) => {
-        t.title = e.target.value;
-        changed();
-      },
-    });
-    to.addEventListener("change", () => {
-      if (/^(https?:\/\/|mailto:|\/)/.test(to.value.trim())) {
-        t.to = to.value.trim();
-        changed();
-      }
-    });
-    suggest(
-      to,
-      data.find,
-      () => ({ only: "page" }),
-      (item) => {
-        t.to = "page:" + item.id;
-        data.titles[item.id] = to.value = item.title;
-        if (!t.title) t.title = title.value = item.title;
-        changed();
-      },
-    );
-    const shift = (n) => {
-      if (i + n >= 0 && i + n < b.tiles.length) {
-        b.tiles.splice(i + n, 0, ...b.tiles.splice(i, 1));
-        redrawSlot(slot);
-        changed();
-      }
-    };
-    list.append(
-      el(
-        "div",
-        { class: "tile-card" },
-        to,
-        title,
-        el("input", {
-          class: "in",
-          value: t.line || "",
-          placeholder: "A line of text",
-          "aria-label": "Line of text",
-          maxlength: 140,
-          oninput: (e) => {
-            t.line = e.target.value;
-            changed();
-          },
-        }),
-        el(
-          "select",
-          {
-            class: "in",
-            "aria-label": "Symbol",
-            onchange: (e) => {
-              t.symbol = e.target.value;
-              changed();
-            },
-          },
-          ...data.symbols.map((s) => el("option", { value: s, selected: s === (t.symbol || "") }, s || "no symbol")),
-        ),
-        el(
-          "div",
-          { class: "row" },
-          el(
-            "button",
-            { type: "button", class: "tool", "aria-label": "Move tile before", onclick: () => shift(-1) },
-            "←",
-          ),
-          el(
-            "button",
-            { type: "button", class: "tool", "aria-label": "Move tile after", onclick: () => shift(1) },
-            "→",
-          ),
-          el(
-            "button",
-            {
-              type: "button",
-              class: "tool",
-              onclick: () => {
-                b.tiles.splice(i, 1);
-                redrawSlot(slot);
-                changed();
-              },
-            },
-            "Remove",
-          ),
-        ),
-      ),
-    );
-  });
-  list.append(
-    el(
-      "div",
-      {},
-      el(
-        "button",
-        {
-          type: "button",
-          class: "btn",
-          onclick: () => {
-            b.tiles.push({ to: "", title: "", line: "", symbol: "" });
-            redrawSlot(slot);
-            slot.querySelector(".tile-card:last-of-type input")?.focus();
-          },
-        },
-        "Add a tile",
-      ),
-    ),
-  );
-  return list;
 }
 
 // --- begin ---

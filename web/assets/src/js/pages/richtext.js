@@ -1,16 +1,7 @@
-// The rich-text editor of a text block: CommonMark with tables in and out.
-import { Schema } from "prosemirror-model";
+// The rich-text editor of a text block.
 import { EditorState, TextSelection } from "prosemirror-state";
 import { EditorView } from "prosemirror-view";
 import {
-  schema as base,
-  MarkdownParser,
-  MarkdownSerializer,
-  defaultMarkdownParser,
-  defaultMarkdownSerializer,
-} from "prosemirror-markdown";
-import {
-  tableNodes,
   tableEditing,
   goToNextCell,
   addColumnAfter,
@@ -27,63 +18,10 @@ import { wrapInList, splitListItem, liftListItem, sinkListItem } from "prosemirr
 import { inputRules, wrappingInputRule, textblockTypeInputRule } from "prosemirror-inputrules";
 import { dropCursor } from "prosemirror-dropcursor";
 import { gapCursor } from "prosemirror-gapcursor";
-import { el } from "../shared/say.js";
-import { suggest } from "../shared/suggest.js";
-import { say } from "../shared/say.js";
+import { el, say } from "../shared/say.js";
+import { askLink } from "./link.js";
+import { parse, schema, serialize } from "./markdown.js";
 import { cleanHTML, apart, toPages } from "./paste.js";
-
-const tables = tableNodes({ tableGroup: "block", cellContent: "inline*", cellAttributes: {} });
-let nodes = base.spec.nodes;
-const picture = nodes.get("image");
-nodes = nodes.update("image", { ...picture, parseDOM: [{ ...picture.parseDOM[0], tag: 'img[src^="/files/"]' }] }); // no page shows a picture of another site
-nodes = nodes.update("heading", { ...nodes.get("heading"), content: "text*" });
-for (const [name, spec] of Object.entries(tables)) nodes = nodes.addToEnd(name, spec);
-export const schema = new Schema({ nodes, marks: base.spec.marks });
-
-const tokenizer = defaultMarkdownParser.tokenizer;
-tokenizer.enable("table");
-const parser = new MarkdownParser(schema, tokenizer, {
-  ...defaultMarkdownParser.tokens,
-  table: { block: "table" },
-  thead: { ignore: true },
-  tbody: { ignore: true },
-  tr: { block: "table_row" },
-  th: { block: "table_header" },
-  td: { block: "table_cell" },
-});
-
-const cellText = (state, cell) => {
-  const inner = new MarkdownSerializer(serializer.nodes, serializer.marks).serialize(
-    schema.node("paragraph", null, cell.content),
-  );
-  return inner.replace(/\\?\n/g, " ").replace(/\|/g, "\\|").trim();
-};
-const serializer = new MarkdownSerializer(
-  {
-    ...defaultMarkdownSerializer.nodes,
-    table(state, node) {
-      node.forEach((row, _, i) => {
-        const cells = [];
-        row.forEach((cell) => cells.push(cellText(state, cell)));
-        state.ensureNewLine();
-        state.write("| " + cells.join(" | ") + " |");
-        if (i === 0) {
-          state.ensureNewLine();
-          state.write("|" + " --- |".repeat(cells.length));
-        }
-      });
-      state.closeBlock(node);
-    },
-    table_row() {},
-    table_cell() {},
-    table_header() {},
-  },
-  defaultMarkdownSerializer.marks,
-  { strict: false },
-);
-
-export const parse = (text) => parser.parse(text || "") || schema.topNodeType.createAndFill();
-export const serialize = (doc) => serializer.serialize(doc, { tightLists: true });
 
 const rules = inputRules({
   rules: [
@@ -172,224 +110,109 @@ const tableTools = [
 ];
 
 // makeText puts an editor into the page. changed is called with the text.
-export function makeText({ text, label, findURL, changed, editable, hosts = [] }) {
-  const bar = el("span", { class: "tools", role: "toolbar", "aria-label": "Form of the text" });
-  const place = el("div");
-  let view;
-  const buttons = tools.map(([name, face, shortcut, command, isOn, may]) => {
-    const b = el(
-      "button",
-      {
-        type: "button",
-        class: "tool",
-        title: name + (shortcut ? " (" + shortcut + ")" : ""),
-        "aria-label": name.toLowerCase().includes(face.toLowerCase()) ? name : `${face}: ${name}`,
-        onmousedown: (e) => e.preventDefault(),
-        onclick: () => {
-          command(view.state, view.dispatch, view);
-          view.focus();
-        },
-      },
-      face,
-    );
-    return { b, isOn, may };
-  });
-  const link = el(
-    "button",
-    {
-      type: "button",
-      class: "tool",
-      title: "Link (Ctrl+K)",
-      "aria-label": "Link",
-      onmousedown: (e) => e.preventDefault(),
-      onclick: () => askLink(),
-    },
-    "Link",
-  );
-  const inTable = el(
-    "span",
-    { hidden: true },
-    ...tableTools.map(([name, face, command]) =>
-      el(
-        "button",
-        {
-          type: "button",
-          class: "tool",
-          title: name,
-          "aria-label": name,
-          onmousedown: (e) => e.preventDefault(),
-          onclick: () => {
-            command(view.state, view.dispatch);
-            view.focus();
-          },
-        },
-        face,
-      ),
-    ),
-  );
-  bar.append(...buttons.map((t) => t.b), link, inTable);
-
-  function update(state) {
-    for (const { b, isOn, may } of buttons) {
-      b.setAttribute("aria-pressed", String(isOn(state)));
-      b.disabled = !editable() || (!!may && !may(state));
-    }
-    link.disabled = !editable();
-    link.setAttribute("aria-pressed", String(marked(state, schema.marks.link)));
-    inTable.hidden = !isInTable(state);
-  }
-
-  function askLink() {
-    if (!editable()) return true;
-    const { from, to, empty, $from } = view.state.selection;
-    const mark = schema.marks.link.isInSet($from.marks()) || (empty ? null : markIn(view.state, from, to));
-    const field = el("input", {
-      class: "in",
-      type: "search",
-      "aria-label": "Page, or a URL",
-      placeholder: "a page, or https://…",
-      autocomplete: "off",
-      value: mark && !mark.attrs.href.startsWith("page:") ? mark.attrs.href : "",
-    });
-    const box = el(
-      "div",
-      { class: "popover", role: "dialog", "aria-label": "Link" },
-      el("label", {}, "Link to a page, or a URL"),
-      field,
-      el(
-        "div",
-        { class: "acts" },
-        el(
-          "button",
-          { class: "btn btn-main", type: "button", onclick: () => use(field.value.trim(), "") },
-          "Link to this URL",
-        ),
-        mark
-          ? el(
-              "button",
-              {
-                class: "btn",
-                type: "button",
-                onclick: () => {
-                  range((tr, a, b) => tr.removeMark(a, b, schema.marks.link));
-                  end();
-                },
-              },
-              "Unlink",
-            )
-          : null,
-        el("button", { class: "btn", type: "button", onclick: () => end() }, "Cancel"),
-      ),
-    );
-    const end = () => {
-      box.remove();
-      view.focus();
-    };
-    const range = (change) => {
-      let a = from,
-        b = to;
-      if (empty && mark) {
-        const start = $from.parent.childAfter($from.parentOffset);
-        if (start.node) {
-          a = $from.start() + start.offset;
-          b = a + start.node.nodeSize;
-        }
-      }
-      view.dispatch(change(view.state.tr, a, b));
-    };
-    const use = (href, title) => {
-      if (!/^(page:|https?:\/\/|mailto:|tel:|\/)/.test(href)) {
-        field.setAttribute("aria-invalid", "true");
-        field.focus();
-        return;
-      }
-      const made = schema.marks.link.create({ href });
-      if (empty && !mark) view.dispatch(view.state.tr.replaceSelectionWith(schema.text(title || href, [made]), false));
-      else range((tr, a, b) => tr.removeMark(a, b, schema.marks.link).addMark(a, b, made));
-      end();
-    };
-    document.body.append(box);
-    const at = view.coordsAtPos(from);
-    box.style.left = Math.min(at.left, innerWidth - 360) + "px";
-    box.style.top = Math.min(at.bottom + 6, innerHeight - 180) + "px";
-    suggest(
-      field,
-      findURL,
-      () => ({ only: "page" }),
-      (item) => use("page:" + item.id, item.title),
-    );
-    box.addEventListener("keydown", (e) => {
-      if (e.key === "Escape") end();
-      if (e.key === "Enter" && e.target === field) {
-        e.preventDefault();
-        use(field.value.trim(), "");
-      }
-    });
-    field.focus();
-    return true;
-  }
-
-  view = new EditorView(place, {
-    state: EditorState.create({
-      doc: parse(text),
-      plugins: [
-        rules,
-        keymap({
-          "Mod-z": undo,
-          "Mod-y": redo,
-          "Mod-Shift-z": redo,
-          "Mod-b": toggleMark(schema.marks.strong),
-          "Mod-i": toggleMark(schema.marks.em),
-          "Mod-k": () => askLink(),
-          Enter: splitListItem(schema.nodes.list_item),
-          "Mod-[": liftListItem(schema.nodes.list_item),
-          "Mod-]": sinkListItem(schema.nodes.list_item),
-          Tab: nextCell,
-          "Shift-Tab": (s, d) => isInTable(s) && goToNextCell(-1)(s, d),
-          "Shift-Enter": chainCommands(exitCode, (s, d) => {
-            if (d) d(s.tr.replaceSelectionWith(schema.nodes.hard_break.create()).scrollIntoView());
-            return true;
-          }),
-        }),
-        keymap(baseKeymap),
-        history(),
-        dropCursor(),
-        gapCursor(),
-        tableEditing(),
-      ],
-    }),
-    editable,
+export function makeText(options) {
+  const x = { hosts: [], ...options, place: el("div") };
+  drawBar(x);
+  x.view = new EditorView(x.place, {
+    state: EditorState.create({ doc: parse(x.text), plugins: pluginsOf(x) }),
+    editable: x.editable,
     transformPastedHTML(html) {
-      const clean = cleanHTML(html, [location.host, ...hosts]);
+      const clean = cleanHTML(html, [location.host, ...x.hosts]);
       if (clean.dropped) say(clean.dropped, true);
       return clean.html;
     },
     transformPasted: (slice) => apart(slice, schema),
-    attributes: { "aria-label": label, role: "textbox", "aria-multiline": "true" },
+    attributes: { "aria-label": x.label, role: "textbox", "aria-multiline": "true" },
     dispatchTransaction(tr) {
-      view.updateState(view.state.apply(tr));
-      update(view.state);
-      if (tr.docChanged) changed(serialize(view.state.doc));
-      if (tr.getMeta("paste")) toPages(view, findURL);
+      x.view.updateState(x.view.state.apply(tr));
+      update(x, x.view.state);
+      if (tr.docChanged) x.changed(serialize(x.view.state.doc));
+      if (tr.getMeta("paste")) toPages(x.view, x.findURL);
     },
   });
-  update(view.state);
+  update(x, x.view.state);
   return {
-    bar,
-    place,
-    focus: () => view.focus(),
+    bar: x.bar,
+    place: x.place,
+    focus: () => x.view.focus(),
     refresh: () => {
-      view.setProps({ editable });
-      update(view.state);
+      x.view.setProps({ editable: x.editable });
+      update(x, x.view.state);
     },
-    destroy: () => view.destroy(),
+    destroy: () => x.view.destroy(),
   };
 }
 
-function markIn(state, from, to) {
-  let found = null;
-  state.doc.nodesBetween(from, to, (n) => {
-    found = found || schema.marks.link.isInSet(n.marks);
+const pluginsOf = (x) => [
+  rules,
+  keymap({
+    "Mod-z": undo,
+    "Mod-y": redo,
+    "Mod-Shift-z": redo,
+    "Mod-b": toggleMark(schema.marks.strong),
+    "Mod-i": toggleMark(schema.marks.em),
+    "Mod-k": () => askLink(x),
+    Enter: splitListItem(schema.nodes.list_item),
+    "Mod-[": liftListItem(schema.nodes.list_item),
+    "Mod-]": sinkListItem(schema.nodes.list_item),
+    Tab: nextCell,
+    "Shift-Tab": (s, d) => isInTable(s) && goToNextCell(-1)(s, d),
+    "Shift-Enter": chainCommands(exitCode, (s, d) => {
+      if (d) d(s.tr.replaceSelectionWith(schema.nodes.hard_break.create()).scrollIntoView());
+      return true;
+    }),
+  }),
+  keymap(baseKeymap),
+  history(),
+  dropCursor(),
+  gapCursor(),
+  tableEditing(),
+];
+
+// drawBar makes the line of text styles.
+function drawBar(x) {
+  const button = (title, label, words, run) =>
+    el(
+      "button",
+      {
+        type: "button",
+        class: "tool",
+        title,
+        "aria-label": label,
+        onmousedown: (e) => e.preventDefault(), // the text stays in focus
+        onclick: run,
+      },
+      words,
+    );
+  const does = (command) => () => {
+    command(x.view.state, x.view.dispatch, x.view);
+    x.view.focus();
+  };
+  x.buttons = tools.map(([name, face, shortcut, command, isOn, may]) => {
+    const label = name.toLowerCase().includes(face.toLowerCase()) ? name : `${face}: ${name}`;
+    return { b: button(name + (shortcut ? ` (${shortcut})` : ""), label, face, does(command)), isOn, may };
   });
-  return found;
+  x.link = button("Link (Ctrl+K)", "Link", "Link", () => askLink(x));
+  x.inTable = el(
+    "span",
+    { hidden: true },
+    ...tableTools.map(([name, face, command]) => button(name, name, face, does(command))),
+  );
+  x.bar = el(
+    "span",
+    { class: "tools", role: "toolbar", "aria-label": "Form of the text" },
+    ...x.buttons.map((t) => t.b),
+    x.link,
+    x.inTable,
+  );
+}
+
+function update(x, state) {
+  for (const { b, isOn, may } of x.buttons) {
+    b.setAttribute("aria-pressed", String(isOn(state)));
+    b.disabled = !x.editable() || (!!may && !may(state));
+  }
+  x.link.disabled = !x.editable();
+  x.link.setAttribute("aria-pressed", String(marked(state, schema.marks.link)));
+  x.inTable.hidden = !isInTable(state);
 }

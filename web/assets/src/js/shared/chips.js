@@ -13,81 +13,86 @@ export function listed(value) {
 }
 
 export function chips(sent) {
-  if (sent.dataset.chips) return; // it is one already
-  sent.dataset.chips = "on";
-  const id = sent.id;
-  const typed = el("input", {
+  const c = {};
+  c.sent = sent;
+  if (c.sent.dataset.chips) return;
+  // it is one already
+  c.sent.dataset.chips = "on";
+  c.id = c.sent.id;
+  c.typed = el("input", {
     class: "chips-typed",
-    id,
+    id: c.id,
     autocomplete: "off",
-    list: sent.dataset.list || null,
-    placeholder: sent.placeholder || null,
+    list: c.sent.dataset.list || null,
+    placeholder: c.sent.placeholder || null,
     maxlength: 100,
   });
-  const row = el("span", { class: "chips-row" });
-  const box = el("div", { class: "in chips-in" }, row, typed);
-  sent.id = id + "-sent";
-  sent.hidden = true;
-  sent.after(box);
+  c.row = el("span", { class: "chips-row" });
+  c.box = el("div", { class: "in chips-in" }, c.row, c.typed);
+  c.sent.id = c.id + "-sent";
+  c.sent.hidden = true;
+  c.sent.after(c.box);
 
-  function draw() {
-    const names = listed(sent.value);
-    typed.placeholder = names.length ? "" : sent.placeholder;
-    row.replaceChildren(
-      ...names.map((name) =>
+  c.typed.addEventListener("keydown", (e) => {
+    if (e.key === "Enter" && c.typed.value.trim()) {
+      e.preventDefault();
+      take(c);
+    } else if (e.key === "Backspace" && !c.typed.value && c.sent.value) {
+      set(c, listed(c.sent.value).slice(0, -1));
+    }
+  });
+  c.typed.addEventListener("input", (e) => {
+    const chosen = e.inputType === "insertReplacementText" || !e.inputType; // from the list below
+    if (chosen || /[;,]\s*$/.test(c.typed.value)) {
+      c.typed.value = c.typed.value.replace(/[;,]\s*$/, "");
+      take(c);
+    }
+  });
+  c.typed.addEventListener("change", (e) => {
+    e.stopPropagation();
+    if (c.typed.value.trim()) take(c);
+  });
+  c.sent.addEventListener("chips:again", () => {
+    draw(c);
+    c.typed.setAttribute("aria-invalid", "true");
+  });
+  c.box.addEventListener("click", (e) => {
+    if (e.target === c.box || e.target === c.row) c.typed.focus();
+  });
+  draw(c);
+}
+
+function draw(c) {
+  const names = listed(c.sent.value);
+  c.typed.placeholder = names.length ? "" : c.sent.placeholder;
+  c.row.replaceChildren(
+    ...names.map((name) =>
+      el(
+        "span",
+        { class: "chip-of" },
+        name,
         el(
-          "span",
-          { class: "chip-of" },
-          name,
-          el(
-            "button",
-            { type: "button", "aria-label": `Remove ${name}`, onclick: () => set(without(names, name)) },
-            "×",
-          ),
+          "button",
+          { type: "button", "aria-label": `Remove ${name}`, onclick: () => set(c, without(names, name)) },
+          "×",
         ),
       ),
-    );
-  }
-  const without = (names, name) => names.filter((other) => other !== name);
+    ),
+  );
+}
 
-  function set(names) {
-    sent.value = names.join("; ");
-    typed.removeAttribute("aria-invalid");
-    draw();
-    typed.focus({ preventScroll: true });
-    sent.dispatchEvent(new Event("change", { bubbles: true }));
-  }
-  function take() {
-    const more = listed(typed.value);
-    typed.value = "";
-    if (more.length) set(listed([sent.value, ...more].join(";")));
-  }
+const without = (names, name) => names.filter((other) => other !== name);
 
-  typed.addEventListener("keydown", (e) => {
-    if (e.key === "Enter" && typed.value.trim()) {
-      e.preventDefault();
-      take();
-    } else if (e.key === "Backspace" && !typed.value && sent.value) {
-      set(listed(sent.value).slice(0, -1));
-    }
-  });
-  typed.addEventListener("input", (e) => {
-    const chosen = e.inputType === "insertReplacementText" || !e.inputType; // from the list below
-    if (chosen || /[;,]\s*$/.test(typed.value)) {
-      typed.value = typed.value.replace(/[;,]\s*$/, "");
-      take();
-    }
-  });
-  typed.addEventListener("change", (e) => {
-    e.stopPropagation();
-    if (typed.value.trim()) take();
-  });
-  sent.addEventListener("chips:again", () => {
-    draw();
-    typed.setAttribute("aria-invalid", "true");
-  });
-  box.addEventListener("click", (e) => {
-    if (e.target === box || e.target === row) typed.focus();
-  });
-  draw();
+function set(c, names) {
+  c.sent.value = names.join("; ");
+  c.typed.removeAttribute("aria-invalid");
+  draw(c);
+  c.typed.focus({ preventScroll: true });
+  c.sent.dispatchEvent(new Event("change", { bubbles: true }));
+}
+
+function take(c) {
+  const more = listed(c.typed.value);
+  c.typed.value = "";
+  if (more.length) set(c, listed([c.sent.value, ...more].join(";")));
 }

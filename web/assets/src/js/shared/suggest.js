@@ -4,117 +4,123 @@ import { get, el } from "./say.js";
 let count = 0;
 
 export function suggest(input, url, params, choose) {
-  const id = "suggest-" + ++count;
-  let list,
-    items = [],
-    at = -1,
-    turn = 0,
-    timer,
-    looking = false,
-    eager = false;
-  input.setAttribute("role", "combobox");
-  input.setAttribute("aria-autocomplete", "list");
-  input.setAttribute("aria-expanded", "false");
-
-  const close = () => {
-    turn++;
-    list?.remove();
-    list = null;
-    input.setAttribute("aria-expanded", "false");
-    input.removeAttribute("aria-activedescendant");
-    input.removeAttribute("aria-controls");
-  };
-  const mark = (i) => {
-    at = i;
-    [...list.children].forEach((li, n) => li.setAttribute("aria-selected", n === i));
-    if (i >= 0) {
-      list.children[i].scrollIntoView({ block: "nearest" });
-      input.setAttribute("aria-activedescendant", list.children[i].id);
-    }
-  };
-  const take = (i) => {
-    const item = items[i];
-    close();
-    choose(item);
-  };
-  const look = async () => {
-    const mine = ++turn;
-    const query = new URLSearchParams({ q: input.value.trim(), ...params() });
-    let found;
-    try {
-      found = (await get(url + "?" + query)).found;
-    } catch {
-      return;
-    }
-    if (mine !== turn || document.activeElement !== input) return;
-    close();
-    looking = false;
-    items = found;
-    at = -1;
-    if (eager) {
-      eager = false;
-      if (items.length) return choose(items[0]);
-    }
-    if (!items.length) return;
-    list = el(
-      "ul",
-      { class: "suggest", role: "listbox", id, "aria-label": "Pages found" },
-      ...items.map((item, i) =>
-        el(
-          "li",
-          {
-            role: "option",
-            id: id + "-" + i,
-            "aria-selected": "false",
-            onmousedown: (e) => {
-              e.preventDefault();
-              take(i);
-            },
-          },
-          item.title,
-          el("small", {}, [item.trail, item.address || item.kind].filter(Boolean).join(" · ")),
-        ),
-      ),
-    );
-    const box = input.getBoundingClientRect();
-    document.body.append(list);
-    list.style.left = Math.min(box.left, innerWidth - 320) + "px";
-    list.style.width = Math.max(box.width, 300) + "px";
-    const room = innerHeight - box.bottom,
-      above = list.offsetHeight > room - 8 && box.top > room; // where there is more
-    list.style.top = (above ? Math.max(8, box.top - 4 - list.offsetHeight) : box.bottom + 4) + scrollY + "px";
-    input.setAttribute("aria-expanded", "true");
-    input.setAttribute("aria-controls", id);
-    mark(0);
-  };
+  const s = {};
+  s.input = input;
+  s.url = url;
+  s.params = params;
+  s.choose = choose;
+  s.id = "suggest-" + ++count;
+  s.items = [];
+  s.at = -1;
+  s.turn = 0;
+  s.looking = false;
+  s.eager = false;
+  s.input.setAttribute("role", "combobox");
+  s.input.setAttribute("aria-autocomplete", "list");
+  s.input.setAttribute("aria-expanded", "false");
   // What was found for older words is never taken: Enter waits for the new.
-  input.addEventListener("input", () => {
-    close();
-    looking = true;
-    clearTimeout(timer);
-    timer = setTimeout(look, 80);
+  s.input.addEventListener("input", () => {
+    close(s);
+    s.looking = true;
+    clearTimeout(s.timer);
+    s.timer = setTimeout(() => look(s), 80);
   });
-  input.addEventListener("focus", look);
-  input.addEventListener("blur", () => {
-    eager = looking = false;
-    close();
+  s.input.addEventListener("focus", () => look(s));
+  s.input.addEventListener("blur", () => {
+    s.eager = s.looking = false;
+    close(s);
   });
-  input.addEventListener("keydown", (e) => {
-    if (!list) {
-      if (e.key === "ArrowDown") look();
-      if (e.key === "Enter" && looking && input.value.trim()) {
-        eager = true;
+  s.input.addEventListener("keydown", (e) => {
+    if (!s.list) {
+      if (e.key === "ArrowDown") look(s);
+      if (e.key === "Enter" && s.looking && s.input.value.trim()) {
+        s.eager = true;
         e.preventDefault();
         e.stopPropagation();
       }
       return;
     }
-    if (e.key === "ArrowDown") mark(Math.min(at + 1, items.length - 1));
-    else if (e.key === "ArrowUp") mark(Math.max(at - 1, 0));
-    else if (e.key === "Enter" && at >= 0) take(at);
-    else if (e.key === "Escape") close();
+    if (e.key === "ArrowDown") mark(s, Math.min(s.at + 1, s.items.length - 1));
+    else if (e.key === "ArrowUp") mark(s, Math.max(s.at - 1, 0));
+    else if (e.key === "Enter" && s.at >= 0) take(s, s.at);
+    else if (e.key === "Escape") close(s);
     else return;
     e.preventDefault();
     e.stopPropagation();
   });
 }
+
+const close = (s) => {
+  s.turn++;
+  s.list?.remove();
+  s.list = null;
+  s.input.setAttribute("aria-expanded", "false");
+  s.input.removeAttribute("aria-activedescendant");
+  s.input.removeAttribute("aria-controls");
+};
+
+const mark = (s, i) => {
+  s.at = i;
+  [...s.list.children].forEach((li, n) => li.setAttribute("aria-selected", n === i));
+  if (i >= 0) {
+    s.list.children[i].scrollIntoView({ block: "nearest" });
+    s.input.setAttribute("aria-activedescendant", s.list.children[i].id);
+  }
+};
+
+const take = (s, i) => {
+  const item = s.items[i];
+  close(s);
+  s.choose(item);
+};
+
+const look = async (s) => {
+  const mine = ++s.turn;
+  const query = new URLSearchParams({ q: s.input.value.trim(), ...s.params() });
+  let found;
+  try {
+    found = (await get(s.url + "?" + query)).found;
+  } catch {
+    return;
+  }
+  if (mine !== s.turn || document.activeElement !== s.input) return;
+  close(s);
+  s.looking = false;
+  s.items = found;
+  s.at = -1;
+  if (s.eager) {
+    s.eager = false;
+    if (s.items.length) return s.choose(s.items[0]);
+  }
+  if (!s.items.length) return;
+  s.list = el(
+    "ul",
+    { class: "suggest", role: "listbox", id: s.id, "aria-label": "Pages found" },
+    ...s.items.map((item, i) =>
+      el(
+        "li",
+        {
+          role: "option",
+          id: s.id + "-" + i,
+          "aria-selected": "false",
+          onmousedown: (e) => {
+            e.preventDefault();
+            take(s, i);
+          },
+        },
+        item.title,
+        el("small", {}, [item.trail, item.address || item.kind].filter(Boolean).join(" · ")),
+      ),
+    ),
+  );
+  const box = s.input.getBoundingClientRect();
+  document.body.append(s.list);
+  s.list.style.left = Math.min(box.left, innerWidth - 320) + "px";
+  s.list.style.width = Math.max(box.width, 300) + "px";
+  const room = innerHeight - box.bottom,
+    above = s.list.offsetHeight > room - 8 && box.top > room; // where there is more
+  s.list.style.top = (above ? Math.max(8, box.top - 4 - s.list.offsetHeight) : box.bottom + 4) + scrollY + "px";
+  s.input.setAttribute("aria-expanded", "true");
+  s.input.setAttribute("aria-controls", s.id);
+  mark(s, 0);
+};

@@ -1,5 +1,5 @@
 // What the outline can show of each entry, beside its title.
-import { el, symbol } from "../shared/say.js";
+import { el, symbol } from "../../shared/say.js";
 
 export const kindWords = {
   page: "page",

@@ -1,0 +1,101 @@
+// Asking where a link in a text leads: to a page, chosen as one types, or to an address.
+import { el } from "../shared/say.js";
+import { suggest } from "../shared/suggest.js";
+import { schema } from "./markdown.js";
+
+export function askLink(x) {
+  if (!x.editable()) return true;
+  const link = linkAt(x.view.state);
+  const field = el("input", {
+    class: "in",
+    type: "search",
+    "aria-label": "Page, or a URL",
+    placeholder: "a page, or https://…",
+    autocomplete: "off",
+    value: link.mark && !link.mark.attrs.href.startsWith("page:") ? link.mark.attrs.href : "",
+  });
+  const end = () => {
+    box.remove();
+    x.view.focus();
+  };
+  const use = (href, title) => {
+    if (!isAddress(href)) {
+      field.setAttribute("aria-invalid", "true");
+      return field.focus();
+    }
+    setLink(x.view, link, href, title);
+    end();
+  };
+  const unlink = () => {
+    x.view.dispatch(x.view.state.tr.removeMark(link.from, link.to, schema.marks.link));
+    end();
+  };
+  const box = popover(field, link.mark, () => use(field.value.trim(), ""), unlink, end);
+  show(box, x.view.coordsAtPos(x.view.state.selection.from));
+  suggest(
+    field,
+    x.findURL,
+    () => ({ only: "page" }),
+    (item) => use("page:" + item.id, item.title),
+  );
+  box.addEventListener("keydown", (e) => {
+    if (e.key === "Escape") end();
+    if (e.key === "Enter" && e.target === field) {
+      e.preventDefault();
+      use(field.value.trim(), "");
+    }
+  });
+  field.focus();
+  return true;
+}
+
+const isAddress = (href) => /^(page:|https?:\/\/|mailto:|tel:|\/)/.test(href);
+
+// linkAt gives the link in which the selection is, and what it spans: the whole link where nothing is selected.
+function linkAt(state) {
+  const { from, to, empty, $from } = state.selection;
+  const mark = schema.marks.link.isInSet($from.marks()) || (empty ? null : markIn(state, from, to));
+  const start = empty && mark ? $from.parent.childAfter($from.parentOffset) : {};
+  if (!start.node) return { mark, from, to, empty };
+  const a = $from.start() + start.offset;
+  return { mark, from: a, to: a + start.node.nodeSize, empty };
+}
+
+function markIn(state, from, to) {
+  let found = null;
+  state.doc.nodesBetween(from, to, (n) => {
+    found = found || schema.marks.link.isInSet(n.marks);
+  });
+  return found;
+}
+
+// setLink makes what is selected lead somewhere; where nothing is, it writes a new link.
+function setLink(view, { mark, from, to, empty }, href, title) {
+  const made = schema.marks.link.create({ href }),
+    tr = view.state.tr;
+  if (empty && !mark) view.dispatch(tr.replaceSelectionWith(schema.text(title || href, [made]), false));
+  else view.dispatch(tr.removeMark(from, to, schema.marks.link).addMark(from, to, made));
+}
+
+function popover(field, mark, use, unlink, end) {
+  const button = (cls, words, onclick) => el("button", { class: cls, type: "button", onclick }, words);
+  return el(
+    "div",
+    { class: "popover", role: "dialog", "aria-label": "Link" },
+    el("label", {}, "Link to a page, or a URL"),
+    field,
+    el(
+      "div",
+      { class: "acts" },
+      button("btn btn-main", "Link to this URL", use),
+      mark ? button("btn", "Unlink", unlink) : null,
+      button("btn", "Cancel", end),
+    ),
+  );
+}
+
+function show(box, at) {
+  document.body.append(box);
+  box.style.left = Math.min(at.left, innerWidth - 360) + "px";
+  box.style.top = Math.min(at.bottom + 6, innerHeight - 180) + "px";
+}
