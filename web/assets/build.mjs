@@ -4,17 +4,8 @@ import { execFileSync } from "node:child_process";
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 
 const out = "web/assets/dist";
-rmSync(out, { recursive: true, force: true });
-mkdirSync(out + "/fonts", { recursive: true });
-
-for (const css of ["studio", "reader"]) {
-  execFileSync(
-    "node_modules/.bin/tailwindcss",
-    ["-i", `web/assets/src/${css}.css`, "-o", `${out}/${css}.css`, "--minify"],
-    { stdio: ["ignore", "ignore", "inherit"] },
-  );
-}
-await build({
+// Scripts come first, so that one with a fault leaves what was built before.
+const scripts = await build({
   entryPoints: {
     studio: "web/assets/src/js/studio.js",
     editor: "web/assets/src/js/pages/editor.js",
@@ -25,10 +16,22 @@ await build({
   format: "iife",
   target: "es2022",
   outdir: out,
+  write: false,
   legalComments: "none",
   logLevel: "warning",
 });
 
+rmSync(out, { recursive: true, force: true });
+mkdirSync(out + "/fonts", { recursive: true });
+for (const file of scripts.outputFiles) writeFileSync(file.path, file.contents);
+
+for (const css of ["studio", "reader"]) {
+  execFileSync(
+    "node_modules/.bin/tailwindcss",
+    ["-i", `web/assets/src/${css}.css`, "-o", `${out}/${css}.css`, "--minify"],
+    { stdio: ["ignore", "ignore", "inherit"] },
+  );
+}
 const fonts = {
   fraunces: "fraunces/files/fraunces-latin-wght-normal",
   atkinson: "atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal",

@@ -21,6 +21,7 @@ type removedView struct {
 	Q, Self, Total, More, Problem string
 	By                            []part.Option
 	Over                          part.CountView
+	TextOf                        string // of those whose time is over
 	Rows                          []removedRow
 	Any, OnlyOver                 bool
 	Governs                       bool // may delete for good and set the time
@@ -84,6 +85,7 @@ func (s *Screens) removedPage(r *shell.Request, status int, problem string) erro
 
 func (v *removedView) fill(list pages.RemovedList, ask pages.RemovedAsk) {
 	v.Any, v.Total = list.All > 0, part.Count(list.Total, "page", "pages")
+	v.TextOf = part.Verb(list.Over, "its text", "their texts")
 	v.Over = part.CountView{Words: part.Verb(list.Over, "page", "pages"), N: part.Thousands(list.Over)}
 	v.By = []part.Option{{Value: "", Label: "anybody", Chosen: ask.By == ""}}
 	for id, n := range list.By {

@@ -58,7 +58,7 @@ export function startMenus(root) {
   line(m)?.scrollIntoView({ block: "nearest" });
 }
 
-const tree = () => document.getElementById("menu-tree");
+export const tree = () => document.getElementById("menu-tree");
 
 export const lines = () => [...(tree()?.children ?? [])];
 
