@@ -22,7 +22,7 @@ func TestJourney(t *testing.T) {
 	tab.SignIn("marta")
 	tab.Until("document.querySelector('.o-row')")
 
-	t.Log("bring in a spreadsheet")
+	t.Log("import a spreadsheet")
 	file := filepath.Join(t.TempDir(), "bees.csv")
 	require.NoError(t, os.WriteFile(file, []byte("Level 1;Level 2;Comment\nBees;;new in spring\n;Hive walk;\n;Honey shelf;\n"), 0o600))
 	tab.Go("/studio/sitemap/import")

@@ -40,7 +40,7 @@ func BenchmarkPublish(b *testing.B) {
 	id, err := site.App.PutFile(ctx, who, "bench.csv", []byte(csv.String()))
 	require.NoError(b, err)
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
-	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
 	require.NoError(b, err)
 	_, err = site.App.AcceptFile(ctx, who, id)
 	require.NoError(b, err)

@@ -65,7 +65,7 @@ func BenchmarkPreview(b *testing.B) {
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
 	read := time.Since(began)
 	began = time.Now()
-	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Below})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Below})
 	require.NoError(b, err)
 	b.ReportMetric(float64(read.Milliseconds()), "ms/read")
 	b.ReportMetric(float64(time.Since(began).Milliseconds()), "ms/preview")

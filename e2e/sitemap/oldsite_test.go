@@ -87,7 +87,7 @@ func TestOlderSite(t *testing.T) {
 	status, _ = anybody.Get(src + "x")
 	require.Equal(t, 404, status)
 
-	t.Log("in the editor the picture is shown and kept, and brought in again the texts stay")
+	t.Log("in the editor the picture is shown and kept, and imported again the texts stay")
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("marta")
 	tab.Go("/studio/pages/" + plot)

@@ -30,7 +30,7 @@ func TestUnseenOrganisation(t *testing.T) {
 	status, _ := c.Form(at+"/accept", nil)
 	require.Equal(t, 303, status)
 	c.Until(at, "10000 added")
-	t.Log("brought in after", time.Since(began))
+	t.Log("imported after", time.Since(began))
 
 	var rows struct {
 		Rows []struct{ ID, T, A, S string }

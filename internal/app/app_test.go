@@ -119,13 +119,13 @@ func (d *desk) act(login string, a appsitemap.PlanAct) plan.PlanResult {
 	return r
 }
 
-func (d *desk) bring(login string, way sitemap.Way, csv string) {
+func (d *desk) bring(login string, way sitemap.ImportMode, csv string) {
 	d.t.Helper()
 	ctx, who := d.t.Context(), d.people[login]
 	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
-	_, err = d.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: way})
+	_, err = d.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: way})
 	require.NoError(d.t, err)
 	_, err = d.AcceptFile(ctx, who, id)
 	require.NoError(d.t, err)
@@ -491,7 +491,7 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	b, _, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportReady, b.State)
-	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Way: sitemap.Update})
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Update})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)

@@ -100,7 +100,7 @@ func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
-	p, err := d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Way: sitemap.Update})
+	p, err := d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Update})
 	require.NoError(t, err)
 	require.Equal(t, 1, p.ImportResult.Count[sitemap.IsAnnotate])
 	require.Contains(t, p.ImportResult.Lines[1].Why, `the owner "Old Tom", named 2 times`)

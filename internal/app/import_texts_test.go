@@ -49,7 +49,7 @@ func TestTextsOfAnOlderSite(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "old.zip", []byte("zip"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readShelf))
-	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Way: sitemap.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)

@@ -1,5 +1,5 @@
 // Package demo loads the demo organisation through the same use cases that a
-// user has: its files are brought in, written, decided and published.
+// user has: its files are imported, written, decided and published.
 package demo
 
 import (
@@ -292,7 +292,7 @@ func (l *loader) bring(ctx context.Context, who plan.Person, name string) error 
 	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
+	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
 	if err != nil {
 		return err
 	}

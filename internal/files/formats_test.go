@@ -184,7 +184,7 @@ func TestAnIndexOfSitemaps(t *testing.T) {
 		require.ErrorAs(t, err, new(*sitemap.Refused))
 	}
 	_, err = read(t, "index.xml", index("a.xml"), files.Options{})
-	require.ErrorContains(t, err, "bring in the files that it names")
+	require.ErrorContains(t, err, "import the files that it names")
 }
 
 func TestReadVisits(t *testing.T) {

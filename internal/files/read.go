@@ -258,7 +258,7 @@ func readURLs(r io.Reader, o Options) ([]string, error) {
 		return paths(locs), err
 	}
 	if o.Beside == nil {
-		return nil, refuse(0, "this is an index of sitemaps", "bring in the files that it names, or pack all of them into a .zip")
+		return nil, refuse(0, "this is an index of sitemaps", "import the files that it names, or pack all of them into a .zip")
 	}
 	return indexed(locs, o)
 }

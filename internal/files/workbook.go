@@ -115,7 +115,7 @@ func others(sheets []string, records []sitemap.Record) []check.Finding {
 	}
 	return []check.Finding{{
 		Line: records[0].Line, Severity: check.Warning, Rule: "other-sheets",
-		Message: fmt.Sprintf("The sheet %q was read. These could be read, too: %s. Bring each in by itself.", sheets[0], strings.Join(sheets[1:], ", ")),
+		Message: fmt.Sprintf("The sheet %q was read. These could be read, too: %s. Import each by itself.", sheets[0], strings.Join(sheets[1:], ", ")),
 	}}
 }
 

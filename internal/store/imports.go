@@ -33,7 +33,7 @@ func (importRow) TableName() string { return "bring_ins" }
 
 // PutImport keeps a file that is being imported, with what was read of it.
 func (t *tx) PutImport(ctx context.Context, b appsitemap.Import) error {
-	r := importRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Way, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
+	r := importRow{b.ID, t.site, b.PersonID, b.At, b.FileName, b.Data, b.State, b.Done, b.Total, b.Message, b.Mode, b.Place, b.At, b.Follow, b.Texts, b.Sheet}
 	return wordError(gorm.G[importRow](t.db).Create(ctx, &r))
 }
 
@@ -46,7 +46,7 @@ func (t *tx) Import(ctx context.Context, id string, data bool) (appsitemap.Impor
 	r, err := q.Take(ctx)
 	return appsitemap.Import{
 		ID: r.ID, PersonID: r.PersonID, At: r.At, FileName: r.FileName, Data: r.Data, State: r.State,
-		Done: r.Done, Total: r.Total, Message: r.Message, Way: r.Way, Place: r.Place, Seen: r.SeenAt, Follow: r.Follow, Texts: r.Texts, Sheet: r.Sheet,
+		Done: r.Done, Total: r.Total, Message: r.Message, Mode: r.Way, Place: r.Place, Seen: r.SeenAt, Follow: r.Follow, Texts: r.Texts, Sheet: r.Sheet,
 	}, wordError(err)
 }
 
@@ -62,9 +62,9 @@ func (t *tx) SetSheet(ctx context.Context, id string, sheet []byte) error {
 	return err
 }
 
-// ChooseWay keeps how an import was asked to be done: where to, by what to match.
-func (t *tx) ChooseWay(ctx context.Context, b appsitemap.Import) error {
-	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Way, b.Place, b.Follow, b.Texts, t.site, b.ID)
+// ChooseMode keeps how an import was asked to be done: where to, by what to match.
+func (t *tx) ChooseMode(ctx context.Context, b appsitemap.Import) error {
+	_, err := t.exec(ctx, `UPDATE bring_ins SET way = ?, place = ?, follow = ?, texts = ? WHERE site_id = ? AND id = ?`, b.Mode, b.Place, b.Follow, b.Texts, t.site, b.ID)
 	return err
 }
 

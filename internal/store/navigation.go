@@ -76,10 +76,10 @@ func (t *tx) addWay(ctx context.Context, id string, w navigation.Item, removed b
 	return err
 }
 
-// releaseWays closes what an edition replaces and opens what it brings.
-func (t *tx) releaseWays(ctx context.Context, r editions.Release) error {
+// releaseNavigation closes what an edition replaces and opens what it brings.
+func (t *tx) releaseNavigation(ctx context.Context, r editions.Release) error {
 	publisher := plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
-	for _, p := range navigation.Patches(r.WaysBefore, r.Navigation.Live) {
+	for _, p := range navigation.Patches(r.NavigationBefore, r.Navigation.Live) {
 		if p.Before != nil {
 			if _, err := t.exec(ctx, `UPDATE way_rows SET to_edition = ? WHERE site_id = ? AND way_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL`,
 				r.Edition.Number, t.site, p.ID); err != nil {

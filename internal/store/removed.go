@@ -27,7 +27,7 @@ func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string
 }
 
 // DeleteEntries deletes the texts of removed entries, those of past editions
-// with them, and what they were brought in from.
+// with them, and what they were imported from.
 func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error {
 	ids := setText(entries)
 	if _, err := t.exec(ctx, `SELECT set_config('candlepath.deleting', 'on', true)`); err != nil {

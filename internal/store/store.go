@@ -1,5 +1,23 @@
-// Package store keeps everything in PostgreSQL. It is the only importer of
-// gorm; rows never leave it, only the records of package port and core types.
+// Package store keeps everything in PostgreSQL. It is the only importer of gorm;
+// rows never leave it, only records of app and types of the core.
+//
+// # Transactions
+//
+// Write holds the row of the site, so that acts on the structure and publishing
+// happen one after another; WriteUnlocked does not, for saves of texts, visits and
+// sessions; Read sees one committed moment. All three hand a Tx to their function,
+// which rolls back where that returns an error.
+//
+// # Validity
+//
+// Planned and published rows stand in the same tables. A row is what readers get
+// from its from_edition (inclusive) to its to_edition (exclusive); one without a
+// from_edition is planned, one without a to_edition is live. Publishing closes
+// rows before it opens others. So edition 7 is read with one condition:
+//
+//	from_edition <= 7 AND (to_edition IS NULL OR to_edition > 7)
+//
+// A planned row of an entry stands only where Next differs from Live.
 package store
 
 import (

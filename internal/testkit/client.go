@@ -178,7 +178,7 @@ func (c *Client) Act(m map[string]any) (int, Answer) {
 	return c.JSON("/studio/sitemap/act", m, &a), a
 }
 
-// Upload brings a file in, as its form does.
+// Upload imports a file, as its form does.
 func (c *Client) Upload(name, text string) string {
 	var b bytes.Buffer
 	m := multipart.NewWriter(&b)

@@ -31,7 +31,7 @@ func PersonOf(t testing.TB, site *Site, login string) plan.Person {
 	return plan.Person{}
 }
 
-// ImportFile brings a file in without the server, as Marta.
+// ImportFile imports a file without the server, as Marta.
 func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
 	ctx := b.Context()
 	people, err := a.Everyone(ctx)
@@ -45,7 +45,7 @@ func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
 	id, err := a.PutFile(ctx, who, "plan."+ending, data)
 	require.NoError(b, err)
 	require.NoError(b, a.ReadFile(ctx, id, server.ReadSheet))
-	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Way: sitemap.Update})
+	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
 	require.NoError(b, err)
 	_, err = a.AcceptFile(ctx, who, id)
 	require.NoError(b, err)
@@ -54,7 +54,7 @@ func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
 // DotPNG is a picture of one dot, in base 64.
 const DotPNG = "iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=="
 
-// LargeSite brings 10,000 entries in 8 levels in.
+// LargeSite imports 10,000 entries in 8 levels.
 func LargeSite(t testing.TB, c *Client) {
 	var csv strings.Builder
 	csv.WriteString("Level;Title;Owner;Topics\n")

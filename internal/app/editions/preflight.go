@@ -13,13 +13,13 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary, planErr error, takeback bool) error {
+func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary, planErr error, rollback bool) error {
 	var err error
 	if n.Templates, err = tx.Templates(ctx); err != nil {
 		return fmt.Errorf("load templates: %w", err)
 	}
 	var pages []preflight.Page
-	if !takeback { // an earlier edition passed already
+	if !rollback { // an earlier edition passed already
 		pages, err = checkedPages(ctx, tx, n, heads)
 	}
 	if err != nil {
@@ -30,7 +30,7 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads [
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Navigation: n.Navigation, Rollback: takeback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Navigation: n.Navigation, Rollback: rollback,
 		Unvisited: unvisited,
 	})
 	return nil

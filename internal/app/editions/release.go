@@ -30,8 +30,8 @@ type Release struct {
 	Decisions []string // entries whose decision is used up
 	Released  []string // addresses that are given up
 
-	WaysBefore navigation.Set  // Live until now
-	Navigation plan.Navigation // as they are then
+	NavigationBefore navigation.Set  // Live until now
+	Navigation       plan.Navigation // as they are then
 }
 
 func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
@@ -40,7 +40,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 		Overlay: plan.Overlay{
 			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
 		},
-		WaysBefore: n.Trees.Navigation.Live, Navigation: a.waysAfter(n.Trees, n.Navigation, e.PersonID),
+		NavigationBefore: n.Trees.Navigation.Live, Navigation: a.navigationAfter(n.Trees, n.Navigation, e.PersonID),
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
@@ -126,10 +126,10 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, h
 	return tx.SetLeftOut(ctx, keys)
 }
 
-// waysAfter gives the ways of an edition and what stays planned of them. What
+// navigationAfter gives the ways of an edition and what stays planned of them. What
 // was planned stays planned by whom it was; what is taken back is planned by
 // whoever publishes.
-func (a *Editions) waysAfter(trees plan.Trees, live navigation.Set, who string) plan.Navigation {
+func (a *Editions) navigationAfter(trees plan.Trees, live navigation.Set, who string) plan.Navigation {
 	w := plan.Navigation{Live: live, Next: trees.Navigation.Next, Planned: map[string]plan.Planned{}}
 	for _, p := range navigation.Patches(w.Live, w.Next) {
 		by, planned := trees.Navigation.Planned[p.ID]

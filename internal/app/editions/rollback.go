@@ -38,7 +38,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		if err := tx.LockDrafts(ctx); err != nil {
 			return err
 		}
-		n, err := a.takeBack(ctx, tx, s, who, to)
+		n, err := a.prepareRollback(ctx, tx, s, who, to)
 		if err != nil {
 			return err
 		}
@@ -54,8 +54,8 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 	return out, err
 }
 
-// takeBack prepares the edition that equals an earlier one.
-func (a *Editions) takeBack(ctx context.Context, tx Tx, s plan.Site, who plan.Person, to int) (NextEdition, error) {
+// prepareRollback prepares the edition that equals an earlier one.
+func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who plan.Person, to int) (NextEdition, error) {
 	n := NextEdition{Site: s}
 	var err error
 	if n.Trees, err = a.TreesOf(ctx, tx, s); err != nil {

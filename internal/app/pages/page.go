@@ -28,7 +28,7 @@ type PageView struct {
 	Lock      LockState
 	Kept      []KeptText
 	Trees     plan.Trees
-	Source    *plan.PageSource // where its text was brought in from
+	Source    *plan.PageSource // where its text was imported from
 }
 
 // OpenPage loads a page for editing and takes its lock if it is free.

@@ -23,7 +23,7 @@ type Import struct {
 	State        string
 	Done, Total  int
 	Message      string
-	Way, Place   string
+	Mode, Place  string
 	Follow       bool      // an older site: pages get the addresses that follow from their place
 	Texts        bool      // an older site: the texts of pages come along
 	Sheet        []byte    // what was understood of it
@@ -51,10 +51,10 @@ type ImportPreview struct {
 	Version      int64
 }
 
-// ImportChoice is how a file is to be brought in. The zero value stands for what
+// ImportChoice is how a file is to be imported. The zero value stands for what
 // was chosen before.
 type ImportChoice struct {
-	Way    sitemap.Way
+	Mode   sitemap.ImportMode
 	Place  string
 	Follow bool // an older site: new addresses follow from the place of a page
 	Texts  bool // an older site: the texts of pages come along, as drafts
@@ -72,9 +72,9 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 		if p.File = b; b.State != ImportReady {
 			return nil
 		}
-		if choice.Way != "" {
-			b.Way, b.Place, b.Follow, b.Texts = string(choice.Way), choice.Place, choice.Follow, choice.Texts
-			if err := tx.ChooseWay(ctx, b); err != nil {
+		if choice.Mode != "" {
+			b.Mode, b.Place, b.Follow, b.Texts = string(choice.Mode), choice.Place, choice.Follow, choice.Texts
+			if err := tx.ChooseMode(ctx, b); err != nil {
 				return err
 			}
 		}
@@ -88,7 +88,7 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 		}
 		b.Data, b.Sheet = nil, nil
 		p.File, p.Next, p.Version, p.Older = b, trees.Next, s.PlanVersion, isOlder(b.FileName, sheet)
-		p.ImportResult, err = a.computeImport(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
+		p.ImportResult, err = a.computeImport(ctx, tx, trees.Next, sheet, sitemap.ImportMode(b.Mode), b.Place)
 		if p.Problem = importProblem(err); p.Problem != "" {
 			return nil
 		}
@@ -130,15 +130,15 @@ func importProblem(err error) string {
 	return ""
 }
 
-func (a *Sitemap) computeImport(ctx context.Context, tx Tx, next *sitemap.Tree, sheet *sitemap.Sheet, way sitemap.Way, place string) (*sitemap.ImportResult, error) {
+func (a *Sitemap) computeImport(ctx context.Context, tx Tx, next *sitemap.Tree, sheet *sitemap.Sheet, mode sitemap.ImportMode, place string) (*sitemap.ImportResult, error) {
 	known, err := tx.ImportedIDs(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return sitemap.Import(next, sheet, way, place, known, plan.NewID)
+	return sitemap.Import(next, sheet, mode, place, known, plan.NewID)
 }
 
-// AcceptFile brings a file in as it was previewed, as one act that can be
+// AcceptFile imports a file as it was previewed, as one act that can be
 // undone. Accepting twice acts once. Where texts come along they follow: see
 // ImportTexts.
 func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (plan.PlanResult, error) {
@@ -173,7 +173,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err != nil {
 			return err
 		}
-		got, err := a.computeImport(ctx, tx, trees.Next, sheet, sitemap.Way(b.Way), b.Place)
+		got, err := a.computeImport(ctx, tx, trees.Next, sheet, sitemap.ImportMode(b.Mode), b.Place)
 		if err != nil {
 			return err
 		}

@@ -60,7 +60,7 @@ func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progr
 
 // PutFile keeps an uploaded file, to be read by ReadFile.
 func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
-	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Way: string(sitemap.Below), Texts: true}
+	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Mode: string(sitemap.Below), Texts: true}
 	return b.ID, a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err

@@ -163,7 +163,7 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	return tx.SaveDraft(ctx, v, 0)
 }
 
-// PageSource gives the HTML that a page's text was brought in from.
+// PageSource gives the HTML that a page's text was imported from.
 func (a *Sitemap) PageSource(ctx context.Context, who plan.Person, entry string) (s plan.PageSource, err error) {
 	err = a.Store.Read(ctx, func(tx Tx, site plan.Site) error {
 		if err := plan.May(site, who, workflow.Write); err != nil {

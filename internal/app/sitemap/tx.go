@@ -29,7 +29,7 @@ type Tx interface {
 	Import(ctx context.Context, id string, data bool) (Import, error)
 	SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
 	SetSheet(ctx context.Context, id string, sheet []byte) error
-	ChooseWay(ctx context.Context, b Import) error
+	ChooseMode(ctx context.Context, b Import) error
 	ImportedIDs(ctx context.Context) (map[string]string, error)
 	RememberIDs(ctx context.Context, ids map[string]string) error
 	PutSource(ctx context.Context, s plan.PageSource) error

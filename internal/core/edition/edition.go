@@ -1,6 +1,12 @@
 // Package edition makes the next edition out of Live and what was chosen of
 // Next: the tree that readers will see, its redirect table, and what of Next
 // stays planned. It decides; storing is somebody else's work.
+//
+// Publish applies a closed set of changes to Live and plans the redirects of the
+// result. Rollback takes the tree of an earlier edition instead; what is taken back
+// stays in Next and so returns to the plan. Either way the Draft says what is live
+// afterwards, and Overlay which planned rows are left. For texts, RestoreTexts says
+// which versions end, begin and become drafts.
 package edition
 
 import (
@@ -48,7 +54,7 @@ func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redir
 	if err != nil {
 		return Draft{}, err
 	}
-	return prepare(live, earlier, next, redirect.Input{Decisions: decisions, Hosts: hosts, Takeback: true})
+	return prepare(live, earlier, next, redirect.Input{Decisions: decisions, Hosts: hosts, Rollback: true})
 }
 
 // NeedsDecision tells whether the page at an index of Live leaves without

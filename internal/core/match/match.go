@@ -1,5 +1,14 @@
-// Package match finds the pages that somebody probably meant by an address
-// that answers nothing.
+// Package match finds the pages that somebody probably meant: by an address that
+// answers nothing (Meant), or by what they typed into a find box (Find).
+//
+// Meant compares words. Those of the last segment count twice, and a word that many
+// pages have counts less than a rare one. A word is also taken for one that it
+// begins, or that differs from it in one letter. So /visitor/openning-hours finds
+// "Opening hours" at /visitors/opening-hours: "hours" is the same, "openning" has a
+// letter too many, and "visitor" begins "visitors".
+//
+// Find ranks: the title itself, its beginning, the beginning of a word in it, then
+// addresses, then what only holds what was typed.
 package match
 
 import (

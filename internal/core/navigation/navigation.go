@@ -1,6 +1,11 @@
 // Package navigation holds the ways in that editors shape beside the sitemap: menus
 // that they took over, and trails. They are planned, compared, chosen and
 // published like entries, each as one change.
+//
+// A Set holds them by key (MenuID, TrailID), as one edition has them. Live and Next
+// are two Sets; Diff tells what differs, Apply gives Live with chosen changes, Back
+// an earlier Set without opening what was closed since. What readers get of a menu
+// is computed elsewhere, by package menu.
 package navigation
 
 import (

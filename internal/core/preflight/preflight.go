@@ -1,6 +1,10 @@
-// Package preflight checks an edition before it goes out. Each rule has an id,
-// a severity and a sentence that says what to do. Errors stop an edition,
-// warnings do not.
+// Package preflight checks an edition before it goes out. Each rule has an id, a
+// severity and a sentence that says what to do. Errors stop an edition, warnings do
+// not.
+//
+// It looks at the edition as it will be, not at what is planned: a link to a page
+// that this edition leaves out is broken, though the page stands in Next. A page
+// that was wrong before and is not touched by the edition does not stop it.
 package preflight
 
 import (

@@ -27,7 +27,7 @@ type Input struct {
 
 	// Rollback makes undecided rows temporary: a rollback takes pages back
 	// that are to come again.
-	Takeback bool
+	Rollback bool
 }
 
 // Plan gives the redirect table of Next, sorted by from. The package comment
@@ -185,7 +185,7 @@ func (p *planner) turnedInto(n int) (destination, bool) {
 // undecided sends visitors to the nearest ancestor in Live that survives.
 func (p *planner) undecided(id string, n int) destination {
 	d := destination{to: Target{Address: "/"}, status: Undecided, note: "say where its visitors belong"}
-	if p.Takeback || n != sitemap.None && p.Next.At(n).Withdrawn {
+	if p.Rollback || n != sitemap.None && p.Next.At(n).Withdrawn {
 		d.code = 302
 	}
 	if i := p.Live.Find(id); i != sitemap.None {

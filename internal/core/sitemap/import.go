@@ -8,20 +8,20 @@ import (
 	"candlepath/internal/core/address"
 )
 
-// Way is how a file is brought in.
-type Way string
+// ImportMode is how a file is imported.
+type ImportMode string
 
-// The ways. Only Replace removes anything.
+// The modes. Only Replace removes anything.
 const (
-	Below   Way = "below"   // add what is listed below an entry
-	Update  Way = "update"  // change what is listed, add what is new
-	Replace Way = "replace" // make a branch what is listed
+	Below   ImportMode = "below"   // add what is listed below an entry
+	Update  ImportMode = "update"  // change what is listed, add what is new
+	Replace ImportMode = "replace" // make a branch what is listed
 )
 
-// ImportOutcome is what bringing in does to one row or entry.
+// ImportOutcome is what an import does to one row or entry.
 type ImportOutcome string
 
-// The fates.
+// The outcomes.
 const (
 	Same       ImportOutcome = "same"
 	IsAdded    ImportOutcome = "added"
@@ -31,7 +31,7 @@ const (
 	IsAnnotate ImportOutcome = "note" // a finding of reading the file
 )
 
-// ImportResult is the outcome of bringing in a file.
+// ImportResult is the outcome of importing a file.
 type ImportResult struct {
 	Tree  *Tree
 	Lines []ImportLine
@@ -40,11 +40,11 @@ type ImportResult struct {
 }
 
 // Import computes what a file makes of the tree. Rows are matched by id (known
-// holds ids brought in before), else by address, else by parent and title.
+// holds ids imported before), else by address, else by parent and title.
 // place is the entry for Below and Replace, empty for the top.
-func Import(t *Tree, s *Sheet, way Way, place string, known map[string]string, newID func() string) (*ImportResult, error) {
+func Import(t *Tree, s *Sheet, mode ImportMode, place string, known map[string]string, newID func() string) (*ImportResult, error) {
 	b := &importer{
-		t: t, s: s, way: way, place: place, known: known, newID: newID,
+		t: t, s: s, mode: mode, place: place, known: known, newID: newID,
 		ids: make([]string, s.Tree.Len()), outcome: make([]ImportOutcome, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}, titled: map[int]map[string][]int{},
 	}
 	if place != "" {
@@ -60,7 +60,7 @@ func Import(t *Tree, s *Sheet, way Way, place string, known map[string]string, n
 type importer struct {
 	t       *Tree
 	s       *Sheet
-	way     Way
+	mode    ImportMode
 	place   string
 	known   map[string]string
 	newID   func() string
@@ -97,7 +97,7 @@ func (b *importer) find(r int) string {
 	if free(e.ID) {
 		return e.ID
 	}
-	if b.way == Below {
+	if b.mode == Below {
 		return b.byTitle(r, free)
 	}
 	if a := st.claim[r]; a != "" {
@@ -144,7 +144,7 @@ func (b *importer) children(parent int) map[string][]int {
 func (b *importer) parentID(r int) string {
 	p := b.s.Tree.Parent(r)
 	if p == None || p == b.s.Tree.home {
-		if b.way == Update {
+		if b.mode == Update {
 			return ""
 		}
 		return b.place
@@ -167,7 +167,7 @@ func (b *importer) merge() {
 			b.outcome[r], b.why[r] = Same, "the home page stays as it is"
 			continue
 		}
-		if b.outcome[r] == Same && b.way == Below {
+		if b.outcome[r] == Same && b.mode == Below {
 			b.outcome[r], b.why[r] = IsRefused, "it is there already; choose “update what is listed” to change it"
 			continue
 		}
@@ -176,7 +176,7 @@ func (b *importer) merge() {
 		b.list[e.ID] = e
 	}
 	b.arrange(listed)
-	if b.way == Replace {
+	if b.mode == Replace {
 		b.drop()
 	}
 }
@@ -324,7 +324,7 @@ func (b *importer) drop() {
 func (b *importer) build() (*ImportResult, error) {
 	next, err := New(b.flat())
 	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
-		return nil, &Refused{0, fmt.Sprintf("with this file, %q %s", b.list[shape.ID].Title, shape.Problem), "list the entries in between too, or choose another way"}
+		return nil, &Refused{0, fmt.Sprintf("with this file, %q %s", b.list[shape.ID].Title, shape.Problem), "list the entries in between too, or choose another mode"}
 	}
 	if err != nil {
 		return nil, err

@@ -9,7 +9,7 @@ import (
 	"candlepath/internal/core/address"
 )
 
-// ImportLine tells the fate of one row, or of one entry that no row names.
+// ImportLine tells the outcome of one row, or of one entry that no row names.
 type ImportLine struct {
 	Line          int // 0: no row names it
 	ImportOutcome ImportOutcome
@@ -69,25 +69,25 @@ func (b *importer) report(next *Tree) *ImportResult {
 	}
 	for r := range b.ids {
 		e := b.s.Tree.entries[r]
-		fate := b.outcome[r]
-		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); fate == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
-			fate, b.why[r] = IsChanged, "moved among its neighbours"
+		outcome := b.outcome[r]
+		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); outcome == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
+			outcome, b.why[r] = IsChanged, "moved among its neighbours"
 		}
-		if fate != IsRefused {
+		if outcome != IsRefused {
 			out.IDs[e.ID] = b.ids[r]
 		}
-		add(ImportLine{b.s.Line[r], fate, b.ids[r], e.Title, where(next, b.ids[r]), b.words(r, next)})
+		add(ImportLine{b.s.Line[r], outcome, b.ids[r], e.Title, where(next, b.ids[r]), b.words(r, next)})
 	}
 	for _, id := range b.removed {
 		i := b.t.Find(id)
 		add(ImportLine{0, IsRemoved, id, b.t.entries[i].Title, where(b.t, id), "it is not listed"})
 	}
 	for _, f := range b.s.Findings {
-		fate := IsAnnotate
+		outcome := IsAnnotate
 		if f.Rule == "no-title" || f.Rule == "bad-address" {
-			fate = IsRefused
+			outcome = IsRefused
 		}
-		add(ImportLine{f.Line, fate, f.ID, "", f.From, f.Message})
+		add(ImportLine{f.Line, outcome, f.ID, "", f.From, f.Message})
 	}
 	slices.SortStableFunc(out.Lines, func(x, y ImportLine) int { return x.Line - y.Line })
 	return out

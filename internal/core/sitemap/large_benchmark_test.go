@@ -52,7 +52,7 @@ func BenchmarkLarge(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	preview := func(b *testing.B, t *sitemap.Tree, s *sitemap.Sheet, way sitemap.Way) *sitemap.Tree {
+	preview := func(b *testing.B, t *sitemap.Tree, s *sitemap.Sheet, way sitemap.ImportMode) *sitemap.Tree {
 		got, err := sitemap.Import(t, s, way, "", nil, newID)
 		if err != nil {
 			b.Fatal(err)

@@ -1,5 +1,10 @@
-// Package workflow knows who may do what, and which states a change goes
-// through on its way to colleagues.
+// Package workflow knows who may do what, and which states a change goes through on
+// its way to colleagues.
+//
+// A right is asked for by role and act (May). Some choices of a site widen it: that
+// editors publish, that approvers publish their own work. Whether one edition may
+// go out is asked with Hinders, which names the first thing in the way. Steps
+// between states want a right each, so no path leads to Live around a reviewer.
 package workflow
 
 // Role is what a person is on the site.

@@ -1,10 +1,15 @@
 package render
 
 import (
+	"io/fs"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 	"testing/fstest"
+	"unicode/utf8"
+
+	"candlepath/web"
 
 	"github.com/stretchr/testify/require"
 )
@@ -90,4 +95,22 @@ func TestAssetsMayBeKeptUnderTheirContent(t *testing.T) {
 	require.Equal(t, "gzip", get("/assets/studio.css", "gzip").Header().Get("Content-Encoding"))
 	require.Empty(t, get("/assets/studio.css").Header().Get("Content-Encoding"))
 	require.Equal(t, 404, get("/assets/../templates/layout/studio.html").Code)
+}
+
+// Lines of templates can be read without scrolling sideways.
+func TestTemplateLinesAreShort(t *testing.T) {
+	seen := 0
+	err := fs.WalkDir(web.Files, "templates", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := fs.ReadFile(web.Files, path)
+		for i, line := range strings.Split(string(b), "\n") {
+			seen++
+			require.LessOrEqual(t, utf8.RuneCountInString(line), 160, "%s:%d", path, i+1)
+		}
+		return err
+	})
+	require.NoError(t, err)
+	require.Greater(t, seen, 500)
 }

@@ -1,5 +1,11 @@
 // Package studio is where editors, approvers and site managers work: it joins the
 // screens of the stops, one folder each.
+//
+// A screen is found from its address: the routes.go of its stop names the method,
+// the address, the template, the view of the frame, the right that it needs, and
+// the handler. A handler decodes, calls one use case, builds the view and renders.
+// shell holds what surrounds every screen, from the session to the shelf; part
+// holds pieces of views that several screens show.
 package studio
 
 import (

@@ -187,7 +187,7 @@ func File(id string) string { return Import + "/" + url.PathEscape(id) }
 // FileIn is a file previewed in a way and at a place.
 func FileIn(id, way, place string) string { return with(File(id), "way", way, "place", place) }
 
-// AcceptFile brings a file in.
+// AcceptFile imports a file.
 func AcceptFile(id string) string { return File(id) + "/accept" }
 
 // ShelfOf is the shelf, and what waits at the stops, beside a screen of a stop.

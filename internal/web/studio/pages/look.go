@@ -30,7 +30,7 @@ func (s *Screens) lookPage(r *shell.Request) error {
 	return s.Set.Write(r.Writer, http.StatusOK, "look", "look", v)
 }
 
-// pageSource gives the HTML that a page's text was brought in from, as text.
+// pageSource gives the HTML that a page's text was imported from, as text.
 func (s *Screens) pageSource(r *shell.Request) error {
 	src, err := s.App.PageSource(r.Ctx(), r.Who, r.Param("id"))
 	if err != nil {

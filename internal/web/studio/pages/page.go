@@ -31,7 +31,7 @@ type pageView struct {
 	Source                                                    *sourceView
 }
 
-// sourceView tells where the text of a page was brought in from.
+// sourceView tells where the text of a page was imported from.
 type sourceView struct {
 	File, URL string
 	At        part.Moment

@@ -22,7 +22,7 @@ type importFileView struct {
 	Message                          string
 	Done                             string
 	Self, Accept, Again, Outline     string
-	Ways                             []part.Option
+	Modes                            []part.Option
 	Place, PlaceTitle                string
 	NeedsPlace                       bool
 	Places                           []part.Option
@@ -37,13 +37,13 @@ type importFileView struct {
 	Follow, Texts                    bool
 }
 
-type lineView struct{ Line, Fate, Title, Where, Why string }
+type lineView struct{ Line, Outcome, Title, Where, Why string }
 
 const linesShown = 400
 
 func (s *Screens) importFile(r *shell.Request) error {
 	id := r.Param("id")
-	f, next, err := s.FrameFor(r, "Bring in")
+	f, next, err := s.FrameFor(r, "Import")
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func (s *Screens) importFile(r *shell.Request) error {
 	case appsitemap.ImportRefused, appsitemap.ImportFailed:
 		v.Refused = true
 	default:
-		choice := appsitemap.ImportChoice{Way: sitemap.Way(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		choice := appsitemap.ImportChoice{Mode: sitemap.ImportMode(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
 		p, err := s.App.PreviewFile(r.Ctx(), r.Who, id, choice)
 		if err != nil {
 			return err
@@ -99,7 +99,7 @@ func (s *Screens) importTexts(id string) {
 }
 
 // placesShown bounds the list of places: a page of options nobody scrolls
-// through helps nobody, and a file can be moved once it is brought in.
+// through helps nobody, and a file can be moved once it is imported.
 const placesShown = 2000
 
 // places lists where a file can be put: the top, the entries of the upper
@@ -143,16 +143,16 @@ func (s *Screens) acceptFile(r *shell.Request) error {
 func (v *importFileView) preview(p appsitemap.ImportPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
 	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
-	way := sitemap.Way(p.File.Way)
+	mode := sitemap.ImportMode(p.File.Mode)
 	for _, o := range []part.Option{
 		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
 		{Value: string(sitemap.Update), Label: "Update what is listed: changes and adds, removes nothing"},
 		{Value: string(sitemap.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
 	} {
-		o.Chosen = o.Value == string(way)
-		v.Ways = append(v.Ways, o)
+		o.Chosen = o.Value == string(mode)
+		v.Modes = append(v.Modes, o)
 	}
-	v.NeedsPlace = way != sitemap.Update
+	v.NeedsPlace = mode != sitemap.Update
 	v.Places = places(next, v.Place)
 	if p.ImportResult == nil {
 		return
