@@ -109,13 +109,7 @@ func (a *Pages) ClosePage(ctx context.Context, entry, window string) error {
 // open in another window would lose what they write, so the lock is wanted.
 func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window string) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Write); err != nil {
-			return err
-		}
-		if err := tx.LockDraft(ctx, entry); err != nil {
-			return err
-		}
-		l, err := plan.LockOf(ctx, tx, entry)
+		l, err := forWriting(ctx, tx, s, who, entry)
 		if err != nil {
 			return err
 		}
@@ -124,6 +118,18 @@ func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window st
 		}
 		return tx.DropDraft(ctx, entry)
 	})
+}
+
+// forWriting holds the draft of a page for somebody who may write until the
+// transaction ends, and gives who has the page open.
+func forWriting(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string) (workflow.Lock, error) {
+	if err := plan.May(s, who, workflow.Write); err != nil {
+		return workflow.Lock{}, err
+	}
+	if err := tx.LockDraft(ctx, entry); err != nil {
+		return workflow.Lock{}, err
+	}
+	return plan.LockOf(ctx, tx, entry)
 }
 
 // PreviewPage renders what a draft will look like.

@@ -44,13 +44,7 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 	var out SavedPage
 	save := func() error {
 		return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
-			if err := plan.May(s, who, workflow.Write); err != nil {
-				return err
-			}
-			if err := tx.LockDraft(ctx, entry); err != nil {
-				return err
-			}
-			l, err := plan.LockOf(ctx, tx, entry)
+			l, err := forWriting(ctx, tx, s, who, entry)
 			if err != nil {
 				return err
 			}

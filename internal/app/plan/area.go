@@ -13,7 +13,7 @@ type Store[T any] interface {
 	Write(ctx context.Context, f func(T, Site) error) error
 	// Read runs f in a read-only transaction with one view of the data.
 	Read(ctx context.Context, f func(T, Site) error) error
-	// Note runs f in a short transaction that does not hold the site, for
+	// WriteUnlocked runs f in a short transaction that does not hold the site, for
 	// drafts, locks and sign-in.
 	WriteUnlocked(ctx context.Context, f func(T, Site) error) error
 }
@@ -81,9 +81,24 @@ func (a Area[T]) OnNext(ctx context.Context, who Person, key, id string, run fun
 	if err := CheckKey(key); err != nil {
 		return PlanResult{}, err
 	}
+	res, err := writeNext(ctx, a.Floor, a.Store, who, func(tx T, s Site, trees Trees) (PlanResult, error) {
+		if done, err := tx.ActByKey(ctx, key); err == nil {
+			return PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}, nil
+		}
+		return run(tx, s, trees)
+	})
+	if err == nil {
+		a.Counts.Acts.Add(1)
+	}
+	return res, err
+}
+
+// writeNext runs what changes Next for somebody who may plan. The trees that it
+// makes are known to all once they are committed.
+func writeNext[T Tx](ctx context.Context, a *Floor, store Store[T], who Person, run func(T, Site, Trees) (PlanResult, error)) (PlanResult, error) {
 	var res PlanResult
 	var site Site
-	err := a.Store.Write(ctx, func(tx T, s Site) error {
+	err := store.Write(ctx, func(tx T, s Site) error {
 		site = s
 		if err := May(s, who, workflow.Plan); err != nil {
 			return err
@@ -92,10 +107,6 @@ func (a Area[T]) OnNext(ctx context.Context, who Person, key, id string, run fun
 		if err != nil {
 			return err
 		}
-		if done, err := tx.ActByKey(ctx, key); err == nil {
-			res = PlanResult{Version: s.PlanVersion, ID: id, Trees: trees, Label: done.Label, Patches: done.Patches}
-			return nil
-		}
 		res, err = run(tx, s, trees)
 		return err
 	})
@@ -103,6 +114,5 @@ func (a Area[T]) OnNext(ctx context.Context, who Person, key, id string, run fun
 		return PlanResult{}, err
 	}
 	a.KeepTrees(site, res.Version, res.Trees)
-	a.Counts.Acts.Add(1)
 	return res, nil
 }

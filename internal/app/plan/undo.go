@@ -8,7 +8,6 @@ import (
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/workflow"
 )
 
 // ErrNothing says that there is nothing to undo or redo.
@@ -26,58 +25,50 @@ func (a *Floor) Redo(ctx context.Context, who Person) (PlanResult, error) {
 }
 
 func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResult, error) {
-	var res PlanResult
-	var site Site
-	err := a.Store.Write(ctx, func(tx Tx, s Site) error {
-		site = s
-		if err := May(s, who, workflow.Plan); err != nil {
-			return err
-		}
-		trees, err := a.TreesOf(ctx, tx, s)
-		if err != nil {
-			return err
-		}
+	return writeNext(ctx, a, a.Store, who, func(tx Tx, s Site, trees Trees) (PlanResult, error) {
 		find, state, verb := tx.NextUndo, ActUndone, "Undone"
 		if again {
 			find, state, verb = tx.NextRedo, ActDone, "Done again"
 		}
 		act, err := find(ctx, who.ID)
 		if errors.Is(err, ErrNotFound) {
-			return ErrNothing
+			return PlanResult{}, ErrNothing
 		}
 		if err != nil {
-			return err
+			return PlanResult{}, err
 		}
-		patches := act.Patches
-		if !again {
-			patches = sitemap.Reverse(patches)
-		}
-		next, err := trees.Next.Apply(patches)
-		if conflict := (*sitemap.ConflictError)(nil); errors.As(err, &conflict) {
-			return a.changedSince(ctx, tx, act, conflict)
-		}
+		next, err := a.turned(ctx, tx, trees.Next, act, again)
 		if err != nil {
-			return err
+			return PlanResult{}, err
 		}
 		if trees.Navigation, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
-			return err
+			return PlanResult{}, err
 		}
 		done := sitemap.Patches(trees.Next, next)
 		trees, version, err := a.saveNext(ctx, tx, who, trees, next, done)
 		if err != nil {
-			return err
+			return PlanResult{}, err
 		}
-		res = PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
+		res := PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
 		if len(act.Patches) > 0 {
 			res.ID = act.Patches[0].ID
 		}
-		return tx.SetActState(ctx, act.ID, state, version)
+		return res, tx.SetActState(ctx, act.ID, state, version)
 	})
-	if err != nil {
-		return PlanResult{}, err
+}
+
+// turned gives Next with an act taken back, or done again. Where somebody changed
+// the same since, it names them.
+func (a *Floor) turned(ctx context.Context, tx Tx, next *sitemap.Tree, act Act, again bool) (*sitemap.Tree, error) {
+	patches := act.Patches
+	if !again {
+		patches = sitemap.Reverse(patches)
 	}
-	a.KeepTrees(site, res.Version, res.Trees)
-	return res, nil
+	out, err := next.Apply(patches)
+	if conflict := (*sitemap.ConflictError)(nil); errors.As(err, &conflict) {
+		return nil, a.changedSince(ctx, tx, act, conflict)
+	}
+	return out, err
 }
 
 // changedSince names who stands in the way of undoing an act.

@@ -53,16 +53,12 @@ func (s *Screens) beside(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	people, err := s.App.Everyone(r.Ctx())
-	if err != nil {
-		return err
-	}
-	templates, err := s.App.Templates(r.Ctx())
+	people, choices, err := s.choices(r, o.Trees.Next)
 	if err != nil {
 		return err
 	}
 	v := newBeside(o, i, people)
-	v.Facts = factsOf(o.Trees.Next, i, choices(o.Trees.Next, people, templates))
+	v.Facts = factsOf(o.Trees.Next, i, choices)
 	checked, err := s.App.Checks(r.Ctx(), r.Who)
 	if err != nil {
 		return err
@@ -89,17 +85,23 @@ func (s *Screens) beside(r *shell.Request) error {
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside", v)
 }
 
-// besideMany offers what can be done with several entries at once.
-func (s *Screens) besideMany(r *shell.Request, o plan.Outline, n int) error {
+// choices loads what can be chosen in the fields of entries.
+func (s *Screens) choices(r *shell.Request, t *sitemap.Tree) ([]plan.Person, map[string][]part.Option, error) {
 	people, err := s.App.Everyone(r.Ctx())
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	templates, err := s.App.Templates(r.Ctx())
+	return people, choices(t, people, templates), err
+}
+
+// besideMany offers what can be done with several entries at once.
+func (s *Screens) besideMany(r *shell.Request, o plan.Outline, n int) error {
+	_, choices, err := s.choices(r, o.Trees.Next)
 	if err != nil {
 		return err
 	}
-	v := besideView{Facts: factsOfMany(choices(o.Trees.Next, people, templates))}
+	v := besideView{Facts: factsOfMany(choices)}
 	v.Title = part.Count(n, "entry", "entries") + " selected"
 	v.Pair = pairOf(o.Trees.Next, r.QueryArray("of"))
 	return s.Set.Write(r.Writer, http.StatusOK, "outline", "beside-many", v)

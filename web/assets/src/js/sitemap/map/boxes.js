@@ -1,6 +1,7 @@
 // The boxes of the map in sight, the lines between them, and the lit way from home.
 import { drawOverview, place } from "./view.js";
 import { remember } from "./map.js";
+import { kindWords } from "../kinds.js";
 
 const NS = "http://www.w3.org/2000/svg";
 
@@ -9,14 +10,6 @@ const FINE = 0.42; // below this scale titles cannot be read and are left out
 const TILE = 600; // px of the drawing; boxes are found by tiles, so that finding those in sight costs no look at all of them
 
 const signs = { carried: "»", reference: "=", outside: "→", file: "¶", group: "§" };
-
-const kindWords = {
-  carried: "carried page",
-  reference: "reference",
-  outside: "outside link",
-  file: "file",
-  group: "group",
-};
 
 export const svg = (tag, attrs = {}, text) => {
   const node = document.createElementNS(NS, tag);

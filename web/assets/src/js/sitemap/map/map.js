@@ -4,6 +4,7 @@ import { draw, index, svg, wayTo } from "./boxes.js";
 import { el, get, say } from "../../shared/say.js";
 import { fit, onOverview, onWheel, show } from "./view.js";
 import { keys, lightTo, nodeOf, onGrab, onKey } from "./hand.js";
+import { setPlace } from "../../shared/place.js";
 import { planner } from "../plan.js";
 import { suggest } from "../../shared/suggest.js";
 
@@ -187,17 +188,14 @@ function levels(v) {
   );
 }
 
-export function remember(v) {
-  const u = new URL(location.href);
-  const set = (name, value, usual) =>
-    value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
-  set("at", v.state.at);
-  set("direction", v.state.direction, "across");
-  set("by", v.state.by, "changes");
-  set("level", v.state.level);
-  set("flip", [...v.state.flip].slice(0, 40).join("."));
-  history.replaceState(history.state, "", u);
-}
+export const remember = (v) =>
+  setPlace({
+    at: [v.state.at],
+    direction: [v.state.direction, "across"],
+    by: [v.state.by, "changes"],
+    level: [v.state.level],
+    flip: [[...v.state.flip].slice(0, 40).join(".")],
+  });
 
 // To begin with titles can be read, and what is chosen is in sight.
 function begin(v) {

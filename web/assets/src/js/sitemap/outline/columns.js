@@ -1,15 +1,6 @@
 // What the outline can show of each entry, beside its title.
 import { el, symbol } from "../../shared/say.js";
-
-export const kindWords = {
-  page: "page",
-  carried: "carried page",
-  reference: "reference",
-  outside: "outside link",
-  file: "file",
-  group: "group",
-};
-export const isPage = (n) => n.k === "page" || n.k === "carried";
+import { isPage, kindWords } from "../kinds.js";
 
 // What stands in a field of an entry: all that is not as usual came with it.
 export const fact = (n, key) => n.facts?.[key] ?? fields[key]?.default ?? "";

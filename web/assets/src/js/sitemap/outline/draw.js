@@ -1,5 +1,6 @@
 // Drawing the outline: only the rows in sight are in the page, and a row is made anew only where it shows something else.
-import { cellOf, columns, fitGrid, kindWords, shownIn } from "./columns.js";
+import { cellOf, columns, fitGrid, shownIn } from "./columns.js";
+import { kindWords } from "../kinds.js";
 import { chooseSeen, listed } from "./select.js";
 import { countBelow, wayTo } from "./tree.js";
 import { el, symbol } from "../../shared/say.js";

@@ -3,6 +3,7 @@ import { chooseAll, chooseSeen } from "./select.js";
 import { columns, usual } from "./columns.js";
 import { countFitting, filters, layout, narrowed } from "./rows.js";
 import { draw, drawHead } from "./draw.js";
+import { setPlace } from "../../shared/place.js";
 import { el } from "../../shared/say.js";
 
 export function refresh(o, fromTop) {
@@ -95,24 +96,19 @@ function chooseButton(o) {
     : [];
 }
 
-export function remember(o) {
-  const u = new URL(location.href);
-  const set = (name, value, usual) =>
-    value && value !== usual ? u.searchParams.set(name, value) : u.searchParams.delete(name);
-  set("at", o.state.selected);
-  set("show", o.state.filter, "all");
-  set("only", o.state.only, "");
-  set("sort", o.state.sort, "");
-  if (o.state.cols.join(".") === usual.join(".")) u.searchParams.delete("cols");
-  else u.searchParams.set("cols", o.state.cols.join("."));
-  set("find", o.find.value.trim(), "");
-  set("level", String(o.state.level), "2");
-  set(
-    "flip",
-    [...o.state.flipped]
-      .filter((id) => o.tree.nodes.has(id))
-      .slice(0, 40)
-      .join("."),
-  );
-  history.replaceState(history.state, "", u);
-}
+export const remember = (o) =>
+  setPlace({
+    at: [o.state.selected],
+    show: [o.state.filter, "all"],
+    only: [o.state.only],
+    sort: [o.state.sort],
+    cols: [o.state.cols.join(".") || "none", usual.join(".")],
+    find: [o.find.value.trim()],
+    level: [String(o.state.level), "2"],
+    flip: [
+      [...o.state.flipped]
+        .filter((id) => o.tree.nodes.has(id))
+        .slice(0, 40)
+        .join("."),
+    ],
+  });

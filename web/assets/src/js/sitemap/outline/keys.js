@@ -2,7 +2,7 @@
 import { ROW } from "./draw.js";
 import { add, dropLocal, rename } from "./adding.js";
 import { chooseAll, chooseAlso, chooseBelow, chooseStep, chooseTo, many, select, step, toggle } from "./select.js";
-import { isPage } from "./columns.js";
+import { isPage } from "../kinds.js";
 import { holds } from "./tree.js";
 import { indexOf, isOpen, narrowed, node } from "./rows.js";
 import { openTo } from "./filters.js";

@@ -1,7 +1,8 @@
 // How the outline is looked at: which columns, what only, in which order, and
 // the views that are kept.
 import { say, post, el } from "../../shared/say.js";
-import { columns, fact, isPage, kindWords } from "./columns.js";
+import { columns, fact } from "./columns.js";
+import { isPage, kindWords } from "../kinds.js";
 
 const topicsOf = (n) => {
   const list = fact(n, "topics");

@@ -1,5 +1,6 @@
 // Which rows of the tree show, by what is open, filtered, looked for and sorted.
-import { fact, kindWords, sorted } from "./columns.js";
+import { fact, sorted } from "./columns.js";
+import { kindWords } from "../kinds.js";
 import { fits as fitsOnly } from "./looks.js";
 
 export const filters = [
