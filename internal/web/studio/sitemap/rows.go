@@ -19,7 +19,7 @@ func (s *Screens) rows(r *shell.Request) error {
 	for i := range rows {
 		rows[i] = m.Row(i)
 	}
-	names, err := s.namesFor(r)
+	names, err := s.namesFor(r, o.Trees.Next)
 	if err != nil {
 		return err
 	}
@@ -45,22 +45,29 @@ type names struct {
 	Kinds     [][2]string `json:"kinds"`
 	Templates [][2]string `json:"templates"`
 	Owners    []string    `json:"owners"`
+	Topics    []string    `json:"topics"`
+	Readers   []string    `json:"readers"`
 }
 
-func (s *Screens) namesFor(r *shell.Request) (n names, err error) {
-	for _, k := range sitemap.Kinds() {
-		n.Kinds = append(n.Kinds, [2]string{string(k), k.Label()})
-	}
-	templates, err := s.App.Templates(r.Ctx())
+func (s *Screens) namesFor(r *shell.Request, t *sitemap.Tree) (n names, err error) {
+	_, by, err := s.choices(r, t)
 	if err != nil {
 		return n, err
 	}
-	for _, t := range templates {
-		n.Templates = append(n.Templates, [2]string{t.Key, t.Name})
+	pairs := func(options []part.Option) (out [][2]string) {
+		for _, o := range options {
+			out = append(out, [2]string{o.Value, o.Label})
+		}
+		return out
 	}
-	people, err := s.App.Everyone(r.Ctx())
-	for _, p := range people {
-		n.Owners = append(n.Owners, p.Name)
+	values := func(options []part.Option) []string {
+		out := []string{}
+		for _, o := range options {
+			if o.Value != "" {
+				out = append(out, o.Value)
+			}
+		}
+		return out
 	}
-	return n, err
+	return names{pairs(by["kind"]), pairs(by["template"]), values(by["owner"]), values(by["topics"]), values(by["readership"])}, nil
 }

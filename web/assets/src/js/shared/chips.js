@@ -12,6 +12,19 @@ export function listed(value) {
   return names.filter((name, i) => names.findIndex((other) => other.toLowerCase() === name.toLowerCase()) === i);
 }
 
+// chipsIn makes a field for several names that stands by itself, as in a cell: its value counts what is still typed.
+export function chipsIn(attrs, value) {
+  const sent = el("input", { value, id: attrs.id }),
+    box = el("span", { class: attrs.class }, sent);
+  if (attrs.list) sent.dataset.list = attrs.list;
+  chips(sent);
+  const typed = box.querySelector(".chips-typed");
+  typed.setAttribute("aria-label", attrs["aria-label"]);
+  Object.defineProperty(box, "value", { get: () => listed([sent.value, typed.value].join(";")).join("; ") });
+  box.focus = (options) => typed.focus(options);
+  return box;
+}
+
 export function chips(sent) {
   const c = {};
   c.sent = sent;

@@ -125,9 +125,9 @@ function field(k, n, col, typed) {
     }
     if (e.key === "Escape") end(false);
   });
-  f.addEventListener("blur", () =>
+  f.addEventListener("focusout", () =>
     setTimeout(() => {
-      if (document.activeElement !== f && document.hasFocus() && f.isConnected) end(true, "elsewhere");
+      if (!f.contains(document.activeElement) && document.hasFocus() && f.isConnected) end(true, "elsewhere");
     }, 80),
   );
   return f;

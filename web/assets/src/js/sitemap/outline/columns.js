@@ -1,5 +1,6 @@
 // What the outline can show of each entry, beside its title.
 import { el, symbol } from "../../shared/say.js";
+import { chipsIn } from "../../shared/chips.js";
 import { isPage, kindWords } from "../kinds.js";
 
 // What stands in a field of an entry: all that is not as usual came with it.
@@ -38,8 +39,8 @@ const own = {
     can: (n) => n.k !== "reference",
     clears: false,
   },
-  topics: { hint: "topics with semicolons between them" },
-  readership: { hint: "names or roles with semicolons between them" },
+  topics: { from: (names) => names.topics },
+  readership: { from: (names) => names.readers },
   changed: { label: "Last change", least: 92, shown: (n) => n.at || "" },
   visits: {
     label: "Visits",
@@ -73,6 +74,7 @@ function column(id, mine) {
     value: (n) => fact(n, f.key),
     mono: f.input === "address",
     lines: f.input === "lines",
+    several: f.input === "many" || f.input === "readers",
     clears: !f.needed && !mine.choose,
     hint: f.help,
     most: f.most,
@@ -154,6 +156,13 @@ export function editorOf(id, n, names, typed) {
     field.value = typed ?? value;
     return field;
   }
+  if (c.from)
+    document.getElementById("o-choices").replaceChildren(...c.from(names).map((v) => el("option", { value: v })));
+  if (c.several)
+    return chipsIn(
+      { id: "o-names", class: "o-edit o-names", list: "o-choices", "aria-label": c.label },
+      typed ?? value,
+    );
   const field = el("input", {
     class: "o-edit",
     value: typed ?? value,
@@ -163,9 +172,6 @@ export function editorOf(id, n, names, typed) {
     placeholder: id === "title" ? "Title of the new entry" : c.fact === "review" ? "2026-11-24" : null,
     autocomplete: "off",
   });
-  if (c.from) {
-    field.setAttribute("list", "o-choices");
-    document.getElementById("o-choices").replaceChildren(...c.from(names).map((v) => el("option", { value: v })));
-  }
+  if (c.from) field.setAttribute("list", "o-choices");
   return field;
 }

@@ -106,7 +106,7 @@ export function draw(o) {
   const sel = document.getElementById("row-" + o.state.selected);
   if (sel) o.scroll.setAttribute("aria-activedescendant", sel.id);
   else o.scroll.removeAttribute("aria-activedescendant");
-  if (o.state.editing?.field.isConnected && document.activeElement !== o.state.editing.field)
+  if (o.state.editing?.field.isConnected && !o.state.editing.field.contains(document.activeElement))
     o.state.editing.field.focus();
 }
 
