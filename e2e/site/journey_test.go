@@ -28,7 +28,7 @@ func TestJourney(t *testing.T) {
 	tab.Go("/studio/sitemap/import")
 	tab.MustElement("#file").MustSetFiles(file)
 	tab.MustElementR("button", "^Preview$").MustClick()
-	tab.Until("document.querySelector('.fate-added')")
+	tab.Until("document.querySelector('.outcome-added')")
 	require.Contains(t, tab.MustElement("main").MustText(), "Hive walk")
 	require.Contains(t, tab.MustElement("main").MustText(), "/bees/honey-shelf")
 	tab.MustElementR("button", "^Import$").MustClick()
