@@ -246,7 +246,7 @@ func (t *tx) DropDraft(ctx context.Context, entry string) error {
 	return err
 }
 
-type headRow struct {
+type summaryRow struct {
 	EntryID   string
 	VersionID string
 	Version   int
@@ -258,7 +258,7 @@ type headRow struct {
 	Links     []byte // only where there are some
 }
 
-func (r headRow) toPort() (plan.PageSummary, error) {
+func (r summaryRow) toPort() (plan.PageSummary, error) {
 	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
@@ -274,7 +274,7 @@ func (r headRow) toPort() (plan.PageSummary, error) {
 	return h, nil
 }
 
-func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageSummary, error) {
+func (t *tx) summaries(ctx context.Context, columns string) ([]plan.PageSummary, error) {
 	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
 	if err != nil {
@@ -283,7 +283,7 @@ func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageSummary, err
 	defer rows.Close()
 	var out []plan.PageSummary
 	for rows.Next() { // there are as many as pages, and every screen asks for them
-		var r headRow
+		var r summaryRow
 		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
 			return nil, wordError(err)
 		}
@@ -299,12 +299,12 @@ func (t *tx) heads(ctx context.Context, columns string) ([]plan.PageSummary, err
 // Summaries gives what lists need of all drafts and live versions, without their
 // texts.
 func (t *tx) Summaries(ctx context.Context) ([]plan.PageSummary, error) {
-	return t.heads(ctx, "'', NULL, NULL")
+	return t.summaries(ctx, "'', NULL, NULL")
 }
 
 // CheckedSummaries gives the same and the links and findings that checks need.
 func (t *tx) CheckedSummaries(ctx context.Context) ([]plan.PageSummary, error) {
-	return t.heads(ctx, `coalesce(v.report ->> 'template', ''),
+	return t.summaries(ctx, `coalesce(v.report ->> 'template', ''),
 		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
 }
 

@@ -119,14 +119,14 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if n.Table, err = tx.Table(ctx); err != nil {
 		return n, err
 	}
-	heads := n.pageSummaries
+	summaries := n.pageSummaries
 	chosen, err := a.pick(ctx, tx, &n, who, sel)
 	if err != nil {
 		return n, err
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 	n.Navigation = navigation.Apply(n.Trees.Navigation.Live, n.Trees.Navigation.Next, n.Chosen)
-	n.whatGoes(heads, who)
+	n.whatGoes(summaries, who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts, n.released())
 	planErr := err
@@ -143,12 +143,12 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	} else {
 		planErr = nil
 	}
-	return n, a.preflight(ctx, tx, &n, heads, planErr, false)
+	return n, a.preflight(ctx, tx, &n, summaries, planErr, false)
 }
 
-func (n *NextEdition) makers(heads []plan.PageSummary) {
+func (n *NextEdition) makers(summaries []plan.PageSummary) {
 	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), map[string]plan.PageSummary{}
-	for _, h := range heads {
+	for _, h := range summaries {
 		if h.Draft {
 			n.drafted[h.EntryID] = h
 		}
@@ -167,11 +167,11 @@ func (n *NextEdition) makers(heads []plan.PageSummary) {
 }
 
 // whatGoes lists the drafts that go out, and whether any of it is own work.
-func (n *NextEdition) whatGoes(heads []plan.PageSummary, who plan.Person) {
+func (n *NextEdition) whatGoes(summaries []plan.PageSummary, who plan.Person) {
 	for k := range n.Chosen {
 		n.Own = n.Own || n.Makers[k].PersonID == who.ID
 	}
-	for _, h := range heads {
+	for _, h := range summaries {
 		if !h.Draft {
 			continue
 		}

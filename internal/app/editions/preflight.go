@@ -13,14 +13,14 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary, planErr error, rollback bool) error {
+func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, summaries []plan.PageSummary, planErr error, rollback bool) error {
 	var err error
 	if n.Templates, err = tx.Templates(ctx); err != nil {
 		return fmt.Errorf("load templates: %w", err)
 	}
 	var pages []preflight.Page
 	if !rollback { // an earlier edition passed already
-		pages, err = checkedPages(ctx, tx, n, heads)
+		pages, err = checkedPages(ctx, tx, n, summaries)
 	}
 	if err != nil {
 		return err
@@ -52,8 +52,8 @@ func (n *NextEdition) unvisited(ctx context.Context, tx Tx) (map[string]bool, er
 
 // checkedPages gives what preflight looks at: the reports of what goes out, and
 // the links of all that stays.
-func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageSummary) ([]preflight.Page, error) {
-	shown := n.shown(heads)
+func checkedPages(ctx context.Context, tx Tx, n *NextEdition, summaries []plan.PageSummary) ([]preflight.Page, error) {
+	shown := n.shown(summaries)
 	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
@@ -72,7 +72,7 @@ func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageS
 		pages = append(pages, p)
 	}
 	written := map[string]bool{}
-	for _, h := range heads {
+	for _, h := range summaries {
 		written[h.EntryID] = true
 	}
 	for k := range n.Chosen {
@@ -88,12 +88,12 @@ func checkedPages(ctx context.Context, tx Tx, n *NextEdition, heads []plan.PageS
 
 // shown picks the versions that the edition will show: the drafts that go out,
 // and what is live of all other entries.
-func (n *NextEdition) shown(heads []plan.PageSummary) []plan.PageSummary {
+func (n *NextEdition) shown(summaries []plan.PageSummary) []plan.PageSummary {
 	goes := make(map[string]bool, len(n.drafts))
 	for _, id := range n.drafts {
 		goes[id] = true
 	}
-	return slices.DeleteFunc(slices.Clone(heads), func(h plan.PageSummary) bool { return h.Draft != goes[h.EntryID] })
+	return slices.DeleteFunc(slices.Clone(summaries), func(h plan.PageSummary) bool { return h.Draft != goes[h.EntryID] })
 }
 
 // heldAgain finds the pages that will have another template than the one they

@@ -56,7 +56,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	heads, err := summariesAfter(ctx, tx, n, e.BackTo > 0)
+	summaries, err := summariesAfter(ctx, tx, n, e.BackTo > 0)
 	if err != nil {
 		return e, err
 	}
@@ -64,13 +64,13 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for _, p := range sitemap.Patches(n.Draft.Tree, n.Draft.Next) {
 		still[p.ID] = true
 	}
-	for _, h := range heads {
+	for _, h := range summaries {
 		still[h.EntryID] = still[h.EntryID] || h.Draft
 	}
 	for id := range r.Navigation.Planned {
 		still[id] = true
 	}
-	if err := leaveOut(ctx, tx, n, r.Navigation, heads, e.BackTo > 0); err != nil {
+	if err := leaveOut(ctx, tx, n, r.Navigation, summaries, e.BackTo > 0); err != nil {
 		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
@@ -113,7 +113,7 @@ func summariesAfter(ctx context.Context, tx Tx, n NextEdition, rollback bool) ([
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, heads []plan.PageSummary, rollback bool) error {
+func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, summaries []plan.PageSummary, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err
@@ -122,7 +122,7 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, h
 		return nil
 	}
 	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Navigation: left}
-	keys := change.StaysOut(plan.PlannedChanges(after, heads), before, rollback, n.Planned)
+	keys := change.StaysOut(plan.PlannedChanges(after, summaries), before, rollback, n.Planned)
 	return tx.SetLeftOut(ctx, keys)
 }
 

@@ -75,13 +75,13 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
 		return n, fmt.Errorf("prepare edition: %w", err)
 	}
-	heads, err := tx.Summaries(ctx)
+	summaries, err := tx.Summaries(ctx)
 	if err != nil {
 		return n, err
 	}
-	n.Planned = plan.PlannedChanges(n.Trees, heads)
+	n.Planned = plan.PlannedChanges(n.Trees, summaries)
 	n.All = change.Diff(n.Trees.Live, n.Draft.Tree)
-	if err := n.restoreTexts(ctx, tx, heads, to); err != nil {
+	if err := n.restoreTexts(ctx, tx, summaries, to); err != nil {
 		return n, err
 	}
 	n.All = append(n.All, plan.ContentChanges(n.texts.Entries(), n.Trees.Live, n.Draft.Tree)...)
@@ -96,7 +96,7 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 }
 
 // restoreTexts works out which texts are live again.
-func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, heads []plan.PageSummary, to int) error {
+func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, summaries []plan.PageSummary, to int) error {
 	then, err := tx.TextsAt(ctx, to)
 	if err != nil {
 		return err
@@ -106,7 +106,7 @@ func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, heads []plan.Page
 		return err
 	}
 	drafted := map[string]bool{}
-	for _, h := range heads {
+	for _, h := range summaries {
 		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
 	}
 	n.texts = edition.RestoreTexts(then, now, drafted)

@@ -79,11 +79,11 @@ func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Rea
 		if live {
 			t, set = r.Trees.Live, r.Trees.Navigation.Live
 		}
-		heads, err := tx.CheckedSummaries(ctx)
+		summaries, err := tx.CheckedSummaries(ctx)
 		if err != nil {
 			return err
 		}
-		r.Links, r.Options = plan.Clickable(t, set, heads, live)
+		r.Links, r.Options = plan.Clickable(t, set, summaries, live)
 		r.Reach = reach.From(t, r.Links, r.Options)
 		r.Menus = menu.For(t, set.Menus())
 		r.Visits, err = a.Visits(ctx, tx, r.Trees)

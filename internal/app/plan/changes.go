@@ -9,15 +9,15 @@ import (
 )
 
 // PlannedChanges tells all planned changes: of entries, of texts, of menus and trails.
-func PlannedChanges(trees Trees, heads []PageSummary) []change.Change {
-	return append(withContent(change.Diff(trees.Live, trees.Next), trees, heads), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
+func PlannedChanges(trees Trees, summaries []PageSummary) []change.Change {
+	return append(withContent(change.Diff(trees.Live, trees.Next), trees, summaries), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
 }
 
 // withContent adds a change for every draft of a page that is live already,
 // after the other changes of the entry. Content of a new page goes with it.
-func withContent(changes []change.Change, trees Trees, heads []PageSummary) []change.Change {
+func withContent(changes []change.Change, trees Trees, summaries []PageSummary) []change.Change {
 	var edited []string
-	for _, h := range heads {
+	for _, h := range summaries {
 		l := trees.Live.Find(h.EntryID)
 		if h.Draft && l != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
 			edited = append(edited, h.EntryID)

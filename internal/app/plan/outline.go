@@ -18,7 +18,7 @@ type Outline struct {
 	Options sitemap.CheckOptions
 }
 
-// Outline loads both states of the sitemap and the heads of all pages.
+// Outline loads both states of the sitemap and the summaries of all pages.
 func (a *Floor) Outline(ctx context.Context) (Outline, error) {
 	var o Outline
 	err := a.Store.Read(ctx, func(tx Tx, s Site) error {

@@ -13,15 +13,15 @@ import (
 )
 
 // ReachIn computes the ways in of a tree.
-func ReachIn(t *sitemap.Tree, set navigation.Set, heads []PageSummary, live bool) *reach.Reach {
-	links, o := Clickable(t, set, heads, live)
+func ReachIn(t *sitemap.Tree, set navigation.Set, summaries []PageSummary, live bool) *reach.Reach {
+	links, o := Clickable(t, set, summaries, live)
 	return reach.From(t, links, o)
 }
 
 // Clickable is what readers can click in a tree besides what the sitemap itself
 // makes: links, tiles, trails, and menus that were taken over.
-func Clickable(t *sitemap.Tree, set navigation.Set, heads []PageSummary, live bool) (links []reach.Link, o reach.Options) {
-	links = linksOf(t, heads, live)
+func Clickable(t *sitemap.Tree, set navigation.Set, summaries []PageSummary, live bool) (links []reach.Link, o reach.Options) {
+	links = linksOf(t, summaries, live)
 	for _, tr := range set.Trails() {
 		steps := tr.Steps(t)
 		for _, from := range steps {
@@ -38,13 +38,13 @@ func Clickable(t *sitemap.Tree, set navigation.Set, heads []PageSummary, live bo
 
 // linksOf gives the links of pages that lead to entries of a tree: of Live what
 // is published, of Next drafts where there are some.
-func linksOf(t *sitemap.Tree, heads []PageSummary, live bool) []reach.Link {
+func linksOf(t *sitemap.Tree, summaries []PageSummary, live bool) []reach.Link {
 	drafted := map[string]bool{}
-	for _, h := range heads {
+	for _, h := range summaries {
 		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
 	}
 	var out []reach.Link
-	for _, h := range heads {
+	for _, h := range summaries {
 		from := t.Find(h.EntryID)
 		if from == sitemap.None || h.Draft && live || !live && !h.Draft && drafted[h.EntryID] {
 			continue
@@ -85,11 +85,11 @@ func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*r
 	if kept := a.reach.Load(); kept != nil && kept.plan == s.PlanVersion && a.Now().Sub(kept.at) < moment {
 		return kept.Reach, nil
 	}
-	heads, err := tx.CheckedSummaries(ctx)
+	summaries, err := tx.CheckedSummaries(ctx)
 	if err != nil {
 		return nil, err
 	}
-	r := ReachIn(trees.Next, trees.Navigation.Next, heads, false)
+	r := ReachIn(trees.Next, trees.Navigation.Next, summaries, false)
 	a.reach.Store(&keptReach{s.PlanVersion, a.Now(), r})
 	return r, nil
 }

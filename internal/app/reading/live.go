@@ -37,11 +37,11 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 			return err
 		}
 		l.Site, l.Tree, l.Navigation, l.Summaries = s, trees.Live, trees.Navigation.Live, map[string]plan.PageSummary{}
-		heads, err := tx.Summaries(ctx)
+		summaries, err := tx.Summaries(ctx)
 		if err != nil {
 			return err
 		}
-		for _, h := range heads {
+		for _, h := range summaries {
 			if !h.Draft {
 				l.Summaries[h.EntryID] = h
 			}

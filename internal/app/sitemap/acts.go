@@ -72,8 +72,8 @@ type siteFacts struct {
 
 // written tells when texts were written last.
 func (s siteFacts) written() (map[string]time.Time, error) {
-	heads, err := s.tx.Summaries(s.ctx)
-	return plan.Outline{Summaries: heads}.LastWritten(), err
+	summaries, err := s.tx.Summaries(s.ctx)
+	return plan.Outline{Summaries: summaries}.LastWritten(), err
 }
 
 // checks are the options under which this site is checked.

@@ -27,11 +27,11 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 		return false, err
 	}
 	*res = plan.PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
-	heads, err := tx.CheckedSummaries(ctx)
+	summaries, err := tx.CheckedSummaries(ctx)
 	if err != nil {
 		return false, err
 	}
-	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Navigation.Next, heads, false), plan.ReachIn(next, trees.Navigation.Next, heads, false))
+	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Navigation.Next, summaries, false), plan.ReachIn(next, trees.Navigation.Next, summaries, false))
 	before := trees.Navigation.Next.Lost(trees.Next)
 	for _, l := range trees.Navigation.Next.Lost(next) {
 		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {

@@ -107,12 +107,12 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 		w.pages = append(w.pages, carriedText{e.ID, row.Source, row.Title, e.Template})
 		w.id[row.Source] = e.ID
 	}
-	heads, err := tx.Summaries(ctx)
+	summaries, err := tx.Summaries(ctx)
 	if err != nil {
 		return err
 	}
-	w.has = make(map[string]bool, len(heads))
-	for _, h := range heads {
+	w.has = make(map[string]bool, len(summaries))
+	for _, h := range summaries {
 		w.has[h.EntryID] = true
 	}
 	if w.templates, err = tx.Templates(ctx); err != nil {

@@ -53,10 +53,10 @@ func (s *Screens) inventory(r *shell.Request) error {
 func (v *inventoryView) fill(o plan.Outline, templates []content.Template, people []plan.Person, page int) {
 	m := part.NewRowMaker(o)
 	t := o.Trees.Next
-	heads := map[string]plan.PageSummary{}
+	texts := map[string]plan.PageSummary{}
 	for _, h := range o.Summaries {
-		if _, known := heads[h.EntryID]; !known || h.Draft {
-			heads[h.EntryID] = h
+		if _, known := texts[h.EntryID]; !known || h.Draft {
+			texts[h.EntryID] = h
 		}
 	}
 	names := map[string]string{}
@@ -92,7 +92,7 @@ func (v *inventoryView) fill(o plan.Outline, templates []content.Template, peopl
 		if path := t.Path(i); len(path) > 1 {
 			ir.Trail = strings.Join(path[:len(path)-1], " › ")
 		}
-		if h, written := heads[e.ID]; written {
+		if h, written := texts[e.ID]; written {
 			ir.Changed, ir.By = part.At(h.At), part.PersonName(people, h.PersonID)
 		}
 		v.Rows = append(v.Rows, ir)

@@ -4,6 +4,7 @@ import { onKey, run } from "./menu_keys.js";
 import { fragment, key, post, say } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { startLook } from "./menu_look.js";
+import { swap } from "../shared/swap.js";
 import { suggest } from "../shared/suggest.js";
 
 export function startMenus(root) {
@@ -82,7 +83,7 @@ async function load(m, focus) {
   if (html === null) return say("The server does not answer. What you see may be out of date.", true);
   if (mine !== m.turn) return;
   const scrolled = m.part.querySelector(".menu-scroll")?.scrollTop ?? 0;
-  m.part.innerHTML = html;
+  swap(m.part, html);
   m.part.querySelector(".menu-scroll").scrollTop = scrolled;
   wire(m);
   remember(m); // before anything else is waited for
@@ -96,10 +97,8 @@ async function showItem(m) {
     item = m.state.item;
   const html = await fragment(query(m, { part: "item" }));
   if (html === null || mine !== m.turn || item !== m.state.item) return;
-  const within = m.facts.contains(document.activeElement) ? document.activeElement.id : "";
-  m.facts.innerHTML = html;
+  swap(m.facts, html);
   wireItem(m);
-  if (within) document.getElementById(within)?.focus();
   if (m.writing === item) writeLabel(m);
 }
 

@@ -4,6 +4,7 @@ import { say, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
 import { spellDates } from "../shared/dates.js";
+import { swap } from "../shared/swap.js";
 import { suggest } from "../shared/suggest.js";
 import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 
@@ -77,12 +78,8 @@ function showFacts(p) {
     if (same && within && (at.id === "move-find" || isWriting(at)))
       return at.addEventListener("blur", () => showFacts(p), { once: true }); // nothing typed is taken away
     if (facts !== p.shown) {
-      box().innerHTML = p.shown = facts;
+      swap(box(), (p.shown = facts));
       wireFacts(p);
-      if (within)
-        [...box().querySelectorAll("a, button, input, select, textarea, summary")]
-          .find((e) => sign(e) === sign(at))
-          ?.focus({ preventScroll: true });
     }
     offerAgain(p, id);
     if (p.going) goToFacts(p);
@@ -92,9 +89,6 @@ function showFacts(p) {
 
 // isWriting tells that what stands in a field has not been asked for yet.
 const isWriting = (e) => e.matches("input, textarea") && e.value !== e.defaultValue && e.value !== e.dataset.asked;
-
-// sign is what a link, a button or a field is known by after it was drawn again.
-const sign = (e) => e.id || e.getAttribute("href") || e.textContent;
 
 function wireFacts(p) {
   spellDates(box());
@@ -315,7 +309,7 @@ function ask(p, form, answer) {
   p.pending = { id: form.id, form };
   p.view.draw();
   p.shown = "";
-  box().innerHTML = answer.confirm;
+  swap(box(), answer.confirm);
   box()
     .querySelector("[data-confirm-yes]")
     .addEventListener("click", () => confirmPending(p));
