@@ -80,7 +80,7 @@ func From(t *sitemap.Tree, links []Link, o Options) *Reach {
 	s := newSearch(t, links, o)
 	if h := t.Home(); h != sitemap.None {
 		s.reach(h, sitemap.None, Home, -1, 0)
-		s.run()
+		s.run(1)
 	}
 	return s.Reach
 }
@@ -97,6 +97,8 @@ type search struct {
 	layer    []int
 	fresh    []int // reached from the page at hand
 	next     []int
+
+	nearer *nearer // of a search that only looks for what one more link brings nearer
 }
 
 func newSearch(t *sitemap.Tree, links []Link, o Options) *search {
@@ -151,18 +153,26 @@ func (s *search) sortLinks(links []Link) {
 // reach notes the first way to the page that an entry leads to.
 func (s *search) reach(entry, from int, via Via, words int32, clicks int) {
 	to := int(s.lead[entry])
-	if to == sitemap.None || s.Clicks[to] != Never {
+	if to == sitemap.None || s.isNear(to, clicks) {
 		return
+	}
+	if s.nearer != nil {
+		s.nearer.pages = append(s.nearer.pages, was{to, s.Clicks[to]})
 	}
 	s.Clicks[to], s.from[to], s.via[to], s.words[to] = clicks, int32(from), via, words
 	s.fresh = append(s.fresh, to)
 }
 
+// isNear tells whether a page was reached with as few clicks already.
+func (s *search) isNear(page, clicks int) bool {
+	return s.Clicks[page] != Never && s.Clicks[page] <= clicks
+}
+
 // run goes on layer by layer. The pages of a layer stand in the order of their
 // ways, so the first that leads to a page is on the smallest.
-func (s *search) run() {
-	s.layer, s.fresh = append(s.layer, s.fresh...), s.fresh[:0]
-	for clicks := 1; len(s.layer) > 0; clicks++ {
+func (s *search) run(clicks int) {
+	s.layer, s.fresh = append(s.layer[:0], s.fresh...), s.fresh[:0]
+	for ; len(s.layer) > 0; clicks++ {
 		s.next = s.next[:0]
 		for _, page := range s.layer {
 			s.leave(page, clicks)
@@ -190,7 +200,7 @@ func (s *search) leave(page, clicks int) {
 	}
 	for k := s.starts[page]; k < s.starts[page+1]; k++ {
 		to := s.to[k]
-		if to == sitemap.None || s.Clicks[to] != Never {
+		if to == sitemap.None || s.isNear(int(to), clicks) {
 			continue
 		}
 		s.reach(int(to), page, cmp.Or(s.links[s.sorted[k]].Via, Text), s.sorted[k], clicks)
@@ -263,6 +273,9 @@ func (s *search) opened(page int, way []int, clicks int) {
 			continue
 		}
 		s.revealed[a] = true
+		if s.nearer != nil {
+			s.nearer.revealed = append(s.nearer.revealed, a)
+		}
 		s.reach(a, page, SideMenu, -1, clicks)
 		s.menu(page, a, 1, SideMenu, clicks)
 	}

@@ -287,3 +287,34 @@ func BenchmarkReach(b *testing.B) {
 		}
 	})
 }
+
+// What a tile saves is what a whole search with it says, however links, menus and
+// the tree make ways.
+func TestSavingsAreThoseOfAWholeSearch(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		tree, links := somewhere(t)
+		o := reach.Options{Menus: menu.For(tree, takenOver(t, tree))}
+		home := tree.Home()
+		if home == sitemap.None {
+			return
+		}
+		r := reach.From(tree, links, o)
+		count := func(i int) int { return 1 + i%7 }
+		for _, s := range r.Savings(links, count, o, 100) {
+			with := reach.From(tree, append(slices.Clone(links), reach.Link{From: home, To: s.Entry, Via: reach.Tile}), o)
+			want := reach.Saving{Entry: s.Entry}
+			for k, now := range with.Clicks {
+				was := r.Clicks[k]
+				if was == now {
+					continue
+				}
+				want.Nearer++
+				if was == reach.Never {
+					was = now + 1
+				}
+				want.Clicks += count(k) * (was - now)
+			}
+			require.Equal(t, want, s)
+		}
+	})
+}

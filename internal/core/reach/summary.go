@@ -109,20 +109,17 @@ func (r *Reach) Savings(links []Link, visits func(i int) int, o Options, most in
 	}
 	slices.SortStableFunc(candidates, func(a, b int) int { return cmp.Compare(bound[b], bound[a]) })
 	var out []Saving
+	search := newSearch(r.Tree, links, o)
+	copy(search.Clicks, r.Clicks)
 	for _, i := range candidates[:min(len(candidates), 4*most)] {
-		with := From(r.Tree, append(links[:len(links):len(links)], Link{From: home, To: i, Via: Tile}), o)
 		s := Saving{Entry: i}
-		for k := range with.Clicks {
-			was, now := r.Clicks[k], with.Clicks[k]
-			if was == now {
-				continue
-			}
+		search.linked(home, i, func(page, was, now int) {
 			s.Nearer++
 			if was == Never {
 				was = now + 1 // it could not be reached at all
 			}
-			s.Clicks += visits(k) * (was - now)
-		}
+			s.Clicks += visits(page) * (was - now)
+		})
 		out = append(out, s)
 	}
 	slices.SortStableFunc(out, func(a, b Saving) int { return cmp.Or(cmp.Compare(b.Clicks, a.Clicks), cmp.Compare(b.Nearer, a.Nearer)) })
