@@ -126,7 +126,7 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	}
 	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 	n.Navigation = navigation.Apply(n.Trees.Navigation.Live, n.Trees.Navigation.Next, n.Chosen)
-	n.whatGoes(summaries, who)
+	n.whatGoes(who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts, n.released())
 	planErr := err
@@ -167,18 +167,22 @@ func (n *NextEdition) makers(summaries []plan.PageSummary) {
 }
 
 // whatGoes lists the drafts that go out, and whether any of it is own work.
-func (n *NextEdition) whatGoes(summaries []plan.PageSummary, who plan.Person) {
-	for k := range n.Chosen {
-		n.Own = n.Own || n.Makers[k].PersonID == who.ID
-	}
-	for _, h := range summaries {
-		if !h.Draft {
-			continue
-		}
-		if change.TextGoes(n.Chosen, h.EntryID) {
-			n.drafts = append(n.drafts, h.EntryID)
-			n.Own = n.Own || h.PersonID == who.ID
+func (n *NextEdition) whatGoes(who plan.Person) {
+	for id := range n.drafted {
+		if change.TextGoes(n.Chosen, id) {
+			n.drafts = append(n.drafts, id)
 		}
 	}
 	slices.Sort(n.drafts)
+	n.Own = n.holdsWorkOf(who)
+}
+
+// holdsWorkOf tells whether a person planned or wrote something of it.
+func (n *NextEdition) holdsWorkOf(who plan.Person) bool {
+	for k := range n.Chosen {
+		if n.Makers[k].PersonID == who.ID {
+			return true
+		}
+	}
+	return slices.ContainsFunc(n.drafts, func(id string) bool { return n.drafted[id].PersonID == who.ID })
 }
