@@ -52,16 +52,22 @@ func Apply(live, next *sitemap.Tree, chosen Set) (*sitemap.Tree, error) {
 
 // partial lists the entries of the partial tree, siblings in order.
 func partial(live, next *sitemap.Tree, chosen Set) []sitemap.Entry {
+	touched := make(map[string]bool, len(chosen)) // what nothing was chosen of stays as it is
+	for k := range chosen {
+		touched[k.ID] = true
+	}
 	entries := make(map[string]sitemap.Entry, live.Len())
 	children := make(map[string][]string, live.Len()/2) // stayed in place
 	for i := range live.Len() {
 		e := live.At(i)
-		if chosen[Key{e.ID, Removed}] {
-			continue
-		}
 		moved := false
-		if j := next.Find(e.ID); j != sitemap.None {
-			e, moved = merge(e, next.At(j), chosen)
+		if touched[e.ID] {
+			if chosen[Key{e.ID, Removed}] {
+				continue
+			}
+			if j := next.Find(e.ID); j != sitemap.None {
+				e, moved = merge(e, next.At(j), chosen)
+			}
 		}
 		entries[e.ID] = e
 		if !moved {
@@ -70,6 +76,9 @@ func partial(live, next *sitemap.Tree, chosen Set) []sitemap.Entry {
 	}
 	newcomers := map[string][]string{} // by parent, in Next's order
 	for j := range next.Len() {
+		if !touched[next.Ref(j).ID] {
+			continue
+		}
 		e := next.At(j)
 		if chosen[Key{e.ID, Added}] && live.Find(e.ID) == sitemap.None {
 			entries[e.ID] = e
@@ -96,7 +105,9 @@ func merge(e, n sitemap.Entry, chosen Set) (sitemap.Entry, bool) {
 	if is(Withdrawn) || is(Returned) {
 		e.Withdrawn = n.Withdrawn
 	}
-	for _, f := range sitemap.Fields() {
+	fields := sitemap.Fields()
+	for i := range fields {
+		f := &fields[i]
 		if f.Counts == sitemap.Alone && is(Aspect(f.Key)) || f.Counts == sitemap.Together && is(Details) {
 			f.Copy(&e, &n)
 		}

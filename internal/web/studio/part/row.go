@@ -35,15 +35,32 @@ type RowView struct {
 type RowMaker struct {
 	plan.EntryStatus
 	plan.Outline
-	next *sitemap.Tree
+	next   *sitemap.Tree
+	fields []factOf
 }
 
-// factsOf gives what stands in the fields of an entry.
-func factsOf(e *sitemap.Entry) map[string]string {
-	facts := map[string]string{}
+// factOf is a field of which rows tell the value where it is not the default.
+type factOf struct {
+	key, usual string
+	get        func(*sitemap.Entry) string
+}
+
+func factFields() (out []factOf) {
 	for _, f := range sitemap.Fields() {
-		if v := f.Get(e); v != f.Default() && f.Key != "title" && f.Key != "kind" {
-			facts[f.Key] = v
+		if f.Key != "title" && f.Key != "kind" {
+			out = append(out, factOf{f.Key, f.Default(), f.Get})
+		}
+	}
+	return out
+}
+
+// facts gives what stands in the fields of an entry.
+func (m RowMaker) facts(e *sitemap.Entry) map[string]string {
+	facts := make(map[string]string, 4)
+	for i := range m.fields {
+		f := &m.fields[i]
+		if v := f.get(e); v != f.usual {
+			facts[f.key] = v
 		}
 	}
 	return facts
@@ -76,7 +93,7 @@ func FieldViews() []FieldView {
 }
 
 // NewRowMaker makes rows of an outline.
-func NewRowMaker(o plan.Outline) RowMaker { return RowMaker{o.Status(), o, o.Trees.Next} }
+func NewRowMaker(o plan.Outline) RowMaker { return RowMaker{o.Status(), o, o.Trees.Next, factFields()} }
 
 // Row gives the row of the entry at an index.
 func (m RowMaker) Row(i int) RowView {
@@ -84,7 +101,7 @@ func (m RowMaker) Row(i int) RowView {
 	e := t.Ref(i)
 	v := RowView{
 		ID: e.ID, Parent: e.Parent, Title: e.Title, Kind: string(e.Kind), Marks: m.AllMarks(i), Home: i == t.Home(),
-		Fixed: e.Fixed != "", Visits: m.Visits[e.ID], Facts: factsOf(e), Fits: sitemap.Fitting(e, m.Options),
+		Fixed: e.Fixed != "", Visits: m.Visits[e.ID], Facts: m.facts(e), Fits: sitemap.Fitting(e, m.Options),
 	}
 	if changed := m.LastChange(e.ID); !changed.IsZero() {
 		v.Changed = changed.UTC().Format(time.DateOnly)
