@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"os"
 	"testing"
-	"time"
 
 	"candlepath/internal/testkit"
 )
@@ -13,12 +12,6 @@ import (
 var (
 	kit     testkit.Kit
 	browser testkit.Browser
-)
-
-// How long tests wait for what has to come, and how often they look.
-const (
-	waitFor = 30 * time.Second
-	tick    = 50 * time.Millisecond
 )
 
 func TestMain(m *testing.M) {

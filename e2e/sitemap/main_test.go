@@ -4,7 +4,6 @@ package sitemap_test
 import (
 	"os"
 	"testing"
-	"time"
 
 	"candlepath/internal/testkit"
 )
@@ -12,12 +11,6 @@ import (
 var (
 	kit     testkit.Kit
 	browser testkit.Browser
-)
-
-// How long tests wait for what has to come, and how often they look.
-const (
-	waitFor = 30 * time.Second
-	tick    = 50 * time.Millisecond
 )
 
 func TestMain(m *testing.M) {

@@ -110,29 +110,28 @@ func Find(key Key) (Setting, bool) {
 // grounds are what the accent colour is read on.
 var grounds = []colour.Colour{colour.White, {0xF2, 0xF5, 0xF0}}
 
-// Parse brings a value into the form in which it is kept. The error is a sentence
-// for whoever wrote the value.
+// Parse brings a value into the form in which it is kept, or gives a Refusal.
 func (s Setting) Parse(v string) (string, error) {
 	v = strings.Join(strings.Fields(v), " ")
 	switch s.Kind {
 	case Line:
 		return v, s.checkLine(v)
 	case Colour:
-		return parseColour(v)
+		return s.parseColour(v)
 	case Symbol:
 		if !slices.Contains(Symbols(), v) && !IsPicture(v) {
-			return "", fmt.Errorf("%s: choose one of the symbols, or a picture.", s.Label)
+			return "", s.refuse("%s: choose one of the symbols, or a picture.", s.Label)
 		}
 		return v, nil
 	case Number:
 		n, err := strconv.Atoi(v)
 		if err != nil || n < s.Min || n > s.Max {
-			return "", fmt.Errorf("%s: enter a number from %d to %d.", s.Label, s.Min, s.Max)
+			return "", s.refuse("%s: enter a number from %d to %d.", s.Label, s.Min, s.Max)
 		}
 		return strconv.Itoa(n), nil
 	default:
 		if v != On && v != Off {
-			return "", fmt.Errorf("%s: yes or no.", s.Label)
+			return "", s.refuse("%s: yes or no.", s.Label)
 		}
 		return v, nil
 	}
@@ -141,22 +140,34 @@ func (s Setting) Parse(v string) (string, error) {
 func (s Setting) checkLine(v string) error {
 	switch n := len([]rune(v)); {
 	case s.Required && n == 0:
-		return fmt.Errorf("%s: enter at least one and at most %d characters.", s.Label, s.Max)
+		return s.refuse("%s: enter at least one and at most %d characters.", s.Label, s.Max)
 	case n > s.Max:
-		return fmt.Errorf("%s: at most %d characters; these are %d.", s.Label, s.Max, n)
+		return s.refuse("%s: at most %d characters; these are %d.", s.Label, s.Max, n)
 	}
 	return nil
 }
 
-func parseColour(v string) (string, error) {
+func (s Setting) parseColour(v string) (string, error) {
 	c, ok := colour.Parse(v)
 	if !ok {
-		return "", fmt.Errorf("Enter a colour like #2E5A3E.")
+		return "", s.refuse("Enter a colour like #2E5A3E.")
 	}
 	if d := colour.Darkened(c, grounds...); d != c {
-		return "", fmt.Errorf("%s has a contrast of %.1f to 1 on white; text needs %.1f. %s would do.", c, colour.Contrast(c, colour.White), colour.Readable, d)
+		return "", s.refuse("%s has a contrast of %.1f to 1 on white; text needs %.1f. %s would do.", c, colour.Contrast(c, colour.White), colour.Readable, d)
 	}
 	return c.String(), nil
+}
+
+// A Refusal says, to whoever wrote it, why a value of a setting was not understood.
+type Refusal struct {
+	Key     Key
+	Message string
+}
+
+func (r *Refusal) Error() string { return r.Message }
+
+func (s Setting) refuse(format string, args ...any) error {
+	return &Refusal{s.Key, fmt.Sprintf(format, args...)}
 }
 
 // Symbols are those that can stand before the name of a site.
@@ -200,14 +211,6 @@ func (v Values) With(others Values) Values {
 	return out
 }
 
-// A Refusal names the setting whose value was not understood.
-type Refusal struct {
-	Key     Key
-	Message string
-}
-
-func (r *Refusal) Error() string { return r.Message }
-
 // Parse brings values into the form in which they are kept. What is no setting is
 // left out; the first value that is not understood, in the order of the form, is
 // refused.
@@ -220,7 +223,7 @@ func Parse(given Values) (Values, error) {
 		}
 		parsed, err := s.Parse(v)
 		if err != nil {
-			return nil, &Refusal{s.Key, err.Error()}
+			return nil, err
 		}
 		out[s.Key] = parsed
 	}
