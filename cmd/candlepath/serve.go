@@ -148,7 +148,7 @@ func (c config) httpServer(handler http.Handler) *http.Server {
 
 // longestGoodbye is how long answers on their way may take when the program is
 // stopped.
-const longestGoodbye = 2 * time.Second
+const longestGoodbye = 1200 * time.Millisecond
 
 // goodbye lets answers on their way arrive, and then closes what is open: windows
 // that wait for news would else keep the program from ending.
