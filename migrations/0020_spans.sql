@@ -7,10 +7,13 @@
 CREATE FUNCTION refuse_odd_span() RETURNS trigger LANGUAGE plpgsql AS $$
 DECLARE
     odd integer;
+    latest integer;
 BEGIN
+    -- A statement writes rows of one site.
+    SELECT max(number) INTO latest FROM editions WHERE site_id = (SELECT site_id FROM written LIMIT 1);
     SELECT coalesce(r.to_edition, r.from_edition) INTO odd FROM written r
-        WHERE r.from_edition IS NOT NULL AND (TG_OP = 'INSERT' AND r.to_edition IS NOT NULL
-            OR coalesce(r.to_edition, r.from_edition) IS DISTINCT FROM (SELECT max(number) FROM editions e WHERE e.site_id = r.site_id))
+        WHERE r.from_edition IS NOT NULL
+        AND (TG_OP = 'INSERT' AND r.to_edition IS NOT NULL OR coalesce(r.to_edition, r.from_edition) IS DISTINCT FROM latest)
         LIMIT 1;
     IF FOUND AND coalesce(current_setting('candlepath.deleting', true), '') <> 'on' THEN
         RAISE EXCEPTION 'a row of % begins or ends at edition %, which is not the latest', TG_TABLE_NAME, odd
