@@ -4,10 +4,13 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/content"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/studio/part"
 )
@@ -138,4 +141,17 @@ func TestTheTreeInMemory(t *testing.T) {
 		got := tab.MustEval(`async () => { ` + outline + ` return JSON.stringify(` + c.js + `); }`).Str()
 		require.Equal(t, c.want, got, c.js)
 	}
+}
+
+// The editor knows every kind of block that there is, and no other.
+func TestTheEditorKnowsAllBlocks(t *testing.T) {
+	source, err := os.ReadFile(testkit.Root("web", "assets", "src", "js", "pages", "blocks.js"))
+	require.NoError(t, err)
+	table := regexp.MustCompile(`blockKinds = \{([^}]*)\}`).FindSubmatch(source)
+	require.NotNil(t, table)
+	var kinds []content.BlockType
+	for _, row := range regexp.MustCompile(`(\w+):`).FindAllSubmatch(table[1], -1) {
+		kinds = append(kinds, content.BlockType(row[1]))
+	}
+	require.Equal(t, content.BlockTypes(), kinds)
 }
