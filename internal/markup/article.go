@@ -105,26 +105,6 @@ func (r *articleWriter) slot(part content.Part, p content.Page) error {
 	return nil
 }
 
-func (r *articleWriter) block(b content.Block) error {
-	if write, ok := blockWriters()[b.Type]; ok {
-		return write(r, b)
-	}
-	return nil // of a kind that this program does not know
-}
-
-// blockWriters is the table of how each kind of block becomes HTML.
-func blockWriters() map[content.BlockType]func(*articleWriter, content.Block) error {
-	return map[content.BlockType]func(*articleWriter, content.Block) error{
-		content.Text: writeText, content.Note: writeNote, content.Tiles: writeTiles,
-	}
-}
-
-func writeText(r *articleWriter, b content.Block) error {
-	text, err := r.m.HTML(b.Text, &r.headings)
-	r.b.WriteString(text)
-	return err
-}
-
 // Zip compresses rendered bytes as they are stored and served.
 func Zip(b []byte) []byte {
 	var out bytes.Buffer

@@ -8,10 +8,19 @@ import (
 	"candlepath/internal/core/content"
 )
 
-func TestEveryKindOfBlockIsWritten(t *testing.T) {
-	writers := blockWriters()
-	require.Len(t, writers, len(content.BlockTypes()))
+func TestEveryKindOfBlockHasATemplate(t *testing.T) {
+	var want, have []string
 	for _, kind := range content.BlockTypes() {
-		require.NotNil(t, writers[kind], kind)
+		want = append(want, string(kind)+".html")
 	}
+	for _, t := range parseBlocks().Templates() {
+		have = append(have, t.Name())
+	}
+	require.ElementsMatch(t, want, have)
+}
+
+func TestABlockOfAnUnknownKindIsNotWritten(t *testing.T) {
+	r := articleWriter{m: New()}
+	require.NoError(t, r.block(content.Block{Type: "unknown", Text: "x"}))
+	require.Empty(t, r.b.String())
 }

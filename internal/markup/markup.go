@@ -6,6 +6,7 @@ package markup
 import (
 	"bytes"
 	"fmt"
+	"html/template"
 	"regexp"
 	"strings"
 
@@ -24,6 +25,7 @@ import (
 type Markup struct {
 	md     goldmark.Markdown
 	policy *bluemonday.Policy
+	blocks *template.Template
 }
 
 // pictureSrc is the address of a picture that the site keeps itself; no page
@@ -47,6 +49,7 @@ func New() *Markup {
 		md: goldmark.New(goldmark.WithExtensions(extension.Table),
 			goldmark.WithParserOptions(parser.WithASTTransformers())),
 		policy: policy,
+		blocks: parseBlocks(),
 	}
 }
 

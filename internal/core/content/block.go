@@ -16,7 +16,8 @@ type Block struct {
 }
 
 // blockKind is what there is to know of one kind of block. A new kind is a file with
-// its row here, one that renders it in package markup, and one in the editor.
+// its row here, a template blocks/KIND.html in package markup, and block_KIND.js in
+// the editor's scripts.
 type blockKind struct {
 	is   BlockType
 	name string // as the editor offers it

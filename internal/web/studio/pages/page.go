@@ -27,7 +27,6 @@ type pageView struct {
 	Data                                                      template.JS
 	HasDraft                                                  bool
 	DropURL, Window                                           string
-	Symbols                                                   []string
 	Source                                                    *sourceView
 }
 
@@ -69,7 +68,13 @@ type pageData struct {
 	FindURL string                     `json:"find"`
 	Titles  map[string]string          `json:"titles"`
 	Symbols []string                   `json:"symbols"`
-	Hosts   []string                   `json:"hosts"` // the site's own
+	Blocks  []blockKind                `json:"blocks"` // in the order in which they are offered
+	Hosts   []string                   `json:"hosts"`  // the site's own
+}
+
+type blockKind struct {
+	Type content.BlockType `json:"type"`
+	Name string            `json:"name"`
 }
 
 type keptView struct {
@@ -99,7 +104,7 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 	v := pageView{
 		Frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
 		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
-		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"), Symbols: content.Symbols(),
+		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"),
 	}
 	if src := pv.Source; src != nil {
 		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), part.At(src.At), src.Lost}
@@ -117,6 +122,9 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: pv.Content.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
 		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
 		KeptURL: urls.OfPage(id, "kept"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
+	}
+	for _, t := range content.BlockTypes() {
+		data.Blocks = append(data.Blocks, blockKind{t, t.Name()})
 	}
 	for _, k := range pv.Kept {
 		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})

@@ -4,12 +4,11 @@ import { writeIn } from "./block_text.js";
 
 const tones = ["plain", "tip", "warning"];
 
-export const noteBlock = {
-  name: "Note box",
+export const block = {
   empty: () => ({ type: "note", tone: "plain", text: "" }),
   look: (b) => b.tone || "",
   draw(ed, b, box) {
-    writeIn(ed, b, box, noteBlock.name);
+    writeIn(ed, b, box);
     const choose = (e) => {
       b.tone = e.target.value;
       box.dress();

@@ -2,17 +2,16 @@
 import { el } from "../shared/say.js";
 import { makeText } from "./richtext.js";
 
-export const textBlock = {
-  name: "Text",
+export const block = {
   empty: () => ({ type: "text", text: "" }),
-  draw: (ed, b, box) => writeIn(ed, b, box, textBlock.name),
+  draw: writeIn,
 };
 
 // writeIn puts an editor for the text of a block into its box.
-export function writeIn(ed, b, box, label) {
+export function writeIn(ed, b, box) {
   const text = makeText({
     text: b.text,
-    label,
+    label: box.name,
     findURL: ed.findURL,
     hosts: ed.hosts,
     editable: ed.editable,

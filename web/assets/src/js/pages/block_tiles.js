@@ -2,8 +2,7 @@
 import { el } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 
-export const tilesBlock = {
-  name: "Tile board",
+export const block = {
   empty: () => ({ type: "tiles", tiles: [] }),
   words: (b) => (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n"),
   draw(ed, b, box) {

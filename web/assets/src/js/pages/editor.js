@@ -1,6 +1,6 @@
 // The page editor: fields and blocks of one page, saved by themselves.
 import { el, post, say } from "../shared/say.js";
-import { blockKinds, wordsOf } from "./blocks.js";
+import { loadKinds, wordsOf } from "./blocks.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
@@ -12,7 +12,8 @@ let base = data.base,
   failed = 0,
   timer,
   clash = null,
-  leaving = false;
+  leaving = false,
+  blockKinds = {}; // by type
 const editors = new Set();
 const editable = () => lock.mine && !clash;
 // What blocks are drawn with.
@@ -124,7 +125,7 @@ function words(p) {
   const out = Object.entries(p.fields || {}).map(([k, v]) => `${k}: ${v}`);
   for (const [slot, blocks] of Object.entries(p.slots || {})) {
     out.push(`— ${slot} —`);
-    for (const b of blocks || []) out.push(wordsOf(b));
+    for (const b of blocks || []) out.push(wordsOf(blockKinds, b));
   }
   return out.join("\n\n").split("\n");
 }
@@ -390,6 +391,7 @@ function drawBlock(slot, blocks, b, i) {
     body = el("div"),
     at = el("div", {}, head, body);
   const box = {
+    name: kind.name,
     head,
     body,
     dress: () => (at.className = ["block", "block-" + b.type, kind.look?.(b)].filter(Boolean).join(" ")),
@@ -444,10 +446,14 @@ function removeBlock(slot, blocks, i) {
 
 // --- begin ---
 
-drawAll();
-drawKept();
-restore();
-goOn();
+async function begin() {
+  blockKinds = await loadKinds(data.blocks);
+  drawAll();
+  drawKept();
+  restore();
+  goOn();
+}
+begin();
 
 // A text left on this computer by a closed tab or a cut connection.
 function restore() {
