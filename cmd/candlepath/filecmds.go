@@ -16,6 +16,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 )
@@ -93,7 +94,7 @@ func open(name string) (io.ReadCloser, error) {
 	return f, nil
 }
 
-func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
+func readSitemap(name, worksheet string) (*sheet.Sheet, error) {
 	if info, err := os.Stat(name); err == nil && info.IsDir() {
 		return readFolder(name)
 	}
@@ -106,7 +107,7 @@ func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
 	if name == "-" {
 		as = "stdin.csv"
 	}
-	s, err := files.ReadSitemap(as, f, files.Options{Sheet: sheet, Beside: func(beside string) (io.ReadCloser, error) {
+	s, err := files.ReadSitemap(as, f, files.Options{Sheet: worksheet, Beside: func(beside string) (io.ReadCloser, error) {
 		return os.Open(filepath.Join(filepath.Dir(name), beside))
 	}})
 	if err != nil {
@@ -116,7 +117,7 @@ func readSitemap(name, sheet string) (*sitemap.Sheet, error) {
 }
 
 // readFolder reads a folder of HTML pages; links out of it are not followed.
-func readFolder(name string) (*sitemap.Sheet, error) {
+func readFolder(name string) (*sheet.Sheet, error) {
 	root, err := os.OpenRoot(name)
 	if err != nil {
 		return nil, unusable(name, err)
@@ -156,7 +157,7 @@ func (c *convertCmd) Run() error {
 		return err
 	}
 	if c.Out == "-" {
-		err = c.write(sitemap.Columns, s.Tree.Rows())
+		err = c.write(sheet.Columns, sheet.Rows(s.Tree))
 	} else {
 		err = writeFile(c.Out, func(w io.Writer) error { return files.WriteSitemap(c.Out, w, s.Tree, c.Base) })
 	}
@@ -261,7 +262,7 @@ func (c *diffCmd) Run() error {
 	return c.write(files.DiffColumns, rows)
 }
 
-func readTwo(liveName, nextName string) (live, next *sitemap.Sheet, err error) {
+func readTwo(liveName, nextName string) (live, next *sheet.Sheet, err error) {
 	if live, err = readSitemap(liveName, ""); err != nil {
 		return nil, nil, err
 	}

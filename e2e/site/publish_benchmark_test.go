@@ -15,7 +15,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/web/server"
 )
 
@@ -40,7 +40,7 @@ func BenchmarkPublish(b *testing.B) {
 	id, err := site.App.PutFile(ctx, who, "bench.csv", []byte(csv.String()))
 	require.NoError(b, err)
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
-	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	require.NoError(b, err)
 	_, err = site.App.AcceptFile(ctx, who, id)
 	require.NoError(b, err)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/server"
@@ -65,7 +66,7 @@ func BenchmarkPreview(b *testing.B) {
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
 	read := time.Since(began)
 	began = time.Now()
-	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Below})
+	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Below})
 	require.NoError(b, err)
 	b.ReportMetric(float64(read.Milliseconds()), "ms/read")
 	b.ReportMetric(float64(time.Since(began).Milliseconds()), "ms/preview")

@@ -27,6 +27,7 @@ import (
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/files"
@@ -73,7 +74,7 @@ func newDesk(t *testing.T) *desk {
 	for _, p := range all {
 		d.people[p.Login] = p
 	}
-	d.bring("marta", sitemap.Update, `level,title,template
+	d.bring("marta", sheet.Update, `level,title,template
 0,Home,topic
 1,Grounds,topic
 2,Compost,procedure
@@ -119,7 +120,7 @@ func (d *desk) act(login string, a appsitemap.PlanAct) plan.PlanResult {
 	return r
 }
 
-func (d *desk) bring(login string, way sitemap.ImportMode, csv string) {
+func (d *desk) bring(login string, way sheet.ImportMode, csv string) {
 	d.t.Helper()
 	ctx, who := d.t.Context(), d.people[login]
 	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
@@ -491,7 +492,7 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	b, _, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportReady, b.State)
-	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Update})
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
@@ -528,7 +529,7 @@ func TestAPastedListIsOneAct(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, before, d.next().Entries())
 	_, err = d.try("ines", appsitemap.PlanAct{Do: "paste", Value: " "})
-	require.ErrorIs(t, err, sitemap.ErrPastedNothing)
+	require.ErrorIs(t, err, sheet.ErrPastedNothing)
 	_, err = d.try("ines", appsitemap.PlanAct{Do: "paste", Parent: "zzz", Value: "A"})
 	require.ErrorIs(t, err, sitemap.ErrNoEntry)
 }
@@ -658,7 +659,7 @@ func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
 // Whoever may read only the last of many finds it all the same.
 func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	d := newDesk(t)
-	d.bring("marta", sitemap.Update, "level,title,template\n0,Home,topic\n1,Shed,topic\n1,Newts here,topic\n")
+	d.bring("marta", sheet.Update, "level,title,template\n0,Home,topic\n1,Shed,topic\n1,Newts here,topic\n")
 	var titles []string
 	for i := range 40 {
 		titles = append(titles, fmt.Sprintf("Newts %d", i))
@@ -676,6 +677,6 @@ func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	require.Len(t, hits, 3)
 }
 
-func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sheet.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
 }

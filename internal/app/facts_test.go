@@ -8,6 +8,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -100,9 +101,9 @@ func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
-	p, err := d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Update})
+	p, err := d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	require.NoError(t, err)
-	require.Equal(t, 1, p.ImportResult.Count[sitemap.IsAnnotate])
+	require.Equal(t, 1, p.ImportResult.Count[sheet.IsAnnotate])
 	require.Contains(t, p.ImportResult.Lines[1].Why, `the owner "Old Tom", named 2 times`)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)

@@ -14,7 +14,7 @@ import (
 	"candlepath/internal/core/findability"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 )
 
 // A study holds what everybody may read as it was, answers once a visitor, and
@@ -132,6 +132,6 @@ func TestReadershipsThatCannotBeUnderstoodAreRefused(t *testing.T) {
 	require.Equal(t, "approver", d.next().Ref(d.next().Find(ponds)).Readership)
 	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "ines of Quillmere, EDITOR ; approver"})
 	require.Equal(t, "ines of Quillmere; EDITOR; approver", d.next().Ref(d.next().Find(ponds)).Readership)
-	d.bring("marta", sitemap.Update, "id,title,level,readership\n"+ponds+",Ponds,1,\" ; \"\n")
+	d.bring("marta", sheet.Update, "id,title,level,readership\n"+ponds+",Ponds,1,\" ; \"\n")
 	require.False(t, readership.Reader{}.In(d.next().Ref(d.next().Find(ponds)).Readership), "a file that cannot be understood does not widen either")
 }

@@ -12,6 +12,7 @@ import (
 
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -33,12 +34,12 @@ func (s oldShelf) Body(file, _ string, links content.OldLinks) (content.OldBody,
 	return content.OldBody{Blocks: []content.Block{{Type: content.Text, Text: "This was " + file + ", see [the first](page:" + id + ")."}}, Source: "<p>" + file}, nil
 }
 
-func readShelf(context.Context, string, io.Reader, func(int)) (*sitemap.Sheet, error) {
-	var pages []sitemap.OldPage
+func readShelf(context.Context, string, io.Reader, func(int)) (*sheet.Sheet, error) {
+	var pages []sheet.OldPage
 	for i := range 45 {
-		pages = append(pages, sitemap.OldPage{File: fmt.Sprintf("p%d.html", i), Heading: fmt.Sprintf("Shelf %d", i)})
+		pages = append(pages, sheet.OldPage{File: fmt.Sprintf("p%d.html", i), Heading: fmt.Sprintf("Shelf %d", i)})
 	}
-	return sitemap.ReadPages(pages)
+	return sheet.ReadPages(pages)
 }
 
 // Texts that were on their way when the process ended go on where they were; a
@@ -49,7 +50,7 @@ func TestTextsOfAnOlderSite(t *testing.T) {
 	id, err := d.PutFile(ctx, ines, "old.zip", []byte("zip"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readShelf))
-	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sitemap.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
+	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
 	require.NoError(t, err)
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)

@@ -24,6 +24,7 @@ import (
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/files"
@@ -292,7 +293,7 @@ func (l *loader) bring(ctx context.Context, who plan.Person, name string) error 
 	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
+	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	if err != nil {
 		return err
 	}

@@ -10,11 +10,12 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 )
 
-func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sheet.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
 }
 

@@ -16,10 +16,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
-const shapes = "../core/sitemap/testdata/shapes/"
+const shapes = "../core/sheet/testdata/shapes/"
 
 // Each X.csv must come out as the columns of X.expected.csv.
 func TestShapes(t *testing.T) {
@@ -50,10 +51,10 @@ func readRows(t *testing.T, name string) [][]string {
 
 func columns(tree *sitemap.Tree, names []string) [][]string {
 	out := [][]string{names}
-	for _, r := range tree.Rows() {
+	for _, r := range sheet.Rows(tree) {
 		var row []string
 		for _, n := range names {
-			for i, c := range sitemap.Columns {
+			for i, c := range sheet.Columns {
 				if c == n {
 					row = append(row, r[i])
 				}
@@ -83,7 +84,7 @@ func TestRoundTrip(t *testing.T) {
 		again, err := files.ReadSitemap(name, &b, files.Options{})
 		require.NoError(t, err)
 		require.Empty(t, again.Findings, name)
-		require.Equal(t, s.Tree.Rows(), again.Tree.Rows(), name)
+		require.Equal(t, sheet.Rows(s.Tree), sheet.Rows(again.Tree), name)
 	}
 	var b bytes.Buffer
 	require.NoError(t, files.WriteSitemap("x.xml", &b, s.Tree, "https://inside.quillmere.example/"))
@@ -122,7 +123,7 @@ func TestUnusableFilesAreRefusedWithLineAndAdvice(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := files.ReadSitemap(c.file, strings.NewReader(c.text), files.Options{})
-			var refused *sitemap.Refused
+			var refused *sheet.Refused
 			require.ErrorAs(t, err, &refused)
 			require.Equal(t, c.line, refused.Line, refused.Error())
 			require.Contains(t, refused.Problem, c.says)
@@ -147,7 +148,7 @@ func TestHugeSheetInSmallZip(t *testing.T) {
 		runtime.ReadMemStats(&before)
 		_, err := files.ReadSitemap("x.xlsx", bytes.NewReader(data), files.Options{})
 		runtime.ReadMemStats(&after)
-		var refused *sitemap.Refused
+		var refused *sheet.Refused
 		require.ErrorAs(t, err, &refused)
 		require.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(600<<20))
 	}
@@ -165,7 +166,7 @@ func bomb(t *testing.T, claimed uint64) []byte {
 	z := zip.NewWriter(&b)
 	for name, text := range map[string]string{
 		"[Content_Types].xml":        `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`,
-		"xl/workbook.xml":            `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="S" sheetId="1" r:id="r1"/></sheets></workbook>`,
+		"xl/workbook.xml":            `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><given name="S" sheetId="1" r:id="r1"/></sheets></workbook>`,
 		"xl/_rels/workbook.xml.rels": `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet" Target="worksheets/sheet1.xml"/></Relationships>`,
 	} {
 		w, err := z.Create(name)
@@ -202,7 +203,7 @@ func FuzzReadSitemap(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		s, err := files.ReadSitemap("x.csv", bytes.NewReader(data), files.Options{})
 		if err != nil {
-			require.ErrorAs(t, err, new(*sitemap.Refused))
+			require.ErrorAs(t, err, new(*sheet.Refused))
 			return
 		}
 		var b bytes.Buffer
@@ -224,7 +225,7 @@ func FuzzReadNested(f *testing.F) {
 		}
 		s, err := files.ReadSitemap(name, bytes.NewReader(data), files.Options{})
 		if err != nil {
-			require.ErrorAs(t, err, new(*sitemap.Refused))
+			require.ErrorAs(t, err, new(*sheet.Refused))
 			return
 		}
 		for i := range s.Tree.Len() {
@@ -237,7 +238,7 @@ func FuzzReadRedirects(f *testing.F) {
 	f.Add([]byte("from,to,code,match\n/a,/b,301,prefix\n/c?x=1,,410,\n"))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		if _, err := files.ReadRedirects("x.csv", bytes.NewReader(data)); err != nil {
-			require.ErrorAs(t, err, new(*sitemap.Refused))
+			require.ErrorAs(t, err, new(*sheet.Refused))
 		}
 	})
 }

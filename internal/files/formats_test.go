@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -67,7 +68,7 @@ func TestFormatsLoseNothing(t *testing.T) {
 				continue
 			}
 			require.NoError(t, err, name)
-			require.Equal(t, tree.Rows(), s.Tree.Rows(), name)
+			require.Equal(t, sheet.Rows(tree), sheet.Rows(s.Tree), name)
 		}
 	})
 }
@@ -119,7 +120,7 @@ func TestNestedFormatsThatAreRefused(t *testing.T) {
 		"other.opml": "<rss/>", "cut.opml": "<opml><body><outline text='a'>", "empty.opml": "", "bodyless.opml": "<opml/>",
 	} {
 		_, err := read(t, name, text, files.Options{})
-		refused := (*sitemap.Refused)(nil)
+		refused := (*sheet.Refused)(nil)
 		require.ErrorAs(t, err, &refused, name)
 		require.NotEmpty(t, refused.Advice, name)
 	}
@@ -181,7 +182,7 @@ func TestAnIndexOfSitemaps(t *testing.T) {
 	}
 	for _, bad := range []map[string]string{{"index.xml": index("a.xml")}, {"a.xml": "<html>"}, {"a.xml": "<other/>"}, {"a.txt": "x"}} {
 		_, err = read(t, "maps.zip", zipped(bad), files.Options{})
-		require.ErrorAs(t, err, new(*sitemap.Refused))
+		require.ErrorAs(t, err, new(*sheet.Refused))
 	}
 	_, err = read(t, "index.xml", index("a.xml"), files.Options{})
 	require.ErrorContains(t, err, "import the files that it names")
@@ -193,6 +194,6 @@ func TestReadVisits(t *testing.T) {
 	require.Equal(t, map[string]int{"/grounds": 1210, "/ponds": 0}, got)
 	for _, bad := range []string{"", "a,b\n", "address,visits\n/x,many\n", "address,visits\n/x,-1\n", "address,visits\n/x,99999999999\n"} {
 		_, err := files.ReadVisits("v.csv", strings.NewReader(bad))
-		require.ErrorAs(t, err, new(*sitemap.Refused), bad)
+		require.ErrorAs(t, err, new(*sheet.Refused), bad)
 	}
 }

@@ -15,7 +15,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 )
 
 // most is what reading any file may take: of memory beside what there was, and of
@@ -26,7 +26,7 @@ const (
 )
 
 // measured reads a file and tells how much memory that took at the most.
-func measured(t *testing.T, name string, data []byte) (sheet *sitemap.Sheet, err error) {
+func measured(t *testing.T, name string, data []byte) (given *sheet.Sheet, err error) {
 	t.Helper()
 	runtime.GC()
 	var before runtime.MemStats
@@ -35,7 +35,7 @@ func measured(t *testing.T, name string, data []byte) (sheet *sitemap.Sheet, err
 	began := time.Now()
 	go func() {
 		defer close(done)
-		sheet, err = files.ReadSitemap(name, bytes.NewReader(data), files.Options{})
+		given, err = files.ReadSitemap(name, bytes.NewReader(data), files.Options{})
 	}()
 	most := uint64(0)
 	for tick := time.NewTicker(10 * time.Millisecond); ; {
@@ -43,7 +43,7 @@ func measured(t *testing.T, name string, data []byte) (sheet *sitemap.Sheet, err
 		case <-done:
 			tick.Stop()
 			t.Logf("%s: %s, %d MB beside a file of %d KB", name, time.Since(began).Round(time.Millisecond), most>>20, len(data)>>10)
-			return sheet, err
+			return given, err
 		case <-tick.C:
 			var now runtime.MemStats
 			runtime.ReadMemStats(&now)
@@ -94,7 +94,7 @@ func TestFilesThatGoTooDeepAreRefusedAtTheirLine(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := measured(t, c.file, []byte(c.data))
-			refused := (*sitemap.Refused)(nil)
+			refused := (*sheet.Refused)(nil)
 			require.ErrorAs(t, err, &refused)
 			require.Equal(t, c.line, refused.Line, refused.Error())
 			require.Contains(t, refused.Error(), "levels")
@@ -136,12 +136,12 @@ func TestLargeAndOddFilesStayWithinBounds(t *testing.T) {
 		"an archive of nested HTML": {"old.zip", zipped(t, map[string]string{"index.html": "<html><body>" + strings.Repeat("<b><i>", 200_000) + "x"})},
 	} {
 		t.Run(name, func(t *testing.T) {
-			sheet, err := measured(t, c.file, c.data)
-			if refused := (*sitemap.Refused)(nil); err != nil {
+			given, err := measured(t, c.file, c.data)
+			if refused := (*sheet.Refused)(nil); err != nil {
 				require.ErrorAs(t, err, &refused)
 				return
 			}
-			require.Positive(t, sheet.Tree.Len()+len(sheet.Findings))
+			require.Positive(t, given.Tree.Len()+len(given.Findings))
 		})
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -38,7 +39,7 @@ type nested struct {
 // flatten makes a table of nested entries: one row each in document order, with
 // a level where the entries were nested or say nothing of one. A home page, told by its address, has
 // level 0.
-func flatten(top []nested, o Options) ([]sitemap.Record, error) {
+func flatten(top []nested, o Options) ([]sheet.Record, error) {
 	columns := map[string]int{}
 	deep := slices.ContainsFunc(top, func(n nested) bool { return len(n.below) > 0 }) || !slices.ContainsFunc(top, func(n nested) bool {
 		return n.cells["parent"] != "" || n.cells["level"] != ""
@@ -52,10 +53,10 @@ func flatten(top []nested, o Options) ([]sitemap.Record, error) {
 		}
 		return i
 	}
-	records := []sitemap.Record{{}}
+	records := []sheet.Record{{}}
 	var put func(n nested, level int) error
 	put = func(n nested, level int) error {
-		rec := sitemap.Record{Line: n.line}
+		rec := sheet.Record{Line: n.line}
 		set := func(name, value string) {
 			i := column(name)
 			for len(rec.Cells) <= i {
@@ -122,7 +123,7 @@ func deepJSON(data []byte) (line int, deep bool) {
 
 // readJSON reads an array of objects whose keys are the columns; those below
 // an entry may stand in it under "children".
-func readJSON(r io.Reader, o Options) ([]sitemap.Record, error) {
+func readJSON(r io.Reader, o Options) ([]sheet.Record, error) {
 	data, err := readNested(r)
 	if err != nil {
 		return nil, err
@@ -214,7 +215,7 @@ func writeJSON(w io.Writer, t *sitemap.Tree) error {
 		}
 		b.WriteString("\n{")
 		first := true
-		for c, v := range t.Row(i) {
+		for c, v := range sheet.Row(t, i) {
 			if v == "" {
 				continue
 			}
@@ -226,7 +227,7 @@ func writeJSON(w io.Writer, t *sitemap.Tree) error {
 				b.WriteString(", ")
 			}
 			first = false
-			fmt.Fprintf(&b, "%q: %s", sitemap.Columns[c], text)
+			fmt.Fprintf(&b, "%q: %s", sheet.Columns[c], text)
 		}
 		b.WriteString("}")
 	}

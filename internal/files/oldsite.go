@@ -15,13 +15,13 @@ import (
 	"golang.org/x/net/html/charset"
 
 	"candlepath/internal/core/check"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 )
 
 // ReadOldSite reads titles, headings and links of all pages of an older site,
 // and makes a sitemap of them.
-func ReadOldSite(o *OldSite, opts Options) (*sitemap.Sheet, error) {
-	pages, findings := make([]sitemap.OldPage, len(o.names)), make([]*check.Finding, len(o.names))
+func ReadOldSite(o *OldSite, opts Options) (*sheet.Sheet, error) {
+	pages, findings := make([]sheet.OldPage, len(o.names)), make([]*check.Finding, len(o.names))
 	var next, done atomic.Int64
 	var wait sync.WaitGroup
 	var told sync.Mutex
@@ -42,11 +42,11 @@ func ReadOldSite(o *OldSite, opts Options) (*sitemap.Sheet, error) {
 		})
 	}
 	wait.Wait()
-	pages = slices.DeleteFunc(pages, func(p sitemap.OldPage) bool { return p.File == "" })
+	pages = slices.DeleteFunc(pages, func(p sheet.OldPage) bool { return p.File == "" })
 	if len(pages) == 0 {
 		return nil, refuse(0, "no HTML page in it can be read", "pack the folder again")
 	}
-	s, err := sitemap.ReadPages(pages)
+	s, err := sheet.ReadPages(pages)
 	if err != nil {
 		return nil, err
 	}
@@ -58,12 +58,12 @@ func ReadOldSite(o *OldSite, opts Options) (*sitemap.Sheet, error) {
 	return s, nil
 }
 
-func (o *OldSite) page(file string) (sitemap.OldPage, error) {
+func (o *OldSite) page(file string) (sheet.OldPage, error) {
 	d, err := o.document(file)
 	if err != nil {
-		return sitemap.OldPage{}, err
+		return sheet.OldPage{}, err
 	}
-	p := sitemap.OldPage{File: file, Title: words(first(d.root, atom.Title))}
+	p := sheet.OldPage{File: file, Title: words(first(d.root, atom.Title))}
 	if h := heading(d.text); h != nil {
 		p.Heading = words(h)
 	}

@@ -17,7 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 )
 
 // packed makes an archive of names and texts.
@@ -86,7 +86,7 @@ func TestOldSite(t *testing.T) {
 	require.NoError(t, err)
 	again, err := files.ReadOldSite(site, files.Options{})
 	require.NoError(t, err)
-	require.Equal(t, s.Tree.Rows(), again.Tree.Rows())
+	require.Equal(t, sheet.Rows(s.Tree), sheet.Rows(again.Tree))
 }
 
 func TestOldBody(t *testing.T) {
@@ -153,7 +153,7 @@ func TestArchivesThatAreRefused(t *testing.T) {
 	} {
 		began := time.Now()
 		_, err := files.ReadSitemap("x.zip", bytes.NewReader(c.data), files.Options{})
-		refused := (*sitemap.Refused)(nil)
+		refused := (*sheet.Refused)(nil)
 		require.ErrorAs(t, err, &refused, name)
 		require.ErrorContains(t, err, c.says, name)
 		require.Less(t, time.Since(began), 2*time.Second, name)

@@ -9,13 +9,14 @@ import (
 	"slices"
 	"strings"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
 // readOPML reads an OPML outline (opml.org, 2.0): each outline element is an
 // entry, its text the title; our columns stand in attributes of their names. An
 // outline of type link is an outside link.
-func readOPML(r io.Reader, o Options) ([]sitemap.Record, error) {
+func readOPML(r io.Reader, o Options) ([]sheet.Record, error) {
 	data, err := readNested(r)
 	if err != nil {
 		return nil, err
@@ -95,7 +96,7 @@ func outlineCells(attrs []xml.Attr) map[string]string {
 		case "url", "htmlurl":
 			cells["target"] = a.Value
 		default:
-			if slices.Contains(sitemap.Columns, name) {
+			if slices.Contains(sheet.Columns, name) {
 				cells[name] = a.Value
 			}
 		}
@@ -114,8 +115,8 @@ func writeOPML(w io.Writer, t *sitemap.Tree) error {
 	put = func(i int) error {
 		indent := strings.Repeat("  ", t.Level(i))
 		b.WriteString(indent + "<outline")
-		for c, v := range t.Row(i) {
-			name := sitemap.Columns[c]
+		for c, v := range sheet.Row(t, i) {
+			name := sheet.Columns[c]
 			switch {
 			case name == "title":
 				name = "text"

@@ -1,6 +1,6 @@
 // Package files reads and writes the formats in which sitemaps and redirect
 // tables come and go. It knows no database. What makes a file unusable is told
-// as a *sitemap.Refused with line and advice; memory is bounded whatever a file
+// as a *sheet.Refused with line and advice; memory is bounded whatever a file
 // claims to be.
 package files
 
@@ -20,6 +20,7 @@ import (
 	"golang.org/x/text/encoding/charmap"
 
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -66,7 +67,7 @@ func (o Options) told(rows int) {
 
 // ReadSitemap reads a sitemap from a file of the given name; the ending of the
 // name tells the format.
-func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
+func ReadSitemap(name string, r io.Reader, o Options) (*sheet.Sheet, error) {
 	switch ext := strings.ToLower(filepath.Ext(name)); ext {
 	case ".zip":
 		data, err := readAll(r)
@@ -81,7 +82,7 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 			if err != nil {
 				return nil, err
 			}
-			return sitemap.ReadAddresses(addresses)
+			return sheet.ReadAddresses(addresses)
 		}
 		if site, err = site.usable(); err != nil {
 			return nil, err
@@ -92,13 +93,13 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 		if err != nil {
 			return nil, err
 		}
-		return sitemap.ReadAddresses(addresses)
+		return sheet.ReadAddresses(addresses)
 	case ".csv", ".xlsx", ".tsv", ".txt", "", ".-", ".json", ".opml":
 		records, findings, err := readRecords(ext, name, r, o)
 		if err != nil {
 			return nil, err
 		}
-		s, err := sitemap.Read(records)
+		s, err := sheet.Read(records)
 		if err != nil {
 			return nil, err
 		}
@@ -109,25 +110,25 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sitemap.Sheet, error) {
 	}
 }
 
-func readRecords(ext, name string, r io.Reader, o Options) (records []sitemap.Record, findings []check.Finding, err error) {
+func readRecords(ext, name string, r io.Reader, o Options) (records []sheet.Record, findings []check.Finding, err error) {
 	switch ext {
 	case ".json":
 		records, err = readJSON(r, o)
 	case ".opml":
 		records, err = readOPML(r, o)
 	default:
-		return ReadTable(name, r, o, sitemap.UsableHeader)
+		return ReadTable(name, r, o, sheet.UsableHeader)
 	}
 	return records, nil, err
 }
 
 func refuse(line int, problem, advice string) error {
-	return &sitemap.Refused{Line: line, Problem: problem, Advice: advice}
+	return &sheet.Refused{Line: line, Problem: problem, Advice: advice}
 }
 
 // ReadTable reads the rows of a .csv or .xlsx file. usable tells a header row,
 // for choosing a sheet of a workbook.
-func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) ([]sitemap.Record, []check.Finding, error) {
+func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) ([]sheet.Record, []check.Finding, error) {
 	data, err := readAll(r)
 	if err != nil {
 		return nil, nil, err
@@ -153,7 +154,7 @@ func tooLarge() error {
 	return refuse(0, fmt.Sprintf("the file holds more than %d MB", MaxBytes>>20), "split it, or leave out what is no sitemap")
 }
 
-func readCSV(data []byte, o Options) ([]sitemap.Record, []check.Finding, error) {
+func readCSV(data []byte, o Options) ([]sheet.Record, []check.Finding, error) {
 	var findings []check.Finding
 	switch {
 	case bytes.HasPrefix(data, []byte("PK\x03\x04")):
@@ -190,11 +191,11 @@ func firstBadUTF8(data []byte) int {
 	return -1
 }
 
-func parseCSV(data []byte, o Options) ([]sitemap.Record, error) {
+func parseCSV(data []byte, o Options) ([]sheet.Record, error) {
 	c := csv.NewReader(bytes.NewReader(data))
 	c.Comma = delimiter(data)
 	c.FieldsPerRecord = -1
-	var records []sitemap.Record
+	var records []sheet.Record
 	for {
 		cells, err := c.Read()
 		if errors.Is(err, io.EOF) {
@@ -213,7 +214,7 @@ func parseCSV(data []byte, o Options) ([]sitemap.Record, error) {
 			}
 			cells[i] = fromText(cells[i])
 		}
-		records = append(records, sitemap.Record{Line: line, Cells: cells})
+		records = append(records, sheet.Record{Line: line, Cells: cells})
 		o.told(len(records))
 		if err := o.ended(); err != nil {
 			return nil, err

@@ -8,6 +8,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -15,7 +16,7 @@ import (
 // there.
 type named struct {
 	column map[string]int
-	rows   []sitemap.Record
+	rows   []sheet.Record
 }
 
 func readNamed(name string, r io.Reader, required ...string) (*named, error) {
@@ -51,7 +52,7 @@ func readNamed(name string, r io.Reader, required ...string) (*named, error) {
 	return nil, refuse(0, "the file is empty", "its first row must name the columns: "+strings.Join(required, ", "))
 }
 
-func (n *named) cell(r sitemap.Record, col string) string {
+func (n *named) cell(r sheet.Record, col string) string {
 	if i, ok := n.column[col]; ok && i < len(r.Cells) {
 		return strings.TrimSpace(r.Cells[i])
 	}
@@ -79,7 +80,7 @@ func ReadRedirects(name string, r io.Reader) ([]redirect.Row, error) {
 	return rows, nil
 }
 
-func (n *named) redirect(rec sitemap.Record) (redirect.Row, error) {
+func (n *named) redirect(rec sheet.Record) (redirect.Row, error) {
 	row := redirect.Row{Line: rec.Line, Code: 301, Match: redirect.Exact, Status: redirect.Status(n.cell(rec, "status")), Note: n.cell(rec, "note")}
 	from := n.cell(rec, "from")
 	if address.IsURL(from) {

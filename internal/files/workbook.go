@@ -14,17 +14,18 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
 // workbook is an open .xlsx file.
 type workbook struct {
 	*excelize.File
-	merged bool // some sheet has merged cells
+	merged bool // some worksheet has merged cells
 	o      Options
 }
 
-func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap.Record, []check.Finding, error) {
+func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sheet.Record, []check.Finding, error) {
 	book, err := openWorkbook(data, o)
 	if err != nil {
 		return nil, nil, err
@@ -36,30 +37,30 @@ func readWorkbook(data []byte, o Options, usable func([]string) bool) ([]sitemap
 		}
 	}
 	var sheets, indented []string
-	for _, sheet := range book.GetSheetList() {
-		if o.Sheet != "" && o.Sheet != sheet {
+	for _, worksheet := range book.GetSheetList() {
+		if o.Sheet != "" && o.Sheet != worksheet {
 			continue
 		}
-		header, err := book.header(sheet)
+		header, err := book.header(worksheet)
 		if err != nil {
 			return nil, nil, err
 		}
 		if usable(header) {
-			sheets = append(sheets, sheet)
+			sheets = append(sheets, worksheet)
 		} else if usable(append(header, levelHeader)) {
-			indented = append(indented, sheet)
+			indented = append(indented, worksheet)
 		}
 	}
 	if len(sheets) > 0 {
 		records, err := book.records(sheets[0])
 		return records, others(sheets, records), err
 	}
-	for _, sheet := range indented {
-		records, err := book.records(sheet)
+	for _, worksheet := range indented {
+		records, err := book.records(worksheet)
 		if err != nil {
 			return nil, nil, err
 		}
-		if records, ok := book.leveled(sheet, records); ok {
+		if records, ok := book.leveled(worksheet, records); ok {
 			return records, nil, nil
 		}
 	}
@@ -109,7 +110,7 @@ func hasMerged(z *zip.Reader) bool {
 }
 
 // others tells which sheets were left out.
-func others(sheets []string, records []sitemap.Record) []check.Finding {
+func others(sheets []string, records []sheet.Record) []check.Finding {
 	if len(sheets) < 2 || len(records) == 0 {
 		return nil
 	}
@@ -119,15 +120,15 @@ func others(sheets []string, records []sitemap.Record) []check.Finding {
 	}}
 }
 
-func (b *workbook) unreadable(sheet string) error {
-	return refuse(0, fmt.Sprintf("the sheet %q cannot be read", sheet), "save the workbook again")
+func (b *workbook) unreadable(worksheet string) error {
+	return refuse(0, fmt.Sprintf("the sheet %q cannot be read", worksheet), "save the workbook again")
 }
 
 // header gives the first row of a sheet that is not empty.
-func (b *workbook) header(sheet string) ([]string, error) {
-	rows, err := b.Rows(sheet)
+func (b *workbook) header(worksheet string) ([]string, error) {
+	rows, err := b.Rows(worksheet)
 	if err != nil {
-		return nil, b.unreadable(sheet)
+		return nil, b.unreadable(worksheet)
 	}
 	defer rows.Close()
 	for rows.Next() {
@@ -136,7 +137,7 @@ func (b *workbook) header(sheet string) ([]string, error) {
 		}
 		cells, err := rows.Columns()
 		if err != nil {
-			return nil, b.unreadable(sheet)
+			return nil, b.unreadable(worksheet)
 		}
 		if !blank(cells) {
 			return cells, nil
@@ -148,13 +149,13 @@ func (b *workbook) header(sheet string) ([]string, error) {
 func blank(cells []string) bool { return strings.TrimSpace(strings.Join(cells, "")) == "" }
 
 // records reads a sheet. Cells hold what people see in them, dates the day.
-func (b *workbook) records(sheet string) ([]sitemap.Record, error) {
-	rows, err := b.Rows(sheet)
+func (b *workbook) records(worksheet string) ([]sheet.Record, error) {
+	rows, err := b.Rows(worksheet)
 	if err != nil {
-		return nil, b.unreadable(sheet)
+		return nil, b.unreadable(worksheet)
 	}
 	defer rows.Close()
-	var records []sitemap.Record
+	var records []sheet.Record
 	for line := 1; rows.Next(); line++ {
 		if err := b.o.ended(); err != nil {
 			return nil, err
@@ -167,21 +168,21 @@ func (b *workbook) records(sheet string) ([]sitemap.Record, error) {
 			return nil, refuse(line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file")
 		}
 		if !blank(cells) {
-			records = append(records, sitemap.Record{Line: line, Cells: cells})
+			records = append(records, sheet.Record{Line: line, Cells: cells})
 			b.o.told(len(records))
 		}
 	}
 	if err := rows.Error(); err != nil {
 		return nil, refuse(0, "the workbook is damaged", "save it again")
 	}
-	if err := b.dates(sheet, records); err != nil {
+	if err := b.dates(worksheet, records); err != nil {
 		return nil, err
 	}
-	return records, b.unmerge(sheet, records)
+	return records, b.unmerge(worksheet, records)
 }
 
 // columnsOf finds the columns of a header that fit.
-func columnsOf(records []sitemap.Record, fits func(name string) bool) map[int]bool {
+func columnsOf(records []sheet.Record, fits func(name string) bool) map[int]bool {
 	out := map[int]bool{}
 	if len(records) > 0 {
 		for i, name := range records[0].Cells {
@@ -195,14 +196,14 @@ func columnsOf(records []sitemap.Record, fits func(name string) bool) map[int]bo
 
 // dates writes the days of the review column as 2006-01-02: in the file they
 // are numbers, shown in whatever way the cell says.
-func (b *workbook) dates(sheet string, records []sitemap.Record) error {
+func (b *workbook) dates(worksheet string, records []sheet.Record) error {
 	columns := columnsOf(records, func(name string) bool { return strings.HasPrefix(name, "review") })
-	if !slices.ContainsFunc(records[min(1, len(records)):], func(r sitemap.Record) bool { return undated(r, columns) }) {
+	if !slices.ContainsFunc(records[min(1, len(records)):], func(r sheet.Record) bool { return undated(r, columns) }) {
 		return nil // a second reading would tell nothing
 	}
-	rows, err := b.Rows(sheet)
+	rows, err := b.Rows(worksheet)
 	if err != nil {
-		return b.unreadable(sheet)
+		return b.unreadable(worksheet)
 	}
 	defer rows.Close()
 	k := 0
@@ -228,7 +229,7 @@ func (b *workbook) dates(sheet string, records []sitemap.Record) error {
 }
 
 // undated tells whether a cell of the columns shows anything but a plain day.
-func undated(r sitemap.Record, columns map[int]bool) bool {
+func undated(r sheet.Record, columns map[int]bool) bool {
 	for i := range columns {
 		if i < len(r.Cells) && r.Cells[i] != "" {
 			if _, err := time.Parse(time.DateOnly, r.Cells[i]); err != nil {
@@ -255,13 +256,13 @@ func dayOf(raw, shown string) string {
 
 // unmerge gives each row of merged cells what they hold together, but for the
 // cells that say which entry a row is: those stand once.
-func (b *workbook) unmerge(sheet string, records []sitemap.Record) error {
+func (b *workbook) unmerge(worksheet string, records []sheet.Record) error {
 	if !b.merged || len(records) == 0 {
 		return nil
 	}
-	areas, err := b.GetMergeCells(sheet)
+	areas, err := b.GetMergeCells(worksheet)
 	if err != nil {
-		return b.unreadable(sheet)
+		return b.unreadable(worksheet)
 	}
 	once := columnsOf(records, func(name string) bool {
 		for _, word := range []string{"id", "parent", "title", "name", "page", "slug", "address", "url", "path", "level", "lvl"} {
@@ -275,9 +276,9 @@ func (b *workbook) unmerge(sheet string, records []sitemap.Record) error {
 		left, top, err := excelize.CellNameToCoordinates(area.GetStartAxis())
 		_, bottom, err2 := excelize.CellNameToCoordinates(area.GetEndAxis())
 		if err = cmp.Or(err, err2); err != nil {
-			return b.unreadable(sheet)
+			return b.unreadable(worksheet)
 		}
-		from, _ := slices.BinarySearchFunc(records, max(top, records[0].Line+1), func(r sitemap.Record, line int) int { return r.Line - line })
+		from, _ := slices.BinarySearchFunc(records, max(top, records[0].Line+1), func(r sheet.Record, line int) int { return r.Line - line })
 		column := left - 1
 		if once[column] {
 			continue
@@ -296,7 +297,7 @@ const levelHeader = "level"
 
 // leveled adds a column of levels to rows whose titles are indented, by spaces
 // or by the format of their cells; where none is, it says so.
-func (b *workbook) leveled(sheet string, records []sitemap.Record) ([]sitemap.Record, bool) {
+func (b *workbook) leveled(worksheet string, records []sheet.Record) ([]sheet.Record, bool) {
 	at := -1
 	for i := range columnsOf(records, func(name string) bool {
 		return name == "title" || name == "name" || name == "page" || name == "page title"
@@ -308,14 +309,14 @@ func (b *workbook) leveled(sheet string, records []sitemap.Record) ([]sitemap.Re
 	if at < 0 {
 		return nil, false
 	}
-	out := []sitemap.Record{{Line: records[0].Line, Cells: append(slices.Clone(records[0].Cells), levelHeader)}}
+	out := []sheet.Record{{Line: records[0].Line, Cells: append(slices.Clone(records[0].Cells), levelHeader)}}
 	width, styles, deep := len(records[0].Cells), map[int]int{}, false
 	var open []int // how far the entries above are indented
 	for _, r := range records[1:] {
 		if at >= len(r.Cells) || strings.TrimSpace(r.Cells[at]) == "" {
 			continue
 		}
-		far := 4*b.indentOf(sheet, at, r.Line, styles) + len(r.Cells[at]) - len(strings.TrimLeft(r.Cells[at], " \t\u00a0"))
+		far := 4*b.indentOf(worksheet, at, r.Line, styles) + len(r.Cells[at]) - len(strings.TrimLeft(r.Cells[at], " \t\u00a0"))
 		for len(open) > 0 && open[len(open)-1] >= far {
 			open = open[:len(open)-1]
 		}
@@ -324,18 +325,18 @@ func (b *workbook) leveled(sheet string, records []sitemap.Record) ([]sitemap.Re
 		cells := make([]string, width+1)
 		copy(cells, r.Cells[:min(len(r.Cells), width)])
 		cells[width] = strconv.Itoa(len(open))
-		out = append(out, sitemap.Record{Line: r.Line, Cells: cells})
+		out = append(out, sheet.Record{Line: r.Line, Cells: cells})
 	}
 	return out, deep
 }
 
 // indentOf gives the indentation that the format of a cell says.
-func (b *workbook) indentOf(sheet string, column, line int, known map[int]int) int {
+func (b *workbook) indentOf(worksheet string, column, line int, known map[int]int) int {
 	name, err := excelize.CoordinatesToCellName(column+1, line)
 	if err != nil {
 		return 0
 	}
-	id, err := b.GetCellStyle(sheet, name)
+	id, err := b.GetCellStyle(worksheet, name)
 	if err != nil || id == 0 {
 		return 0
 	}

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 )
 
 // BenchmarkReadWorkbook tells reading a workbook of 20,000 rows and 8 columns, and
@@ -44,7 +44,7 @@ func BenchmarkReadWorkbook(b *testing.B) {
 		}
 	}
 	ours := func() {
-		records, _, err := files.ReadTable("plan.xlsx", bytes.NewReader(data.Bytes()), files.Options{}, sitemap.UsableHeader)
+		records, _, err := files.ReadTable("plan.xlsx", bytes.NewReader(data.Bytes()), files.Options{}, sheet.UsableHeader)
 		require.NoError(b, err)
 		require.Len(b, records, 20_001)
 	}

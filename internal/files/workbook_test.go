@@ -14,18 +14,18 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// sheet fills a sheet of a workbook as a spreadsheet program does: with shared
+// worksheet fills one sheet of a workbook as a spreadsheet program does: with shared
 // strings, and a style where one is given.
-type sheet struct {
+type worksheet struct {
 	t    *testing.T
 	book *excelize.File
 	name string
 }
 
-func newBook(t *testing.T, names ...string) (*excelize.File, []sheet) {
+func newBook(t *testing.T, names ...string) (*excelize.File, []worksheet) {
 	book := excelize.NewFile()
 	t.Cleanup(func() { require.NoError(t, book.Close()) })
-	var out []sheet
+	var out []worksheet
 	for i, name := range names {
 		if i == 0 {
 			require.NoError(t, book.SetSheetName("Sheet1", name))
@@ -33,12 +33,12 @@ func newBook(t *testing.T, names ...string) (*excelize.File, []sheet) {
 			_, err := book.NewSheet(name)
 			require.NoError(t, err)
 		}
-		out = append(out, sheet{t, book, name})
+		out = append(out, worksheet{t, book, name})
 	}
 	return book, out
 }
 
-func (s sheet) put(rows ...[]any) {
+func (s worksheet) put(rows ...[]any) {
 	for i, r := range rows {
 		cell, err := excelize.CoordinatesToCellName(1, i+1)
 		require.NoError(s.t, err)
@@ -46,7 +46,7 @@ func (s sheet) put(rows ...[]any) {
 	}
 }
 
-func (s sheet) style(cell string, style excelize.Style) {
+func (s worksheet) style(cell string, style excelize.Style) {
 	id, err := s.book.NewStyle(&style)
 	require.NoError(s.t, err)
 	require.NoError(s.t, s.book.SetCellStyle(s.name, cell, cell, id))

@@ -12,6 +12,7 @@ import (
 	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -20,7 +21,7 @@ import (
 func WriteSitemap(name string, w io.Writer, t *sitemap.Tree, base string) error {
 	switch ext := strings.ToLower(filepath.Ext(name)); ext {
 	case ".csv", "", ".-":
-		return WriteCSV(w, sitemap.Columns, t.Rows())
+		return WriteCSV(w, sheet.Columns, sheet.Rows(t))
 	case ".xlsx":
 		return writeWorkbook(w, t)
 	case ".json":
@@ -131,11 +132,11 @@ func writeWorkbook(w io.Writer, t *sitemap.Tree) error {
 		values[len(values)-1] = excelize.Cell{Value: cells[len(cells)-1], StyleID: wrap}
 		return s.SetRow(fmt.Sprintf("A%d", line), values)
 	}
-	if err := put(1, sitemap.Columns); err != nil {
+	if err := put(1, sheet.Columns); err != nil {
 		return err
 	}
 	for i := range t.Len() {
-		if err := put(i+2, t.Row(i)); err != nil {
+		if err := put(i+2, sheet.Row(t, i)); err != nil {
 			return err
 		}
 	}

@@ -14,7 +14,7 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/web/server"
 )
 
@@ -45,7 +45,7 @@ func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
 	id, err := a.PutFile(ctx, who, "plan."+ending, data)
 	require.NoError(b, err)
 	require.NoError(b, a.ReadFile(ctx, id, server.ReadSheet))
-	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sitemap.Update})
+	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	require.NoError(b, err)
 	_, err = a.AcceptFile(ctx, who, id)
 	require.NoError(b, err)

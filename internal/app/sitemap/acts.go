@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -147,13 +148,13 @@ func (a add) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
 type paste struct{ list, parent string }
 
 func (a paste) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
-	got, err := t.Paste(a.list, a.parent, plan.NewID)
+	got, err := sheet.Paste(t, a.list, a.parent, plan.NewID)
 	if err != nil {
 		return done{}, err
 	}
-	n := got.Count[sitemap.IsAdded]
+	n := got.Count[sheet.IsAdded]
 	label := fmt.Sprintf("pasted %d %s", n, plan.Plural(n, "entry", "entries"))
-	if n := got.Count[sitemap.IsRefused]; n > 0 {
+	if n := got.Count[sheet.IsRefused]; n > 0 {
 		label += fmt.Sprintf("; %d %s there already", n, plan.Plural(n, "was", "were"))
 	}
 	return done{next: got.Tree, id: a.parent, label: label}, nil

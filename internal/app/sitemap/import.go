@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -44,7 +45,7 @@ const (
 // ImportPreview is what a file would do.
 type ImportPreview struct {
 	File         Import
-	ImportResult *sitemap.ImportResult
+	ImportResult *sheet.ImportResult
 	Problem      string // why the chosen way is not possible
 	Older        bool   // it is an older site, whose texts can come along
 	Next         *sitemap.Tree
@@ -54,7 +55,7 @@ type ImportPreview struct {
 // ImportChoice is how a file is to be imported. The zero value stands for what
 // was chosen before.
 type ImportChoice struct {
-	Mode   sitemap.ImportMode
+	Mode   sheet.ImportMode
 	Place  string
 	Follow bool // an older site: new addresses follow from the place of a page
 	Texts  bool // an older site: the texts of pages come along, as drafts
@@ -78,7 +79,7 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 				return err
 			}
 		}
-		sheet, err := sheetOf(b)
+		given, err := sheetOf(b)
 		if err != nil {
 			return err
 		}
@@ -87,8 +88,8 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 			return err
 		}
 		b.Data, b.Sheet = nil, nil
-		p.File, p.Next, p.Version, p.Older = b, trees.Next, s.PlanVersion, isOlder(b.FileName, sheet)
-		p.ImportResult, err = a.computeImport(ctx, tx, trees.Next, sheet, sitemap.ImportMode(b.Mode), b.Place)
+		p.File, p.Next, p.Version, p.Older = b, trees.Next, s.PlanVersion, isOlder(b.FileName, given)
+		p.ImportResult, err = a.computeImport(ctx, tx, trees.Next, given, sheet.ImportMode(b.Mode), b.Place)
 		if p.Problem = importProblem(err); p.Problem != "" {
 			return nil
 		}
@@ -99,9 +100,9 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 		if err != nil {
 			return err
 		}
-		p.ImportResult.TellOwners(sheet, o.People)
+		p.ImportResult.TellOwners(given, o.People)
 		known, err := plan.KnownReaders(ctx, tx)
-		p.ImportResult.TellReaders(sheet, func(v string) string {
+		p.ImportResult.TellReaders(given, func(v string) string {
 			if _, err := readership.Parse(v, known); err != nil {
 				return err.Error()
 			}
@@ -114,13 +115,13 @@ func (a *Sitemap) PreviewFile(ctx context.Context, who plan.Person, id string, c
 
 // isOlder tells whether a file holds the pages of an older site: an archive can
 // also hold nothing but lists of addresses.
-func isOlder(name string, s *sitemap.Sheet) bool {
+func isOlder(name string, s *sheet.Sheet) bool {
 	carried := func(e sitemap.Entry) bool { return e.Kind == sitemap.Carried && e.Source != "" }
 	return IsOldSite(name) && slices.ContainsFunc(s.Tree.Entries(), carried)
 }
 
 func importProblem(err error) string {
-	refused := (*sitemap.Refused)(nil)
+	refused := (*sheet.Refused)(nil)
 	switch {
 	case errors.As(err, &refused):
 		return refused.Error()
@@ -130,12 +131,12 @@ func importProblem(err error) string {
 	return ""
 }
 
-func (a *Sitemap) computeImport(ctx context.Context, tx Tx, next *sitemap.Tree, sheet *sitemap.Sheet, mode sitemap.ImportMode, place string) (*sitemap.ImportResult, error) {
+func (a *Sitemap) computeImport(ctx context.Context, tx Tx, next *sitemap.Tree, given *sheet.Sheet, mode sheet.ImportMode, place string) (*sheet.ImportResult, error) {
 	known, err := tx.ImportedIDs(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return sitemap.Import(next, sheet, mode, place, known, plan.NewID)
+	return sheet.Import(next, given, mode, place, known, plan.NewID)
 }
 
 // AcceptFile imports a file as it was previewed, as one act that can be
@@ -152,11 +153,11 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 	if b.State != ImportReady {
 		return plan.PlanResult{}, plan.ErrDone
 	}
-	sheet, err := sheetOf(b)
+	given, err := sheetOf(b)
 	if err != nil {
 		return plan.PlanResult{}, err
 	}
-	if err := a.setImport(ctx, id, ImportWriting, 0, sheet.Tree.Len(), ""); err != nil {
+	if err := a.setImport(ctx, id, ImportWriting, 0, given.Tree.Len(), ""); err != nil {
 		return plan.PlanResult{}, err
 	}
 	var res plan.PlanResult
@@ -173,7 +174,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err != nil {
 			return err
 		}
-		got, err := a.computeImport(ctx, tx, trees.Next, sheet, sitemap.ImportMode(b.Mode), b.Place)
+		got, err := a.computeImport(ctx, tx, trees.Next, given, sheet.ImportMode(b.Mode), b.Place)
 		if err != nil {
 			return err
 		}
@@ -184,11 +185,11 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err != nil {
 			return err
 		}
-		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sitemap.IsAdded], got.Count[sitemap.IsChanged], got.Count[sitemap.IsRemoved], got.Count[sitemap.IsRefused])
-		if b.Texts && isOlder(b.FileName, sheet) {
-			return tx.SetImport(ctx, id, ImportTexts, 0, sheet.Tree.Len(), words, a.Now())
+		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sheet.IsAdded], got.Count[sheet.IsChanged], got.Count[sheet.IsRemoved], got.Count[sheet.IsRefused])
+		if b.Texts && isOlder(b.FileName, given) {
+			return tx.SetImport(ctx, id, ImportTexts, 0, given.Tree.Len(), words, a.Now())
 		}
-		return tx.SetImport(ctx, id, ImportWritten, sheet.Tree.Len(), sheet.Tree.Len(), words, a.Now())
+		return tx.SetImport(ctx, id, ImportWritten, given.Tree.Len(), given.Tree.Len(), words, a.Now())
 	})
 	if err != nil {
 		message := "The file could not be imported. Nothing was changed."

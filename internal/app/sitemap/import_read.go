@@ -9,7 +9,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/workflow"
 )
 
@@ -17,7 +17,7 @@ import (
 const MaxUpload = 64 << 20
 
 // ReadSheet reads a sitemap file until the context ends; files provides it.
-type ReadSheet func(ctx context.Context, name string, r io.Reader, progress func(rows int)) (*sitemap.Sheet, error)
+type ReadSheet func(ctx context.Context, name string, r io.Reader, progress func(rows int)) (*sheet.Sheet, error)
 
 // How many files are read at a time, and how long reading one may take.
 const (
@@ -27,7 +27,7 @@ const (
 
 // readAside reads a file beside whoever asks, so that a reader that does not come
 // to an end is given up. It waits until few enough are read at a time.
-func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progress func(int)) (*sitemap.Sheet, error) {
+func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progress func(int)) (*sheet.Sheet, error) {
 	select {
 	case a.reading <- struct{}{}:
 	case <-ctx.Done():
@@ -36,31 +36,31 @@ func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progr
 	within, cancel := context.WithTimeout(ctx, longestRead)
 	defer cancel()
 	type outcome struct {
-		sheet *sitemap.Sheet
+		given *sheet.Sheet
 		err   error
 	}
 	done := make(chan outcome, 1)
 	go func() {
 		defer func() { <-a.reading }()
-		sheet, err := read(within, b.FileName, bytes.NewReader(b.Data), progress)
-		done <- outcome{sheet, err}
+		given, err := read(within, b.FileName, bytes.NewReader(b.Data), progress)
+		done <- outcome{given, err}
 	}()
 	select {
 	case out := <-done:
 		if out.err == nil || within.Err() == nil {
-			return out.sheet, out.err
+			return out.given, out.err
 		}
 	case <-within.Done():
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err
 	}
-	return nil, &sitemap.Refused{Problem: fmt.Sprintf("reading it took more than %d minutes", int(longestRead.Minutes())), Advice: "split the file"}
+	return nil, &sheet.Refused{Problem: fmt.Sprintf("reading it took more than %d minutes", int(longestRead.Minutes())), Advice: "split the file"}
 }
 
 // PutFile keeps an uploaded file, to be read by ReadFile.
 func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
-	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Mode: string(sitemap.Below), Texts: true}
+	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Mode: string(sheet.Below), Texts: true}
 	return b.ID, a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
@@ -76,10 +76,10 @@ func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error
 	if err != nil {
 		return err
 	}
-	sheet, err := a.readAside(ctx, b, read, func(rows int) {
+	given, err := a.readAside(ctx, b, read, func(rows int) {
 		_ = a.setImport(ctx, id, ImportReading, rows, 0, "") // progress only
 	})
-	if refused := (*sitemap.Refused)(nil); errors.As(err, &refused) {
+	if refused := (*sheet.Refused)(nil); errors.As(err, &refused) {
 		return a.setImport(ctx, id, ImportRefused, 0, 0, b.FileName+": "+refused.Error()+".")
 	}
 	if ctx.Err() != nil {
@@ -89,9 +89,9 @@ func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error
 		return errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, "The file could not be read. Nothing was changed."))
 	}
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
-		if err := tx.SetSheet(ctx, id, packSheet(sheet)); err != nil {
+		if err := tx.SetSheet(ctx, id, packSheet(given)); err != nil {
 			return err
 		}
-		return tx.SetImport(ctx, id, ImportReady, 0, sheet.Tree.Len(), "", a.Now())
+		return tx.SetImport(ctx, id, ImportReady, 0, given.Tree.Len(), "", a.Now())
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -18,7 +19,7 @@ type keptSheet struct {
 	Findings []check.Finding
 }
 
-func packSheet(s *sitemap.Sheet) []byte {
+func packSheet(s *sheet.Sheet) []byte {
 	var b bytes.Buffer
 	if err := gob.NewEncoder(&b).Encode(keptSheet{s.Tree.Entries(), s.Line, s.Given, s.Has, s.Findings}); err != nil {
 		panic(err) // a buffer takes everything
@@ -27,7 +28,7 @@ func packSheet(s *sitemap.Sheet) []byte {
 }
 
 // sheetOf is what a file was understood as, with the addresses that were chosen.
-func sheetOf(b Import) (*sitemap.Sheet, error) {
+func sheetOf(b Import) (*sheet.Sheet, error) {
 	var k keptSheet
 	if err := gob.NewDecoder(bytes.NewReader(b.Sheet)).Decode(&k); err != nil {
 		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
@@ -36,7 +37,7 @@ func sheetOf(b Import) (*sitemap.Sheet, error) {
 	if err != nil {
 		return nil, fmt.Errorf("unpack what was read of %s: %w", b.FileName, err)
 	}
-	s := &sitemap.Sheet{Tree: t, Line: k.Line, Given: k.Given, Has: k.Has, Findings: k.Findings}
+	s := &sheet.Sheet{Tree: t, Line: k.Line, Given: k.Given, Has: k.Has, Findings: k.Findings}
 	if b.Follow {
 		return s.FollowTree()
 	}

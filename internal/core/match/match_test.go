@@ -7,12 +7,13 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
 // What somebody probably meant: the address asked for, and the first page told.
 func TestMeant(t *testing.T) {
-	s, err := sitemap.ReadAddresses([]string{
+	s, err := sheet.ReadAddresses([]string{
 		"/", "/visitors", "/visitors/opening-hours", "/visitors/guided-walks", "/grounds", "/grounds/opening-the-gates",
 		"/grounds/machines/book-the-wood-chipper", "/glasshouses/orchid-house", "/glasshouses/alpine-house", "/working-here/overtime",
 	})

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -18,7 +19,7 @@ func planted(t *testing.T, list string) *sitemap.Tree {
 	home, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"}})
 	require.NoError(t, err)
 	n := 0
-	got, err := home.Paste(list, "", func() string { n++; return fmt.Sprint("e", n) })
+	got, err := sheet.Paste(home, list, "", func() string { n++; return fmt.Sprint("e", n) })
 	require.NoError(t, err)
 	return got.Tree
 }

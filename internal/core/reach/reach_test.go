@@ -13,6 +13,7 @@ import (
 	"pgregory.net/rapid"
 
 	"candlepath/internal/core/menu"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/sitemap/sitemaptest"
 )
@@ -207,7 +208,7 @@ func garden(t testing.TB) *sitemap.Tree {
 	home, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "a"}})
 	require.NoError(t, err)
 	n := 0
-	got, err := home.Paste("Grounds\n\tCompost\n\t\tHeaps\n\t\t\tForks\nVisitors", "", func() string { n++; return fmt.Sprint("e", n) })
+	got, err := sheet.Paste(home, "Grounds\n\tCompost\n\t\tHeaps\n\t\t\tForks\nVisitors", "", func() string { n++; return fmt.Sprint("e", n) })
 	require.NoError(t, err)
 	return got.Tree
 }

@@ -7,11 +7,12 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
 func pages(t testing.TB, addresses ...string) *sitemap.Tree {
-	s, err := sitemap.ReadAddresses(addresses)
+	s, err := sheet.ReadAddresses(addresses)
 	require.NoError(t, err)
 	return s.Tree
 }

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 
 	"github.com/stretchr/testify/require"
@@ -25,7 +26,7 @@ func outlined(t *sitemap.Tree) string {
 func planted(t testing.TB, list string) *sitemap.Tree {
 	home, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "i"}})
 	require.NoError(t, err)
-	got, err := home.Paste(list, "", numbered("e"))
+	got, err := sheet.Paste(home, list, "", numbered("e"))
 	require.NoError(t, err)
 	return got.Tree
 }

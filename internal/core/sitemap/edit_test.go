@@ -103,55 +103,6 @@ func TestEveryFieldCanBeUndone(t *testing.T) {
 	require.Equal(t, after, got.At(0))
 }
 
-func TestBringingIn(t *testing.T) {
-	live, err := sitemap.New([]sitemap.Entry{
-		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page, Rank: "i"},
-		{ID: "v", Title: "Visitors", Slug: "visitors", Kind: sitemap.Page, Rank: "i", Owner: "Lionel"},
-		{ID: "o", Parent: "v", Title: "Opening hours", Slug: "opening-hours", SlugHeld: true, Kind: sitemap.Page, Rank: "i"},
-		{ID: "w", Parent: "v", Title: "Walks", Slug: "walks", SlugHeld: true, Kind: sitemap.Page, Rank: "r"},
-	})
-	require.NoError(t, err)
-	sheet, err := sitemap.Read([]sitemap.Record{
-		{Line: 1, Cells: []string{"level", "title", "owner"}},
-		{Line: 2, Cells: []string{"1", "Visitors", "Petra"}},
-		{Line: 3, Cells: []string{"2", "Walks", ""}},
-		{Line: 4, Cells: []string{"2", "Opening hours", ""}},
-		{Line: 5, Cells: []string{"2", "Picnics", ""}},
-	})
-	require.NoError(t, err)
-	made := 0
-	id := func() string { made++; return fmt.Sprintf("new%d", made) }
-
-	got, err := sitemap.Import(live, sheet, sitemap.Update, "", nil, id)
-	require.NoError(t, err)
-	require.Equal(t, []string{"h", "v", "w", "o", "new1"}, ids(got.Tree), "the file's order")
-	require.Equal(t, "Petra", got.Tree.At(1).Owner)
-	require.Equal(t, 1, got.Count[sitemap.IsAdded])
-	require.Zero(t, got.Count[sitemap.IsRemoved])
-
-	short, err := sitemap.Read([]sitemap.Record{{Line: 1, Cells: []string{"level", "title"}}, {Line: 2, Cells: []string{"1", "Walks"}}})
-	require.NoError(t, err)
-	got, err = sitemap.Import(live, short, sitemap.Replace, "v", nil, id)
-	require.NoError(t, err)
-	require.Equal(t, []string{"h", "v", "w"}, ids(got.Tree))
-	require.Equal(t, 1, got.Count[sitemap.IsRemoved])
-
-	got, err = sitemap.Import(live, short, sitemap.Below, "o", nil, id)
-	require.NoError(t, err)
-	require.Equal(t, "/visitors/opening-hours/walks", got.Tree.Address(got.Tree.Find(got.IDs[short.Tree.At(0).ID])))
-	again, err := sitemap.Import(got.Tree, short, sitemap.Update, "", got.IDs, id)
-	require.NoError(t, err)
-	require.Zero(t, again.Count[sitemap.IsAdded], "ids brought in before are remembered")
-}
-
-func ids(t *sitemap.Tree) []string {
-	var out []string
-	for i := range t.Len() {
-		out = append(out, t.At(i).ID)
-	}
-	return out
-}
-
 func TestTheFirstPageIsHome(t *testing.T) {
 	none, err := sitemap.New(nil)
 	require.NoError(t, err)

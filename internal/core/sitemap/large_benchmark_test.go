@@ -6,19 +6,20 @@ import (
 	"strconv"
 	"testing"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
 // flat is a table of n entries on one level, all with one title or each with its
 // own.
-func flat(n int, same bool) []sitemap.Record {
-	records := []sitemap.Record{{Line: 1, Cells: []string{"level", "title"}}}
+func flat(n int, same bool) []sheet.Record {
+	records := []sheet.Record{{Line: 1, Cells: []string{"level", "title"}}}
 	for i := range n {
 		title := "Entry"
 		if !same {
 			title = fmt.Sprintf("Entry %d", (i*7919+13)%n)
 		}
-		records = append(records, sitemap.Record{Line: i + 2, Cells: []string{"1", title}})
+		records = append(records, sheet.Record{Line: i + 2, Cells: []string{"1", title}})
 	}
 	return records
 }
@@ -28,7 +29,7 @@ func flat(n int, same bool) []sitemap.Record {
 func BenchmarkLarge(b *testing.B) {
 	const n = sitemap.MaxRows
 	own, same := flat(n, false), flat(n, true)
-	var deep []sitemap.Record
+	var deep []sheet.Record
 	for i, r := range flat(n-1, false) {
 		if i > 0 {
 			r.Cells = []string{strconv.Itoa((i-1)%sitemap.MaxLevels + 1), r.Cells[1]}
@@ -39,8 +40,8 @@ func BenchmarkLarge(b *testing.B) {
 	for i := range titles {
 		titles[i] = own[i+1].Cells[1]
 	}
-	read := func(b *testing.B, records []sitemap.Record) *sitemap.Sheet {
-		s, err := sitemap.Read(records)
+	read := func(b *testing.B, records []sheet.Record) *sheet.Sheet {
+		s, err := sheet.Read(records)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -52,8 +53,8 @@ func BenchmarkLarge(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	preview := func(b *testing.B, t *sitemap.Tree, s *sitemap.Sheet, way sitemap.ImportMode) *sitemap.Tree {
-		got, err := sitemap.Import(t, s, way, "", nil, newID)
+	preview := func(b *testing.B, t *sitemap.Tree, s *sheet.Sheet, way sheet.ImportMode) *sitemap.Tree {
+		got, err := sheet.Import(t, s, way, "", nil, newID)
 		if err != nil {
 			b.Fatal(err)
 		}
@@ -64,8 +65,8 @@ func BenchmarkLarge(b *testing.B) {
 			slices.Sort(slices.Clone(titles))
 		}
 	})
-	for name, records := range map[string][]sitemap.Record{"own-titles": own, "one-title": same, "64-levels": deep} {
-		sheet := read(b, records)
+	for name, records := range map[string][]sheet.Record{"own-titles": own, "one-title": same, "64-levels": deep} {
+		given := read(b, records)
 		b.Run("read/"+name, func(b *testing.B) {
 			for b.Loop() {
 				read(b, records)
@@ -74,13 +75,13 @@ func BenchmarkLarge(b *testing.B) {
 		var next *sitemap.Tree
 		b.Run("preview/"+name, func(b *testing.B) {
 			for b.Loop() {
-				next = preview(b, home, sheet, sitemap.Below)
+				next = preview(b, home, given, sheet.Below)
 			}
 		})
 		b.Run("again/"+name, func(b *testing.B) { // behind as many as there are already
 			half := read(b, records[:n/2])
 			for b.Loop() {
-				preview(b, preview(b, home, half, sitemap.Below), sheet, sitemap.Update)
+				preview(b, preview(b, home, half, sheet.Below), given, sheet.Update)
 			}
 		})
 		longest := 0

@@ -10,6 +10,13 @@ import (
 	"candlepath/internal/core/address"
 )
 
+// The limits of a sitemap: how many entries it may have, and how many levels may
+// stand below each other.
+const (
+	MaxRows   = 200_000
+	MaxLevels = 64
+)
+
 // None is the index of no entry: the parent of what stands at the top.
 const None = -1
 

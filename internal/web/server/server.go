@@ -21,7 +21,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
 	"candlepath/internal/store"
@@ -147,7 +147,7 @@ func (s *Server) cleanUp(ctx context.Context) {
 }
 
 // ReadSheet reads a brought-in file.
-func ReadSheet(ctx context.Context, name string, r io.Reader, progress func(int)) (*sitemap.Sheet, error) {
+func ReadSheet(ctx context.Context, name string, r io.Reader, progress func(int)) (*sheet.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Context: ctx, Progress: progress})
 }
 

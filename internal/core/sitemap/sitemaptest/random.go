@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -19,11 +20,11 @@ func Parsed(t testing.TB, from io.Reader) *sitemap.Tree {
 	t.Helper()
 	rows, err := csv.NewReader(from).ReadAll()
 	require.NoError(t, err)
-	var records []sitemap.Record
+	var records []sheet.Record
 	for i, r := range rows {
-		records = append(records, sitemap.Record{Line: i + 1, Cells: r})
+		records = append(records, sheet.Record{Line: i + 1, Cells: r})
 	}
-	s, err := sitemap.Read(records)
+	s, err := sheet.Read(records)
 	require.NoError(t, err)
 	require.Empty(t, s.Findings)
 	return s.Tree

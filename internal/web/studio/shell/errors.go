@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/studio/part"
@@ -75,7 +76,7 @@ func (s *Shell) Word(err error) (int, string) {
 	var meanwhile *plan.EditConflict
 	var notReady *editions.NotReady
 	var conflict *sitemap.ConflictError
-	var refused *sitemap.Refused
+	var refused *sheet.Refused
 	switch {
 	case errors.As(err, &invalid), errors.As(err, &refused):
 		return http.StatusUnprocessableEntity, part.Sentence(err)
@@ -116,12 +117,12 @@ func (s *Shell) Word(err error) (int, string) {
 func isEdit(err error) bool {
 	for _, e := range []error{
 		sitemap.ErrUnderSelf, sitemap.ErrNoChildren, sitemap.ErrHome, sitemap.ErrNoTitle, sitemap.ErrLongTitle,
-		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrDeep, sitemap.ErrPastedNothing, sitemap.ErrPastedTooMuch,
+		sitemap.ErrSlug, sitemap.ErrKind, sitemap.ErrNowhere, sitemap.ErrDeep, sheet.ErrPastedNothing, sheet.ErrPastedTooMuch,
 		sitemap.ErrCopiedTooMuch, sitemap.ErrTreeFull, sitemap.ErrNothingBelow, sitemap.ErrNotSiblings, sitemap.ErrNotTwoPages, sitemap.ErrNoMend,
 	} {
 		if errors.Is(err, e) {
 			return true
 		}
 	}
-	return errors.As(err, new(*sitemap.LongTitleError))
+	return errors.As(err, new(*sheet.LongTitleError))
 }

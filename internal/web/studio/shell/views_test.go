@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/screentest"
@@ -66,7 +67,7 @@ func TestProblemsBecomeStatuses(t *testing.T) {
 		403: {plan.ErrForbidden, editions.ErrOwnWork, fmt.Errorf("wrapped: %w", plan.ErrForbidden)},
 		404: {plan.ErrNotFound},
 		409: {&editions.Moved{What: "x"}, plan.ErrNothing, plan.ErrDone, sitemap.ErrNoEntry, &plan.EditConflict{Who: "Kofi", Label: "moved it"}, &editions.NotReady{}, &sitemap.ConflictError{Title: "Ponds"}, &redirect.TableError{From: "the row at /a", Problem: "leads back", Advice: "point it to a page"}},
-		422: {plan.Refuse("", "no"), sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sitemap.ErrPastedTooMuch, &sitemap.LongTitleError{Line: 3}, &sitemap.Refused{Problem: "a", Advice: "b"}},
+		422: {plan.Refuse("", "no"), sitemap.ErrUnderSelf, sitemap.ErrLongTitle, sitemap.ErrSlug, sheet.ErrPastedTooMuch, &sheet.LongTitleError{Line: 3}, &sheet.Refused{Problem: "a", Advice: "b"}},
 		401: {account.ErrSignIn, errSignedOut},
 		429: {&account.TooSoon{Wait: 90}},
 		500: {fmt.Errorf("disk")},

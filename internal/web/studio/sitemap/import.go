@@ -9,7 +9,7 @@ import (
 	"path/filepath"
 
 	appsitemap "candlepath/internal/app/sitemap"
-	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
 )
@@ -30,7 +30,7 @@ func (s *Screens) importForm(r *shell.Request, status int, problem string) error
 	if err != nil {
 		return err
 	}
-	v := importView{Frame: f, Action: urls.Import, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sitemap.Columns}
+	v := importView{Frame: f, Action: urls.Import, Limit: fmt.Sprintf("%d MB", appsitemap.MaxUpload>>20), Error: problem, Example: sheet.Columns}
 	for _, o := range []struct{ format, about string }{
 		{"csv", "for scripts and any spreadsheet program; loses nothing"},
 		{"xlsx", "a workbook with a frozen header; loses nothing"},

@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -66,7 +67,7 @@ func (s *Screens) importFile(r *shell.Request) error {
 	case appsitemap.ImportRefused, appsitemap.ImportFailed:
 		v.Refused = true
 	default:
-		choice := appsitemap.ImportChoice{Mode: sitemap.ImportMode(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
+		choice := appsitemap.ImportChoice{Mode: sheet.ImportMode(r.Query("way")), Place: r.Query("place"), Follow: r.Query("addresses") == "follow", Texts: r.Query("texts") != "no"}
 		p, err := s.App.PreviewFile(r.Ctx(), r.Who, id, choice)
 		if err != nil {
 			return err
@@ -143,16 +144,16 @@ func (s *Screens) acceptFile(r *shell.Request) error {
 func (v *importFileView) preview(p appsitemap.ImportPreview, show string, next *sitemap.Tree) {
 	v.Ready, v.Problem, v.Place = true, p.Problem, p.File.Place
 	v.Older, v.Follow, v.Texts = p.Older, p.File.Follow, p.File.Texts
-	mode := sitemap.ImportMode(p.File.Mode)
+	mode := sheet.ImportMode(p.File.Mode)
 	for _, o := range []part.Option{
-		{Value: string(sitemap.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
-		{Value: string(sitemap.Update), Label: "Update what is listed: changes and adds, removes nothing"},
-		{Value: string(sitemap.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
+		{Value: string(sheet.Below), Label: "Add below an entry: adds what is not there yet, changes nothing"},
+		{Value: string(sheet.Update), Label: "Update what is listed: changes and adds, removes nothing"},
+		{Value: string(sheet.Replace), Label: "Replace a branch: afterwards it holds what is listed, and nothing else"},
 	} {
 		o.Chosen = o.Value == string(mode)
 		v.Modes = append(v.Modes, o)
 	}
-	v.NeedsPlace = mode != sitemap.Update
+	v.NeedsPlace = mode != sheet.Update
 	v.Places = places(next, v.Place)
 	if p.ImportResult == nil {
 		return
@@ -162,19 +163,19 @@ func (v *importFileView) preview(p appsitemap.ImportPreview, show string, next *
 	}
 	v.Show = show
 	counts := p.ImportResult.Count
-	v.Removes = counts[sitemap.IsRemoved]
-	v.NothingToDo = counts[sitemap.IsAdded]+counts[sitemap.IsChanged]+counts[sitemap.IsRemoved] == 0
+	v.Removes = counts[sheet.IsRemoved]
+	v.NothingToDo = counts[sheet.IsAdded]+counts[sheet.IsChanged]+counts[sheet.IsRemoved] == 0
 	for _, c := range []struct {
 		name, words string
 		n           int
 	}{
-		{"changes", "what happens", counts[sitemap.IsAdded] + counts[sitemap.IsChanged] + counts[sitemap.IsRemoved] + counts[sitemap.IsRefused]},
-		{"added", "added", counts[sitemap.IsAdded]},
-		{"changed", "changed", counts[sitemap.IsChanged]},
-		{"removed", "removed", counts[sitemap.IsRemoved]},
-		{"refused", "refused", counts[sitemap.IsRefused]},
-		{"note", "to look at", counts[sitemap.IsAnnotate]},
-		{"same", "stay the same", counts[sitemap.Same]},
+		{"changes", "what happens", counts[sheet.IsAdded] + counts[sheet.IsChanged] + counts[sheet.IsRemoved] + counts[sheet.IsRefused]},
+		{"added", "added", counts[sheet.IsAdded]},
+		{"changed", "changed", counts[sheet.IsChanged]},
+		{"removed", "removed", counts[sheet.IsRemoved]},
+		{"refused", "refused", counts[sheet.IsRefused]},
+		{"note", "to look at", counts[sheet.IsAnnotate]},
+		{"same", "stay the same", counts[sheet.Same]},
 	} {
 		v.Counts = append(v.Counts, part.CountView{
 			Name: c.name, Words: c.words, N: part.Thousands(c.n), Here: c.name == show,
@@ -184,10 +185,10 @@ func (v *importFileView) preview(p appsitemap.ImportPreview, show string, next *
 	v.listLines(p.ImportResult.Lines, show)
 }
 
-func (v *importFileView) listLines(lines []sitemap.ImportLine, show string) {
+func (v *importFileView) listLines(lines []sheet.ImportLine, show string) {
 	total := 0
 	for _, l := range lines {
-		if show == "changes" && (l.ImportOutcome == sitemap.Same || l.ImportOutcome == sitemap.IsAnnotate) || show != "changes" && string(l.ImportOutcome) != show {
+		if show == "changes" && (l.ImportOutcome == sheet.Same || l.ImportOutcome == sheet.IsAnnotate) || show != "changes" && string(l.ImportOutcome) != show {
 			continue
 		}
 		total++

@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"errors"
@@ -6,6 +6,8 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+
+	"candlepath/internal/core/sitemap"
 )
 
 // MaxPasted is the most lines of a pasted list.
@@ -21,7 +23,7 @@ var (
 type LongTitleError struct{ Line int }
 
 func (e *LongTitleError) Error() string {
-	return fmt.Sprintf("line %d is longer than a title may be, %d characters; shorten it", e.Line, MaxTitle)
+	return fmt.Sprintf("line %d is longer than a title may be, %d characters; shorten it", e.Line, sitemap.MaxTitle)
 }
 
 // bullet is what lists put before a line.
@@ -55,8 +57,8 @@ func ParseList(text string) ([]Record, error) {
 		}
 		widths = append(widths, width)
 		cells := strings.Split(bullet.ReplaceAllString(body, ""), "\t")
-		title := CleanTitle(cells[0])
-		if len([]rune(title)) > MaxTitle {
+		title := sitemap.CleanTitle(cells[0])
+		if len([]rune(title)) > sitemap.MaxTitle {
 			return nil, &LongTitleError{n}
 		}
 		var notes []string
@@ -93,7 +95,7 @@ func indent(space string) int {
 // Paste makes entries of a pasted list below an entry, "" for the top, last
 // among those there. What is there already by title stays, and takes what the
 // list holds below it.
-func (t *Tree) Paste(text, parent string, newID func() string) (*ImportResult, error) {
+func Paste(t *sitemap.Tree, text, parent string, newID func() string) (*ImportResult, error) {
 	records, err := ParseList(text)
 	if err != nil {
 		return nil, err
@@ -102,7 +104,7 @@ func (t *Tree) Paste(text, parent string, newID func() string) (*ImportResult, e
 	if err != nil {
 		return nil, err
 	}
-	if parent != "" && t.Find(parent) == t.home {
+	if parent != "" && t.Find(parent) == t.Home() {
 		parent = ""
 	}
 	return Import(t, sheet, Below, parent, nil, newID)

@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"cmp"
@@ -8,6 +8,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sitemap"
 )
 
 // OldPage is an HTML page of an older site, as far as its place is concerned.
@@ -95,21 +96,21 @@ func (o *older) titles() {
 	headings := map[string]int{}
 	docs := make([]string, len(o.pages))
 	for i, p := range o.pages {
-		docs[i] = CleanTitle(p.Title)
-		headings[CleanTitle(p.Heading)]++
+		docs[i] = sitemap.CleanTitle(p.Title)
+		headings[sitemap.CleanTitle(p.Heading)]++
 	}
 	shared := sharedEnds(docs)
 	for i, p := range o.pages {
-		t := CleanTitle(p.Heading)
+		t := sitemap.CleanTitle(p.Heading)
 		if t == "" || len(o.pages) > 2 && headings[t]*2 > len(o.pages) {
 			t = shared.cut(docs[i])
 		}
 		if t == "" {
 			t = titleOf("/" + strings.TrimSuffix(path.Base(p.File), path.Ext(p.File)))
 		}
-		if len([]rune(t)) > MaxTitle {
+		if len([]rune(t)) > sitemap.MaxTitle {
 			o.find(i+1, check.Warning, "title-cut", "", p.File, "The title is longer than an entry can hold, and was cut.")
-			t = strings.TrimSpace(string([]rune(t)[:MaxTitle]))
+			t = strings.TrimSpace(string([]rune(t)[:sitemap.MaxTitle]))
 		}
 		o.title[i] = t
 	}
@@ -191,7 +192,7 @@ func (o *older) reach() {
 	byFolder := map[string][]int{}
 	var folders []string
 	for i, p := range o.pages {
-		o.above[i] = None
+		o.above[i] = sitemap.None
 		dir := folderOf(p.File)
 		if byFolder[dir] == nil {
 			folders = append(folders, dir)
@@ -276,7 +277,7 @@ func (o *older) write() {
 	for _, i := range o.order {
 		p := o.pages[i]
 		rows[i] = len(o.rows)
-		o.rows = append(o.rows, row{line: i + 1, addr: o.address(p.File), level: -1, entry: Entry{ID: tempID(len(o.rows)), Kind: Carried, Title: o.title[i], Source: p.File}})
+		o.rows = append(o.rows, row{line: i + 1, addr: o.address(p.File), level: -1, entry: sitemap.Entry{ID: tempID(len(o.rows)), Kind: sitemap.Carried, Title: o.title[i], Source: p.File}})
 		if _, fronted := o.front[folderOf(p.File)]; o.lost[i] && fronted {
 			o.find(i+1, check.Warning, "no-way-in", o.rows[rows[i]].entry.ID, p.File, "No page of its folder leads to this one; it stands below the folder's front page.")
 		}
@@ -325,7 +326,7 @@ func (o *older) arrange(rows []int) {
 }
 
 func (o *older) parent(i int, rows []int) string {
-	if up := o.above[i]; up != None {
+	if up := o.above[i]; up != sitemap.None {
 		return o.rows[rows[up]].entry.ID
 	}
 	dir := folderOf(o.pages[i].File)
@@ -359,7 +360,7 @@ func (o *older) holder(dir string, page int, rows []int) string {
 	up := o.holder(folderOf(dir), page, rows)
 	at := len(o.rows)
 	o.groups[dir] = at
-	o.rows = append(o.rows, row{line: 0, addr: o.address(dir), level: -1, entry: Entry{ID: tempID(at), Parent: up, Kind: Group, Title: titleOf(dir[strings.LastIndexByte("/"+dir, '/'):])}})
+	o.rows = append(o.rows, row{line: 0, addr: o.address(dir), level: -1, entry: sitemap.Entry{ID: tempID(at), Parent: up, Kind: sitemap.Group, Title: titleOf(dir[strings.LastIndexByte("/"+dir, '/'):])}})
 	return o.rows[at].entry.ID
 }
 
@@ -380,19 +381,22 @@ func (s *Sheet) FollowTree() (*Sheet, error) {
 	names, taken := map[string]*address.Namer{}, map[string]bool{}
 	for i := range list {
 		e := &list[i]
-		if e.IsHome() || e.Kind == Group && e.Fixed == "" {
+		if e.IsHome() || e.Kind == sitemap.Group && e.Fixed == "" {
 			continue
 		}
 		old := s.Tree.Claim(i)
 		base := old[strings.LastIndexByte(old, '/')+1:]
-		space := s.Tree.idOf(s.Tree.Parent(i))
+		space := ""
+		if up := s.Tree.Parent(i); up != sitemap.None {
+			space = s.Tree.Ref(up).ID
+		}
 		if names[space] == nil {
 			names[space] = &address.Namer{}
 		}
 		slug := names[space].Unused(address.Slug(strings.TrimSuffix(base, path.Ext(base))), func(v string) bool { return taken[space+"\x00"+v] })
 		e.Fixed, e.Slug, e.SlugHeld, taken[space+"\x00"+slug] = "", slug, true, true
 	}
-	t, err := New(list)
+	t, err := sitemap.New(list)
 	if err != nil {
 		return nil, err
 	}

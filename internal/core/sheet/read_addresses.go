@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sitemap"
 )
 
 // ReadAddresses makes a sitemap of a bare list of addresses, such as a
@@ -15,8 +16,8 @@ func ReadAddresses(addresses []string) (*Sheet, error) {
 	at := map[string]int{}
 	for i, a := range addresses {
 		n, err := address.Normal(a)
-		if err == nil && (len(n) > maxAddress || strings.Count(n, "/") > MaxLevels) {
-			err = fmt.Errorf("it is longer than %d characters or %d segments", maxAddress, MaxLevels)
+		if err == nil && (len(n) > maxAddress || strings.Count(n, "/") > sitemap.MaxLevels) {
+			err = fmt.Errorf("it is longer than %d characters or %d segments", maxAddress, sitemap.MaxLevels)
 		}
 		if err != nil {
 			a = a[:min(len(a), maxAddress)]
@@ -28,7 +29,7 @@ func ReadAddresses(addresses []string) (*Sheet, error) {
 			continue
 		}
 		at[n] = len(r.rows)
-		r.rows = append(r.rows, row{line: i + 1, addr: n, entry: Entry{ID: tempID(len(r.rows)), Kind: Page, Title: titleOf(n)}})
+		r.rows = append(r.rows, row{line: i + 1, addr: n, entry: sitemap.Entry{ID: tempID(len(r.rows)), Kind: sitemap.Page, Title: titleOf(n)}})
 	}
 	for i := range r.rows {
 		for up := parentPath(r.rows[i].addr); up != "/" && up != ""; up = parentPath(up) {

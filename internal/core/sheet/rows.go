@@ -1,26 +1,27 @@
-package sitemap
+package sheet
 
 import (
 	"strconv"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
 )
 
 // Rows gives the tree as a table under Columns, in document order.
-func (t *Tree) Rows() [][]string {
+func Rows(t *sitemap.Tree) [][]string {
 	rows := make([][]string, t.Len())
 	for i := range rows {
-		rows[i] = t.Row(i)
+		rows[i] = Row(t, i)
 	}
 	return rows
 }
 
 // Row gives one entry as a row under Columns.
-func (t *Tree) Row(i int) []string {
-	e := &t.entries[i]
+func Row(t *sitemap.Tree, i int) []string {
+	e := t.Ref(i)
 	row := make([]string, 0, len(Columns))
 	row = append(row, e.ID, e.Parent, strconv.Itoa(t.Level(i)))
-	for _, f := range fields {
+	for _, f := range sitemap.Fields() {
 		v := f.Get(e)
 		if f.Key == "slug" {
 			if e.Fixed != "" || !e.Kind.HoldsChildren() {

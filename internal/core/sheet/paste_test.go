@@ -1,10 +1,11 @@
-package sitemap_test
+package sheet_test
 
 import (
 	"fmt"
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 
 	"github.com/stretchr/testify/require"
@@ -25,7 +26,7 @@ func TestParseList(t *testing.T) {
 		"nothing but a bullet":   {"A\n\t- \n\t\u200e\n\tB", "1A 2- 2B"},
 		"no-break space, indent": {"A\n\u00a0\u00a0B", "1A 2B"},
 	} {
-		records, err := sitemap.ParseList(c.text)
+		records, err := sheet.ParseList(c.text)
 		require.NoError(t, err, name)
 		var got []string
 		for _, r := range records[1:] {
@@ -43,12 +44,12 @@ func TestParseList(t *testing.T) {
 }
 
 func TestListsThatCannotBePasted(t *testing.T) {
-	_, err := sitemap.ParseList(" \n\t\n")
-	require.ErrorIs(t, err, sitemap.ErrPastedNothing)
-	_, err = sitemap.ParseList(strings.Repeat("x\n", 50_000))
-	require.ErrorIs(t, err, sitemap.ErrPastedTooMuch)
-	_, err = sitemap.ParseList("A\n" + strings.Repeat("x", 5000))
-	long := (*sitemap.LongTitleError)(nil)
+	_, err := sheet.ParseList(" \n\t\n")
+	require.ErrorIs(t, err, sheet.ErrPastedNothing)
+	_, err = sheet.ParseList(strings.Repeat("x\n", 50_000))
+	require.ErrorIs(t, err, sheet.ErrPastedTooMuch)
+	_, err = sheet.ParseList("A\n" + strings.Repeat("x", 5000))
+	long := (*sheet.LongTitleError)(nil)
 	require.ErrorAs(t, err, &long)
 	require.Equal(t, 2, long.Line)
 }
@@ -63,17 +64,17 @@ func TestPaste(t *testing.T) {
 	require.NoError(t, err)
 	made := 0
 	newID := func() string { made++; return fmt.Sprint("n", made) }
-	got, err := tree.Paste("Ponds\n\tNewts\nBeds\nBeds\n\tRoses", "g", newID)
+	got, err := sheet.Paste(tree, "Ponds\n\tNewts\nBeds\nBeds\n\tRoses", "g", newID)
 	require.NoError(t, err)
 	var lines []string
 	for i := range got.Tree.Len() {
 		lines = append(lines, got.Tree.Claim(i))
 	}
 	require.Equal(t, []string{"/", "/grounds", "/grounds/ponds", "/grounds/ponds/newts", "/grounds/beds", "/grounds/beds-2", "/grounds/beds-2/roses", ""}, lines)
-	require.Equal(t, []int{4, 1}, []int{got.Count[sitemap.IsAdded], got.Count[sitemap.IsRefused]})
-	_, err = tree.Paste("A", "w", newID)
+	require.Equal(t, []int{4, 1}, []int{got.Count[sheet.IsAdded], got.Count[sheet.IsRefused]})
+	_, err = sheet.Paste(tree, "A", "w", newID)
 	require.ErrorIs(t, err, sitemap.ErrNoEntry)
-	got, err = tree.Paste("A\n\tB", "h", newID)
+	got, err = sheet.Paste(tree, "A\n\tB", "h", newID)
 	require.NoError(t, err)
 	require.Equal(t, "/a/b", got.Tree.Claim(got.Tree.Len()-1))
 }
@@ -94,7 +95,7 @@ func TestPasteKeepsOrderAndLevels(t *testing.T) {
 			want = append(want, fmt.Sprintf("%d Title %d", level, i))
 		}
 		n := 0
-		got, err := none.Paste(text.String(), "", func() string { n++; return fmt.Sprint("n", n) })
+		got, err := sheet.Paste(none, text.String(), "", func() string { n++; return fmt.Sprint("n", n) })
 		require.NoError(t, err)
 		var have []string
 		for i := 1; i < got.Tree.Len(); i++ {

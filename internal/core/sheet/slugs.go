@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"fmt"
@@ -6,33 +6,35 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sitemap"
 )
 
 // addresses gives every entry of the tree its slug or fixed address. Slugs are
 // unique within a space: the entries with the same nearest address-giving
 // ancestor. In each space what the file says comes first, so that nothing made
 // from a title takes a slug that a later row asks for.
-func (r *reader) addresses(t *Tree, order []int) {
+func (r *reader) addresses(t *sitemap.Tree, order []int) (*sitemap.Tree, error) {
 	owner, members := r.spaces(t, order)
+	entries := t.Entries()
 	fixed := map[string]bool{}
-	for i := range t.entries {
-		t.entries[i].Slug, t.entries[i].Fixed = "", ""
+	for i := range entries {
+		entries[i].Slug, entries[i].Fixed = "", ""
 	}
 	prefix := make([]string, t.Len())
-	for o := None; o < t.Len(); o++ {
+	for o := sitemap.None; o < t.Len(); o++ {
 		above := "/"
-		if o != None {
-			if above = address.Join(t.above(o, owner, prefix), "/"+t.entries[o].Slug); t.entries[o].Fixed != "" {
-				above = t.entries[o].Fixed
+		if o != sitemap.None {
+			if above = address.Join(aboveSpace(o, owner, prefix), "/"+entries[o].Slug); entries[o].Fixed != "" {
+				above = entries[o].Fixed
 			}
 			prefix[o] = above
 		}
 		taken, names := map[string]bool{}, address.Namer{}
 		for _, i := range members[o] {
-			r.explicitSlug(t, i, r.rows[order[i]], above, taken, fixed)
+			r.explicitSlug(&entries[i], i == t.Home(), r.rows[order[i]], above, taken, fixed)
 		}
 		for _, i := range members[o] {
-			e := &t.entries[i]
+			e := &entries[i]
 			if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
 				e.Slug = names.Unused(address.Slug(e.Title), func(s string) bool {
 					return taken[s] || fixed[address.Join(above, "/"+s)]
@@ -41,11 +43,11 @@ func (r *reader) addresses(t *Tree, order []int) {
 			}
 		}
 	}
-	t.deriveAddresses()
+	return sitemap.New(entries)
 }
 
-func (t *Tree) above(o int, owner []int, prefix []string) string {
-	if owner[o] == None {
+func aboveSpace(o int, owner []int, prefix []string) string {
+	if owner[o] == sitemap.None {
 		return "/"
 	}
 	return prefix[owner[o]]
@@ -53,15 +55,15 @@ func (t *Tree) above(o int, owner []int, prefix []string) string {
 
 // spaces finds for each entry its nearest address-giving ancestor, and for
 // each of those the entries that share it.
-func (r *reader) spaces(t *Tree, order []int) (owner []int, members map[int][]int) {
+func (r *reader) spaces(t *sitemap.Tree, order []int) (owner []int, members map[int][]int) {
 	owner, members = make([]int, t.Len()), map[int][]int{}
 	gives := func(i int) bool {
-		e, w := t.entries[i], r.rows[order[i]]
-		return e.Kind.IsPage() || e.Kind == Group && (w.entry.Slug != "" || w.addr != "")
+		e, w := t.Ref(i), r.rows[order[i]]
+		return e.Kind.IsPage() || e.Kind == sitemap.Group && (w.entry.Slug != "" || w.addr != "")
 	}
-	for i := range t.entries {
-		owner[i] = None
-		if p := t.Parent(i); p != None {
+	for i := range t.Len() {
+		owner[i] = sitemap.None
+		if p := t.Parent(i); p != sitemap.None {
 			if owner[i] = owner[p]; gives(p) {
 				owner[i] = p
 			}
@@ -73,12 +75,11 @@ func (r *reader) spaces(t *Tree, order []int) (owner []int, members map[int][]in
 
 // explicitSlug takes what the file says of a slug or an address. A slug wins
 // over an address, which is then for information.
-func (r *reader) explicitSlug(t *Tree, i int, w row, above string, taken, fixed map[string]bool) {
-	e := &t.entries[i]
+func (r *reader) explicitSlug(e *sitemap.Entry, home bool, w row, above string, taken, fixed map[string]bool) {
 	if !e.Kind.HoldsChildren() {
 		return
 	}
-	if i == t.home {
+	if home {
 		e.Fixed = "/"
 		return
 	}

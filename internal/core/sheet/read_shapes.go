@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sitemap"
 )
 
 func (r *reader) parents() error {
@@ -84,7 +85,7 @@ func (r *reader) levelNumbers() error {
 		case level == 0:
 			home, open = w.entry.ID, nil
 			w.addr = "/"
-		case level > MaxLevels:
+		case level > sitemap.MaxLevels:
 			return tooDeep(rec.Line)
 		case level > len(open)+1:
 			return &Refused{rec.Line, fmt.Sprintf("the level jumps from %d to %d", len(open), level), "go down one level at a time"}
@@ -104,7 +105,7 @@ func (r *reader) levelNumbers() error {
 // last cell is the entry; cells before it name its ancestors, which are made if
 // no row of their own has come yet.
 func (r *reader) levelColumns() error {
-	if len(r.levels) > MaxLevels {
+	if len(r.levels) > sitemap.MaxLevels {
 		return tooDeep(0)
 	}
 	c := columnWalk{reader: r, child: map[string]int{}}
@@ -130,7 +131,7 @@ func (c *columnWalk) row(rec Record) error {
 	titles := make([]string, len(c.levels))
 	last, named := -1, 0
 	for i, col := range c.levels {
-		if titles[i] = cleanTitle(cellAt(rec, col)); titles[i] != "" {
+		if titles[i] = sitemap.CleanTitle(cellAt(rec, col)); titles[i] != "" {
 			last = i
 			named++
 		}
@@ -159,7 +160,7 @@ func (c *columnWalk) descend(i int, title string, line int) {
 	c.open = c.open[:i]
 	at, known := c.child[c.parentID(i)+"\x00"+title]
 	if !known {
-		at = c.add(row{line: line, entry: Entry{ID: tempID(len(c.rows)), Kind: Page, Title: title}}, i, true)
+		at = c.add(row{line: line, entry: sitemap.Entry{ID: tempID(len(c.rows)), Kind: sitemap.Page, Title: title}}, i, true)
 	}
 	c.open = append(c.open, at)
 }

@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"fmt"
@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
 )
 
 // ImportLine tells the outcome of one row, or of one entry that no row names.
@@ -22,7 +23,7 @@ type ImportLine struct {
 // TellOwners adds a line for each owner in the file who is not among the people:
 // the name stays as text.
 func (b *ImportResult) TellOwners(s *Sheet, people map[string]bool) {
-	b.tell(s, func(e *Entry) string {
+	b.tell(s, func(e *sitemap.Entry) string {
 		if people[e.Owner] {
 			return ""
 		}
@@ -34,7 +35,7 @@ func (b *ImportResult) TellOwners(s *Sheet, people map[string]bool) {
 // understood: only site managers may read such an entry. problem words what is
 // wrong with one, or is empty.
 func (b *ImportResult) TellReaders(s *Sheet, problem func(readership string) string) {
-	b.tell(s, func(e *Entry) string {
+	b.tell(s, func(e *sitemap.Entry) string {
 		if problem(e.Readership) == "" {
 			return ""
 		}
@@ -43,7 +44,7 @@ func (b *ImportResult) TellReaders(s *Sheet, problem func(readership string) str
 }
 
 // tell adds a line for each value that of gives.
-func (b *ImportResult) tell(s *Sheet, of func(*Entry) string, words string) {
+func (b *ImportResult) tell(s *Sheet, of func(*sitemap.Entry) string, words string) {
 	n, first := map[string]int{}, map[string]int{}
 	for i := range s.Tree.Len() {
 		v := of(s.Tree.Ref(i))
@@ -61,16 +62,16 @@ func (b *ImportResult) tell(s *Sheet, of func(*Entry) string, words string) {
 	slices.SortStableFunc(b.Lines, func(x, y ImportLine) int { return x.Line - y.Line })
 }
 
-func (b *importer) report(next *Tree) *ImportResult {
+func (b *importer) report(next *sitemap.Tree) *ImportResult {
 	out := &ImportResult{Tree: next, IDs: map[string]string{}, Count: map[ImportOutcome]int{}}
 	add := func(l ImportLine) {
 		out.Lines = append(out.Lines, l)
 		out.Count[l.ImportOutcome]++
 	}
 	for r := range b.ids {
-		e := b.s.Tree.entries[r]
+		e := b.s.Tree.Ref(r)
 		outcome := b.outcome[r]
-		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); outcome == Same && i != None && j != None && b.t.entries[i].Rank != next.entries[j].Rank {
+		if i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r]); outcome == Same && i != sitemap.None && j != sitemap.None && b.t.Ref(i).Rank != next.Ref(j).Rank {
 			outcome, b.why[r] = IsChanged, "moved among its neighbours"
 		}
 		if outcome != IsRefused {
@@ -80,7 +81,7 @@ func (b *importer) report(next *Tree) *ImportResult {
 	}
 	for _, id := range b.removed {
 		i := b.t.Find(id)
-		add(ImportLine{0, IsRemoved, id, b.t.entries[i].Title, where(b.t, id), "it is not listed"})
+		add(ImportLine{0, IsRemoved, id, b.t.Ref(i).Title, where(b.t, id), "it is not listed"})
 	}
 	for _, f := range b.s.Findings {
 		outcome := IsAnnotate
@@ -94,22 +95,22 @@ func (b *importer) report(next *Tree) *ImportResult {
 }
 
 // words tells what of an entry a row changes.
-func (b *importer) words(r int, next *Tree) string {
+func (b *importer) words(r int, next *sitemap.Tree) string {
 	i, j := b.t.Find(b.ids[r]), next.Find(b.ids[r])
-	if j != None {
+	if j != sitemap.None {
 		if a := next.Address(j); a != "" && address.Reserved(a) {
 			return fmt.Sprintf("the program itself answers at %s; give it another slug before you publish", a)
 		}
 	}
-	if b.outcome[r] != IsChanged || i == None || j == None {
+	if b.outcome[r] != IsChanged || i == sitemap.None || j == sitemap.None {
 		return b.why[r]
 	}
 	var parts []string
-	o, n := &b.t.entries[i], &next.entries[j]
+	o, n := b.t.Ref(i), next.Ref(j)
 	if o.Parent != n.Parent {
 		parts = append(parts, "place")
 	}
-	for _, f := range fields {
+	for _, f := range sitemap.Fields() {
 		if f.Get(o) != f.Get(n) {
 			parts = append(parts, f.Words)
 		}
@@ -123,9 +124,9 @@ func (b *importer) words(r int, next *Tree) string {
 	return strings.Join(parts, ", ")
 }
 
-func where(t *Tree, id string) string {
+func where(t *sitemap.Tree, id string) string {
 	i := t.Find(id)
-	if i == None {
+	if i == sitemap.None {
 		return ""
 	}
 	if a := t.Claim(i); a != "" {

@@ -1,4 +1,18 @@
-package sitemap
+// Package sheet holds what files and sitemaps have in common: a Sheet is a sitemap
+// as a table tells it, whatever the format of the file.
+//
+// Four shapes of tables are understood: with id and parent, with a level and a
+// title, with a column for each level, and a bare list of addresses. Read and its
+// sisters give every row a place, an address and an id, and say as findings what
+// they had to decide; only a table that gives no tree at all is Refused.
+//
+//	level  title                     /visitors
+//	1      Visitors             →    /visitors/opening-hours
+//	2      Opening hours             (slugs are made from titles where none are given)
+//
+// Import then computes what a sheet makes of a sitemap: rows are matched with
+// entries, and each row and each entry gets one outcome. Rows goes the other way.
+package sheet
 
 import (
 	"crypto/sha256"
@@ -12,24 +26,20 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/sitemap"
 )
 
-// The limits of a sitemap: how many rows a file may have, how many levels may
-// stand below each other, and how long an address in a file may be.
-const (
-	MaxRows    = 200_000
-	MaxLevels  = 64
-	maxAddress = 2000
-)
+// maxAddress is how long an address in a file may be.
+const maxAddress = 2000
 
 // tooDeep refuses a file at the line where it goes too deep.
 func tooDeep(line int) error {
-	return &Refused{line, fmt.Sprintf("more than %d levels stand below each other here", MaxLevels), "bring some of it further up"}
+	return &Refused{line, fmt.Sprintf("more than %d levels stand below each other here", sitemap.MaxLevels), "bring some of it further up"}
 }
 
 // Sheet is a sitemap as read from a file.
 type Sheet struct {
-	Tree     *Tree
+	Tree     *sitemap.Tree
 	Line     []int           // of each entry of Tree; 0 for ancestors that no row of their own names
 	Given    []bool          // whether the entry's id stood in the file
 	Has      map[string]bool // columns that the file has
@@ -62,7 +72,7 @@ type row struct {
 	line  int
 	addr  string // as given, later normal
 	level int
-	entry Entry // ids and parents are temporary where the file gives none
+	entry sitemap.Entry // ids and parents are temporary where the file gives none
 }
 
 type reader struct {
@@ -90,8 +100,8 @@ func (r *reader) findHeader(records []Record) error {
 			}
 		}
 		r.records = records[i+1:]
-		if len(r.records) > MaxRows {
-			return &Refused{records[len(records)-1].Line, fmt.Sprintf("there are more than %d rows", MaxRows), "split the file"}
+		if len(r.records) > sitemap.MaxRows {
+			return &Refused{records[len(records)-1].Line, fmt.Sprintf("there are more than %d rows", sitemap.MaxRows), "split the file"}
 		}
 		return nil
 	}
@@ -102,25 +112,25 @@ func tempID(n int) string { return "\x00" + strconv.Itoa(n) }
 
 // basics reads what every shape has in common.
 func (r *reader) basics(rec Record, title string) row {
-	var e Entry
-	for _, f := range fields { // as written; what cannot be is told below
-		if f.Counts != WithPlace && f.Key != "title" {
+	var e sitemap.Entry
+	for _, f := range sitemap.Fields() { // as written; what cannot be is told below
+		if f.Counts != sitemap.WithPlace && f.Key != "title" {
 			f.Set(&e, r.cell(rec, f.Key))
 		}
 	}
-	e.ID, e.Title, e.Slug = tempID(len(r.rows)), cleanTitle(title), r.cell(rec, "slug")
-	e.Topics, e.Notes = JoinTopics(e.Topics), r.notes(rec)
+	e.ID, e.Title, e.Slug = tempID(len(r.rows)), sitemap.CleanTitle(title), r.cell(rec, "slug")
+	e.Topics, e.Notes = sitemap.JoinTopics(e.Topics), r.notes(rec)
 	if id := r.cell(rec, "id"); id != "" {
 		e.ID = id
 	}
-	kind, ok := ParseKind(r.cell(rec, "kind"))
+	kind, ok := sitemap.ParseKind(r.cell(rec, "kind"))
 	if !ok {
 		r.find(rec.Line, check.Error, "unknown-kind", e.ID, "", fmt.Sprintf("%q is no kind of entry; it is read as a page. Kinds: page, carried, reference, outside, file, group.", r.cell(rec, "kind")))
 	}
 	e.Kind = kind
-	if len([]rune(e.Title)) > MaxTitle {
-		r.find(rec.Line, check.Error, "title-too-long", e.ID, "", fmt.Sprintf("The title has more than %d characters and is cut.", MaxTitle))
-		e.Title = string([]rune(e.Title)[:MaxTitle])
+	if len([]rune(e.Title)) > sitemap.MaxTitle {
+		r.find(rec.Line, check.Error, "title-too-long", e.ID, "", fmt.Sprintf("The title has more than %d characters and is cut.", sitemap.MaxTitle))
+		e.Title = string([]rune(e.Title)[:sitemap.MaxTitle])
 	}
 	if e.Review != "" {
 		if _, err := time.Parse(time.DateOnly, e.Review); err != nil {
@@ -130,31 +140,12 @@ func (r *reader) basics(rec Record, title string) row {
 	return row{line: rec.Line, addr: r.cell(rec, "address"), entry: e}
 }
 
-// cleanTitle folds white space and drops control characters and marks that
-// change the direction of text.
-func cleanTitle(s string) string {
-	s = strings.Map(func(c rune) rune {
-		switch {
-		case c == '\t' || c == '\n' || c == '\r' || c == '\u00a0':
-			return ' '
-		case c < 0x20 || c >= 0x7f && c < 0xa0, c >= 0x202a && c <= 0x202e, c >= 0x2066 && c <= 0x2069, c == 0x200e || c == 0x200f:
-			return -1
-		}
-		return c
-	}, s)
-	return strings.Join(strings.Fields(s), " ")
-}
-
-// CleanTitle is the form in which titles are kept: white space folded, control
-// characters and direction marks dropped.
-func CleanTitle(s string) string { return cleanTitle(s) }
-
 func isTemp(id string) bool { return strings.HasPrefix(id, "\x00") }
 
 // finish turns rows into a tree: home, addresses and slugs, ids, references.
 func (r *reader) finish() (*Sheet, error) {
 	r.findHome()
-	list := make([]Entry, len(r.rows))
+	list := make([]sitemap.Entry, len(r.rows))
 	rowOf := make(map[string]int, len(r.rows))
 	for i := range r.rows {
 		list[i] = r.rows[i].entry
@@ -170,22 +161,24 @@ func (r *reader) finish() (*Sheet, error) {
 	if line, deep := deepest(list, rowOf, r.rows); deep {
 		return nil, tooDeep(line)
 	}
-	t, err := New(list)
-	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
+	t, err := sitemap.New(list)
+	if shape := (*sitemap.ShapeError)(nil); errors.As(err, &shape) {
 		return nil, &Refused{r.rows[rowOf[shape.ID]].line, fmt.Sprintf("the entry %q %s", shape.ID, shape.Problem), "correct its parent"}
 	}
 	order := make([]int, t.Len())
 	for i := range order {
-		order[i] = rowOf[t.entries[i].ID]
+		order[i] = rowOf[t.Ref(i).ID]
 	}
 	r.checkLevels(t, order)
-	r.addresses(t, order)
+	if t, err = r.addresses(t, order); err != nil {
+		return nil, err
+	}
 	return r.sheet(t, order)
 }
 
 // deepest finds a row that stands too deep. Rings are left to whoever builds the
 // tree.
-func deepest(list []Entry, rowOf map[string]int, rows []row) (line int, deep bool) {
+func deepest(list []sitemap.Entry, rowOf map[string]int, rows []row) (line int, deep bool) {
 	level := make([]int, len(list)) // 0: not known yet
 	var way []int
 	for i := range list {
@@ -204,7 +197,7 @@ func deepest(list []Entry, rowOf map[string]int, rows []row) (line int, deep boo
 		}
 		for k := len(way) - 1; k >= 0; k-- {
 			base++
-			if level[way[k]] = base; base > MaxLevels {
+			if level[way[k]] = base; base > sitemap.MaxLevels {
 				if len(way) > len(list) {
 					return 0, false // a ring
 				}
@@ -219,7 +212,7 @@ func (r *reader) findHome() {
 	for i := range r.rows {
 		w := &r.rows[i]
 		if address.IsURL(w.addr) {
-			if w.entry.Kind == Outside && w.entry.Target == "" {
+			if w.entry.Kind == sitemap.Outside && w.entry.Target == "" {
 				w.entry.Target, w.addr = w.addr, ""
 				continue
 			}
@@ -255,7 +248,7 @@ func pathOf(rawURL string) string {
 	return "/"
 }
 
-func (r *reader) checkLevels(t *Tree, order []int) {
+func (r *reader) checkLevels(t *sitemap.Tree, order []int) {
 	if r.shape != byParent {
 		return
 	}
@@ -267,7 +260,7 @@ func (r *reader) checkLevels(t *Tree, order []int) {
 }
 
 // sheet gives final ids and resolves references to them.
-func (r *reader) sheet(t *Tree, order []int) (*Sheet, error) {
+func (r *reader) sheet(t *sitemap.Tree, order []int) (*Sheet, error) {
 	s := &Sheet{Line: make([]int, t.Len()), Given: make([]bool, t.Len()), Has: map[string]bool{}}
 	for c := range r.column {
 		s.Has[c] = true
@@ -275,21 +268,21 @@ func (r *reader) sheet(t *Tree, order []int) (*Sheet, error) {
 	s.Has["title"] = true
 	final := make(map[string]string, t.Len())
 	used := make(map[string]bool, t.Len())
-	for i := range t.entries {
-		if id := r.ownID(t.entries[i].ID); id != "" {
-			final[t.entries[i].ID], used[id], s.Given[i] = id, true, true
+	for i := range t.Len() {
+		if id := r.ownID(t.Ref(i).ID); id != "" {
+			final[t.Ref(i).ID], used[id], s.Given[i] = id, true, true
 		}
 	}
 	var names address.Namer
-	for i := range t.entries {
-		if temp := t.entries[i].ID; final[temp] == "" {
+	for i := range t.Len() {
+		if temp := t.Ref(i).ID; final[temp] == "" {
 			id := names.Unused(derivedID(t, i), func(id string) bool { return used[id] })
 			final[temp], used[id] = id, true
 		}
 		s.Line[i] = r.rows[order[i]].line
 	}
-	list := make([]Entry, t.Len())
-	for i, e := range t.entries {
+	list := make([]sitemap.Entry, t.Len())
+	for i, e := range t.Entries() {
 		e.Target = r.target(t, e, r.rows[order[i]].line, final)
 		e.ID = final[e.ID]
 		if e.Parent != "" {
@@ -304,7 +297,7 @@ func (r *reader) sheet(t *Tree, order []int) (*Sheet, error) {
 	}
 	s.Findings = r.findings
 	var err error
-	if s.Tree, err = New(list); err != nil {
+	if s.Tree, err = sitemap.New(list); err != nil {
 		return nil, &Refused{0, err.Error(), "correct the file"}
 	}
 	return s, nil
@@ -319,7 +312,7 @@ func (r *reader) ownID(temp string) string {
 
 // derivedID makes the same id for the same address, else path of titles, each
 // time a file is read.
-func derivedID(t *Tree, i int) string {
+func derivedID(t *sitemap.Tree, i int) string {
 	key := t.Address(i)
 	if key == "" {
 		key = strings.Join(t.Path(i), "\x00")
@@ -329,16 +322,16 @@ func derivedID(t *Tree, i int) string {
 }
 
 // target of a reference is an id or an address, and becomes an id.
-func (r *reader) target(t *Tree, e Entry, line int, final map[string]string) string {
-	if e.Kind != Reference {
+func (r *reader) target(t *sitemap.Tree, e sitemap.Entry, line int, final map[string]string) string {
+	if e.Kind != sitemap.Reference {
 		return e.Target
 	}
 	if id := final[e.Target]; e.Target != "" && id != "" {
 		return id
 	}
 	if n, err := address.Normal(pathIfURL(e.Target)); err == nil && e.Target != "" {
-		if i := t.ClaimedBy(n); i != None {
-			return final[t.entries[i].ID]
+		if i := t.ClaimedBy(n); i != sitemap.None {
+			return final[t.Ref(i).ID]
 		}
 	}
 	r.find(line, check.Error, "reference-to-nothing", e.ID, "", fmt.Sprintf("The reference leads to %q, which is neither an id nor an address of this sitemap.", e.Target))

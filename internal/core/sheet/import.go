@@ -1,4 +1,4 @@
-package sitemap
+package sheet
 
 import (
 	"errors"
@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
 )
 
 // ImportMode is how a file is imported.
@@ -33,7 +34,7 @@ const (
 
 // ImportResult is the outcome of importing a file.
 type ImportResult struct {
-	Tree  *Tree
+	Tree  *sitemap.Tree
 	Lines []ImportLine
 	IDs   map[string]string // id in the file → id of the entry
 	Count map[ImportOutcome]int
@@ -42,14 +43,14 @@ type ImportResult struct {
 // Import computes what a file makes of the tree. Rows are matched by id (known
 // holds ids imported before), else by address, else by parent and title.
 // place is the entry for Below and Replace, empty for the top.
-func Import(t *Tree, s *Sheet, mode ImportMode, place string, known map[string]string, newID func() string) (*ImportResult, error) {
+func Import(t *sitemap.Tree, s *Sheet, mode ImportMode, place string, known map[string]string, newID func() string) (*ImportResult, error) {
 	b := &importer{
 		t: t, s: s, mode: mode, place: place, known: known, newID: newID,
 		ids: make([]string, s.Tree.Len()), outcome: make([]ImportOutcome, s.Tree.Len()), why: make([]string, s.Tree.Len()), matched: map[string]int{}, titled: map[int]map[string][]int{},
 	}
 	if place != "" {
-		if p := t.Find(place); p == None || !t.entries[p].Kind.HoldsChildren() {
-			return nil, ErrNoEntry
+		if p := t.Find(place); p == sitemap.None || !t.Ref(p).Kind.HoldsChildren() {
+			return nil, sitemap.ErrNoEntry
 		}
 	}
 	b.match()
@@ -58,7 +59,7 @@ func Import(t *Tree, s *Sheet, mode ImportMode, place string, known map[string]s
 }
 
 type importer struct {
-	t       *Tree
+	t       *sitemap.Tree
 	s       *Sheet
 	mode    ImportMode
 	place   string
@@ -69,14 +70,14 @@ type importer struct {
 	why     []string                 // of each row
 	matched map[string]int           // entry → row
 	titled  map[int]map[string][]int // children of an entry of t, by title
-	list    map[string]Entry
+	list    map[string]sitemap.Entry
 	order   map[string][]string // children in order
 	removed []string
 }
 
 // match finds the entry of every row, or makes an id for a new one.
 func (b *importer) match() {
-	for r := range b.s.Tree.entries {
+	for r := range b.s.Tree.Len() {
 		if id := b.find(r); id != "" {
 			b.ids[r], b.matched[id], b.outcome[r] = id, r, Same
 			continue
@@ -86,10 +87,13 @@ func (b *importer) match() {
 }
 
 func (b *importer) find(r int) string {
-	st, e := b.s.Tree, &b.s.Tree.entries[r]
-	free := func(id string) bool { _, taken := b.matched[id]; return id != "" && !taken && b.t.Find(id) != None }
-	if r == st.home && b.t.home != None {
-		return b.t.entries[b.t.home].ID
+	st, e := b.s.Tree, b.s.Tree.Ref(r)
+	free := func(id string) bool {
+		_, taken := b.matched[id]
+		return id != "" && !taken && b.t.Find(id) != sitemap.None
+	}
+	if r == st.Home() && b.t.Home() != sitemap.None {
+		return b.t.Ref(b.t.Home()).ID
 	}
 	if id := b.known[e.ID]; free(id) {
 		return id
@@ -100,9 +104,9 @@ func (b *importer) find(r int) string {
 	if b.mode == Below {
 		return b.byTitle(r, free)
 	}
-	if a := st.claim[r]; a != "" {
-		if i := b.t.ClaimedBy(a); i != None && free(b.t.entries[i].ID) {
-			return b.t.entries[i].ID
+	if a := st.Claim(r); a != "" {
+		if i := b.t.ClaimedBy(a); i != sitemap.None && free(b.t.Ref(i).ID) {
+			return b.t.Ref(i).ID
 		}
 	}
 	return b.byTitle(r, free)
@@ -110,15 +114,15 @@ func (b *importer) find(r int) string {
 
 // byTitle looks among the children of the row's parent for the same title.
 func (b *importer) byTitle(r int, free func(string) bool) string {
-	parent := b.t.home
+	parent := b.t.Home()
 	if id := b.parentID(r); id != "" {
-		if parent = b.t.Find(id); parent == None {
+		if parent = b.t.Find(id); parent == sitemap.None {
 			return ""
 		}
 	}
-	by, title := b.children(parent), b.s.Tree.entries[r].Title
+	by, title := b.children(parent), b.s.Tree.Ref(r).Title
 	for len(by[title]) > 0 {
-		id := b.t.entries[by[title][0]].ID
+		id := b.t.Ref(by[title][0]).ID
 		by[title] = by[title][1:] // it is taken now, if it was not yet
 		if free(id) {
 			return id
@@ -134,7 +138,7 @@ func (b *importer) children(parent int) map[string][]int {
 	}
 	by := map[string][]int{}
 	for c := range b.t.Children(parent) {
-		by[b.t.entries[c].Title] = append(by[b.t.entries[c].Title], c)
+		by[b.t.Ref(c).Title] = append(by[b.t.Ref(c).Title], c)
 	}
 	b.titled[parent] = by
 	return by
@@ -143,7 +147,7 @@ func (b *importer) children(parent int) map[string][]int {
 // parentID is the entry below which a row stands: its parent's, or the place.
 func (b *importer) parentID(r int) string {
 	p := b.s.Tree.Parent(r)
-	if p == None || p == b.s.Tree.home {
+	if p == sitemap.None || p == b.s.Tree.Home() {
 		if b.mode == Update {
 			return ""
 		}
@@ -154,16 +158,15 @@ func (b *importer) parentID(r int) string {
 
 // merge works out the entries and the order of children.
 func (b *importer) merge() {
-	b.list = make(map[string]Entry, b.t.Len()+len(b.ids))
+	b.list = make(map[string]sitemap.Entry, b.t.Len()+len(b.ids))
 	b.order = map[string][]string{}
-	for i := range b.t.entries {
-		e := b.t.entries[i]
+	for _, e := range b.t.Entries() {
 		b.list[e.ID] = e
 		b.order[e.Parent] = append(b.order[e.Parent], e.ID)
 	}
 	listed := map[string][]string{}
 	for r := range b.ids {
-		if r == b.s.Tree.home && b.t.home != None {
+		if r == b.s.Tree.Home() && b.t.Home() != sitemap.None {
 			b.outcome[r], b.why[r] = Same, "the home page stays as it is"
 			continue
 		}
@@ -182,8 +185,8 @@ func (b *importer) merge() {
 }
 
 // entry is what the row makes of its entry: the columns that the file has.
-func (b *importer) entry(r int) Entry {
-	row, has := b.s.Tree.entries[r], b.s.Has
+func (b *importer) entry(r int) sitemap.Entry {
+	row, has := b.s.Tree.At(r), b.s.Has
 	row.Target = b.target(row)
 	if b.outcome[r] == IsAdded {
 		row.ID, row.Parent, row.Rank = b.ids[r], b.parentID(r), ""
@@ -192,7 +195,7 @@ func (b *importer) entry(r int) Entry {
 		}
 		return row
 	}
-	old := b.t.entries[b.t.Find(b.ids[r])]
+	old := b.t.At(b.t.Find(b.ids[r]))
 	e := old
 	e.Parent = b.parentID(r)
 	e.Title = row.Title
@@ -206,8 +209,8 @@ func (b *importer) entry(r int) Entry {
 	if has["address"] && (row.Fixed != "" || has["slug"]) {
 		e.Fixed = row.Fixed
 	}
-	for _, f := range fields {
-		if has[f.Key] && f.Counts != WithPlace && f.Key != "title" {
+	for _, f := range sitemap.Fields() {
+		if has[f.Key] && f.Counts != sitemap.WithPlace && f.Key != "title" {
 			f.Copy(&e, &row)
 		}
 	}
@@ -224,11 +227,11 @@ func (b *importer) entry(r int) Entry {
 	return e
 }
 
-func (b *importer) target(row Entry) string {
-	if row.Kind != Reference {
+func (b *importer) target(row sitemap.Entry) string {
+	if row.Kind != sitemap.Reference {
 		return row.Target
 	}
-	if i := b.s.Tree.Find(row.Target); i != None {
+	if i := b.s.Tree.Find(row.Target); i != sitemap.None {
 		return b.ids[i]
 	}
 	if id := b.known[row.Target]; id != "" {
@@ -241,8 +244,8 @@ func (b *importer) templateAbove(parent string) string {
 	if e, ok := b.list[parent]; ok && parent != "" {
 		return e.Template
 	}
-	if b.t.home != None {
-		return b.t.entries[b.t.home].Template
+	if b.t.Home() != sitemap.None {
+		return b.t.Ref(b.t.Home()).Template
 	}
 	return ""
 }
@@ -252,8 +255,8 @@ func (b *importer) templateAbove(parent string) string {
 func (b *importer) arrange(listed map[string][]string) {
 	left := map[string]bool{} // parents that entries leave
 	for id, e := range b.list {
-		if i := b.t.Find(id); i != None && b.t.entries[i].Parent != e.Parent {
-			left[b.t.entries[i].Parent] = true
+		if i := b.t.Find(id); i != sitemap.None && b.t.Ref(i).Parent != e.Parent {
+			left[b.t.Ref(i).Parent] = true
 		}
 	}
 	for parent := range left {
@@ -308,12 +311,12 @@ func weave(there, ids []string, in map[string]int) []string {
 
 // drop removes what is below the place and not listed.
 func (b *importer) drop() {
-	p := b.t.home
+	p := b.t.Home()
 	if b.place != "" {
 		p = b.t.Find(b.place)
 	}
 	for i := p + 1; i < b.t.End(p); i++ {
-		id := b.t.entries[i].ID
+		id := b.t.Ref(i).ID
 		if _, listed := b.matched[id]; !listed {
 			b.removed = append(b.removed, id)
 			delete(b.list, id)
@@ -322,30 +325,33 @@ func (b *importer) drop() {
 }
 
 func (b *importer) build() (*ImportResult, error) {
-	next, err := New(b.flat())
-	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
+	next, err := sitemap.New(b.flat())
+	if shape := (*sitemap.ShapeError)(nil); errors.As(err, &shape) {
 		return nil, &Refused{0, fmt.Sprintf("with this file, %q %s", b.list[shape.ID].Title, shape.Problem), "list the entries in between too, or choose another mode"}
 	}
 	if err != nil {
 		return nil, err
 	}
-	for i := range next.entries {
-		if next.Level(i) > MaxLevels {
-			return nil, &Refused{0, fmt.Sprintf("with this file, %q stands on level %d; a sitemap has at most %d", next.entries[i].Title, next.Level(i), MaxLevels), "choose a place further up"}
+	for i := range next.Len() {
+		if next.Level(i) > sitemap.MaxLevels {
+			return nil, &Refused{0, fmt.Sprintf("with this file, %q stands on level %d; a sitemap has at most %d", next.Ref(i).Title, next.Level(i), sitemap.MaxLevels), "choose a place further up"}
 		}
 	}
 	if next, err = b.freeAll(next); err != nil {
 		return nil, err
 	}
-	next.rank()
-	if next, err = New(next.entries); err != nil {
+	ranked := next.Entries()
+	for id, rank := range sitemap.Rerank(next) {
+		ranked[next.Find(id)].Rank = rank
+	}
+	if next, err = sitemap.New(ranked); err != nil {
 		return nil, err
 	}
 	return b.report(next), nil
 }
 
-func (b *importer) flat() []Entry {
-	out := make([]Entry, 0, len(b.list))
+func (b *importer) flat() []sitemap.Entry {
+	out := make([]sitemap.Entry, 0, len(b.list))
 	var put func(parent string)
 	put = func(parent string) {
 		for _, id := range b.order[parent] {
@@ -364,7 +370,7 @@ func (b *importer) flat() []Entry {
 }
 
 // freeAll gives newcomers whose address is taken another slug.
-func (b *importer) freeAll(t *Tree) (*Tree, error) {
+func (b *importer) freeAll(t *sitemap.Tree) (*sitemap.Tree, error) {
 	isNew := map[string]bool{}
 	for r, id := range b.ids {
 		if b.outcome[r] == IsAdded || b.outcome[r] == IsChanged {
@@ -372,18 +378,19 @@ func (b *importer) freeAll(t *Tree) (*Tree, error) {
 		}
 	}
 	for range 20 {
-		holder := map[string]int{}
-		for i, a := range t.claim {
+		holder, entries := map[string]int{}, t.Entries()
+		for i := range entries {
+			a := t.Claim(i)
 			if a == "" {
 				continue
 			}
-			if _, taken := holder[a]; !taken || !isNew[t.entries[i].ID] {
+			if _, taken := holder[a]; !taken || !isNew[entries[i].ID] {
 				holder[a] = i
 			}
 		}
 		renamed, names := false, map[string]*address.Namer{}
-		for i, a := range t.claim {
-			e := &t.entries[i]
+		for i := range entries {
+			e, a := &entries[i], t.Claim(i)
 			if a == "" || holder[a] == i || !isNew[e.ID] || e.Fixed != "" {
 				continue
 			}
@@ -399,7 +406,7 @@ func (b *importer) freeAll(t *Tree) (*Tree, error) {
 			return t, nil
 		}
 		var err error
-		if t, err = New(t.entries); err != nil {
+		if t, err = sitemap.New(entries); err != nil {
 			return nil, err
 		}
 	}

@@ -1,4 +1,4 @@
-package sitemap_test
+package sheet_test
 
 import (
 	"flag"
@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 
 	"github.com/stretchr/testify/require"
@@ -27,7 +28,7 @@ func TestReadPages(t *testing.T) {
 		t.Run(strings.TrimSuffix(filepath.Base(name), ".txtar"), func(t *testing.T) {
 			archive, err := txtar.ParseFile(name)
 			require.NoError(t, err)
-			s, err := sitemap.ReadPages(oldPages(t, string(archive.Files[0].Data)))
+			s, err := sheet.ReadPages(oldPages(t, string(archive.Files[0].Data)))
 			require.NoError(t, err)
 			follow, err := s.FollowTree()
 			require.NoError(t, err)
@@ -46,19 +47,19 @@ func TestReadPages(t *testing.T) {
 	}
 }
 
-func oldPages(t *testing.T, text string) (pages []sitemap.OldPage) {
+func oldPages(t *testing.T, text string) (pages []sheet.OldPage) {
 	for line := range strings.Lines(text) {
 		parts := strings.Split(strings.TrimSpace(line), "|")
 		require.Len(t, parts, 4, line)
 		for i := range parts {
 			parts[i] = strings.TrimSpace(parts[i])
 		}
-		pages = append(pages, sitemap.OldPage{File: parts[0], Title: parts[1], Heading: parts[2], Links: strings.Split(parts[3], ", ")})
+		pages = append(pages, sheet.OldPage{File: parts[0], Title: parts[1], Heading: parts[2], Links: strings.Split(parts[3], ", ")})
 	}
 	return pages
 }
 
-func drawn(s *sitemap.Sheet) string {
+func drawn(s *sheet.Sheet) string {
 	var b strings.Builder
 	for i := range s.Tree.Len() {
 		e := s.Tree.Ref(i)
@@ -67,7 +68,7 @@ func drawn(s *sitemap.Sheet) string {
 	return b.String()
 }
 
-func found(s *sitemap.Sheet) string {
+func found(s *sheet.Sheet) string {
 	var b strings.Builder
 	for _, f := range s.Findings {
 		fmt.Fprintf(&b, "%s %s\n", f.Rule, f.From)
@@ -90,11 +91,11 @@ func TestReadPagesKeepsEveryPage(t *testing.T) {
 		for f := range files {
 			all = append(all, f)
 		}
-		var pages []sitemap.OldPage
+		var pages []sheet.OldPage
 		for f := range files {
-			pages = append(pages, sitemap.OldPage{File: f, Title: rapid.SampledFrom([]string{"", "T", "Same"}).Draw(t, "title"), Links: rapid.SliceOfN(rapid.SampledFrom(all), 0, 4).Draw(t, "links")})
+			pages = append(pages, sheet.OldPage{File: f, Title: rapid.SampledFrom([]string{"", "T", "Same"}).Draw(t, "title"), Links: rapid.SliceOfN(rapid.SampledFrom(all), 0, 4).Draw(t, "links")})
 		}
-		s, err := sitemap.ReadPages(pages)
+		s, err := sheet.ReadPages(pages)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -109,7 +110,7 @@ func TestReadPagesKeepsEveryPage(t *testing.T) {
 		if len(got) != len(files) {
 			t.Fatalf("%d of %d files", len(got), len(files))
 		}
-		again, err := sitemap.ReadPages(pages)
+		again, err := sheet.ReadPages(pages)
 		if err != nil || drawn(again) != drawn(s) {
 			t.Fatal("read again, it is another tree")
 		}

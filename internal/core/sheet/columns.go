@@ -1,18 +1,18 @@
-package sitemap
+package sheet
 
 import (
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
-	"time"
+
+	"candlepath/internal/core/sitemap"
 )
 
 // Columns is the header of a written sitemap, in order: where the entry stands,
 // then its fields, with the address after the slug.
 var Columns = func() []string {
 	columns := []string{"id", "parent", "level"}
-	for _, f := range fields {
+	for _, f := range sitemap.Fields() {
 		if columns = append(columns, f.Key); f.Key == "slug" {
 			columns = append(columns, "address")
 		}
@@ -26,7 +26,7 @@ var headerNames = func() map[string]string {
 	for _, c := range Columns {
 		m[c] = c
 	}
-	for _, f := range fields {
+	for _, f := range sitemap.Fields() {
 		for _, name := range f.Names {
 			m[name] = f.Key
 		}
@@ -146,56 +146,4 @@ func empty(r Record) bool {
 		}
 	}
 	return true
-}
-
-// ParseKind reads the word for a kind; empty is a page.
-func ParseKind(s string) (Kind, bool) {
-	switch strings.ToLower(s) {
-	case "", "page":
-		return Page, true
-	case "carried", "carried page":
-		return Carried, true
-	case "reference":
-		return Reference, true
-	case "outside", "outside link":
-		return Outside, true
-	case "file":
-		return File, true
-	case "group":
-		return Group, true
-	}
-	return Page, false
-}
-
-// ParseNo tells whether a cell says that an entry is not listed.
-func ParseNo(s string) bool {
-	switch strings.ToLower(s) {
-	case "no", "n", "false", "0", "unlisted", "not listed":
-		return true
-	}
-	return false
-}
-
-// JoinTopics brings a list of topics, as it stands in a cell, into the form in
-// which it is kept.
-func JoinTopics(s string) string {
-	parts := strings.FieldsFunc(s, func(r rune) bool { return r == ';' || r == '|' || r == ',' })
-	kept := parts[:0]
-	for _, p := range parts {
-		if p = strings.TrimSpace(p); p != "" && !slices.Contains(kept, p) {
-			kept = append(kept, p)
-		}
-	}
-	return strings.Join(kept, "; ")
-}
-
-// ParseDate reads a day as people write it, where that is unambiguous, and gives
-// it as 2006-01-02.
-func ParseDate(s string) (string, bool) {
-	for _, layout := range []string{time.DateOnly, "2.1.2006", "2 January 2006", "2 Jan 2006", "2006/1/2"} {
-		if d, err := time.Parse(layout, s); err == nil {
-			return d.Format(time.DateOnly), true
-		}
-	}
-	return "", false
 }
