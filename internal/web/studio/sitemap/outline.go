@@ -3,6 +3,7 @@ package sitemap
 import (
 	"net/http"
 
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -36,4 +37,67 @@ func filters() [][2]string {
 		out = append(out, [2]string{f.Key, f.Words})
 	}
 	return out
+}
+
+func (s *Screens) rows(r *shell.Request) error {
+	o, err := s.App.Outline(r.Ctx())
+	if err != nil {
+		return err
+	}
+	m := part.NewRowMaker(o)
+	rows := make([]part.RowView, o.Trees.Next.Len())
+	for i := range rows {
+		rows[i] = m.Row(i)
+	}
+	names, err := s.namesFor(r, o.Trees.Next)
+	if err != nil {
+		return err
+	}
+	views, err := s.App.SavedViews(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, o.Site.Edition, rows, names, views})
+	return nil
+}
+
+// rowsAnswer is the whole outline as its script keeps it.
+type rowsAnswer struct {
+	Version int64                  `json:"version"`
+	Edition int                    `json:"edition"`
+	Rows    []part.RowView         `json:"rows"`
+	Names   names                  `json:"names"`
+	Views   []appsitemap.SavedView `json:"views"`
+}
+
+// names is what cells are chosen from.
+type names struct {
+	Kinds     [][2]string `json:"kinds"`
+	Templates [][2]string `json:"templates"`
+	Owners    []string    `json:"owners"`
+	Topics    []string    `json:"topics"`
+	Readers   []string    `json:"readers"`
+}
+
+func (s *Screens) namesFor(r *shell.Request, t *sitemap.Tree) (n names, err error) {
+	_, by, err := s.choices(r, t)
+	if err != nil {
+		return n, err
+	}
+	pairs := func(options []part.Option) (out [][2]string) {
+		for _, o := range options {
+			out = append(out, [2]string{o.Value, o.Label})
+		}
+		return out
+	}
+	values := func(options []part.Option) []string {
+		out := []string{}
+		for _, o := range options {
+			if o.Value != "" {
+				out = append(out, o.Value)
+			}
+		}
+		return out
+	}
+	return names{pairs(by["kind"]), pairs(by["template"]), values(by["owner"]), values(by["topics"]), values(by["readership"])}, nil
 }
