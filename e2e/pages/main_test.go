@@ -2,7 +2,6 @@
 package pages_test
 
 import (
-	"os"
 	"testing"
 	"time"
 
@@ -20,8 +19,4 @@ const (
 	tick    = 50 * time.Millisecond
 )
 
-func TestMain(m *testing.M) {
-	code := testkit.Main(m, &kit)
-	browser.Close()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testkit.Run(m, &kit, &browser) }

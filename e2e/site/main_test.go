@@ -19,10 +19,9 @@ func TestMain(m *testing.M) {
 		fmt.Fprintln(os.Stderr, serveBare(bare))
 		os.Exit(1)
 	}
-	code := testkit.Main(m, &kit)
-	browser.Close()
-	if path, err := binary(); err == nil {
-		_ = os.Remove(path)
-	}
-	os.Exit(code)
+	testkit.Run(m, &kit, &browser, func() {
+		if path, err := binary(); err == nil {
+			_ = os.Remove(path)
+		}
+	})
 }

@@ -2,7 +2,6 @@
 package sitemap_test
 
 import (
-	"os"
 	"testing"
 
 	"candlepath/internal/testkit"
@@ -13,8 +12,4 @@ var (
 	browser testkit.Browser
 )
 
-func TestMain(m *testing.M) {
-	code := testkit.Main(m, &kit)
-	browser.Close()
-	os.Exit(code)
-}
+func TestMain(m *testing.M) { testkit.Run(m, &kit, &browser) }

@@ -33,6 +33,16 @@ type Kit struct {
 	filled  bool
 }
 
+// Run runs the tests of a package that uses a browser, ends both and exits.
+func Run(m *testing.M, k *Kit, b *Browser, after ...func()) {
+	code := Main(m, k)
+	b.Close()
+	for _, f := range after {
+		f()
+	}
+	os.Exit(code)
+}
+
 // Main runs the tests of a package with a cluster of their own.
 func Main(m *testing.M, k *Kit) int {
 	dir, err := os.MkdirTemp("/var/tmp", "candlepath-test-")

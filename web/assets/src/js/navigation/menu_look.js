@@ -1,16 +1,17 @@
-// How readers get a page: Next beside Live, in windows of a width, drawn smaller.
+// How readers get a page: Next beside Live, in windows of a width, drawn smaller. What it knows is one object, x.
 import { say } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 
 export function startLook(box, atFoot) {
-  const x = {};
-  x.box = box;
-  x.atFoot = atFoot;
-  x.frames = [...x.box.querySelectorAll("iframe")];
-  x.page = x.box.querySelector("#look-page");
-  x.as = x.box.querySelector("#look-as");
-  x.at = x.box.dataset.at;
-  x.changed = () => {};
+  const x = {
+    box,
+    atFoot,
+    frames: [...box.querySelectorAll("iframe")],
+    page: box.querySelector("#look-page"),
+    as: box.querySelector("#look-as"),
+    at: box.dataset.at,
+    changed: () => {},
+  };
   for (const f of x.frames)
     f.addEventListener("load", () => {
       if (x.atFoot()) f.contentDocument.fonts.ready.then(() => f.contentWindow.scrollTo(0, 1e6));

@@ -8,17 +8,18 @@ import { swap } from "../shared/swap.js";
 import { suggest } from "../shared/suggest.js";
 
 export function startMenus(root) {
-  const m = {};
-  m.root = root;
-  m.part = document.getElementById("menu-part");
-  m.facts = document.getElementById("menu-item");
+  const m = {
+    root,
+    part: document.getElementById("menu-part"),
+    facts: document.getElementById("menu-item"),
+    state: { item: null, toggled: new URLSearchParams(location.search).getAll("open") },
+    turn: 0,
+    writing: null,
+    queue: Promise.resolve(), // acts go one after another
+    find: document.getElementById("add-find"),
+    as: document.getElementById("add-as"),
+  };
   m.look = startLook(document.getElementById("menu-look"), () => menu(m) === "foot");
-  m.state = { item: null, toggled: new URLSearchParams(location.search).getAll("open") };
-  m.turn = 0;
-  m.writing = null;
-  m.queue = Promise.resolve();
-  m.find = document.getElementById("add-find");
-  m.as = document.getElementById("add-as");
   suggest(
     m.find,
     m.root.dataset.find,

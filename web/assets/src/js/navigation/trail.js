@@ -1,24 +1,25 @@
-// A trail: pages ticked in a filtered list, and brought in order.
+// A trail: pages ticked in a filtered list, and brought in order. What the screen knows is one object, t.
 import { follow } from "../shared/drag.js";
 import { get, say, el } from "../shared/say.js";
 
 export function startTrail(root) {
-  const t = {};
-  t.root = root;
-  t.steps = document.getElementById("steps");
-  t.ticks = document.getElementById("ticks");
-  t.none = document.getElementById("no-steps");
-  t.find = document.getElementById("t-find");
-  t.bare = document.getElementById("t-bare");
-  t.turn = 0;
+  const t = {
+    root,
+    steps: document.getElementById("steps"),
+    ticks: document.getElementById("ticks"),
+    none: document.getElementById("no-steps"),
+    find: document.getElementById("t-find"),
+    bare: document.getElementById("t-bare"),
+    form: document.getElementById("trail-form"),
+    slot: "trail " + location.pathname, // under which it is kept in this window
+    turn: 0,
+  };
   t.find.addEventListener("input", () => {
     clearTimeout(t.timer);
     t.timer = setTimeout(() => look(t), 120);
   });
   t.bare.addEventListener("change", () => look(t));
   // What is typed is kept in this window until it is saved, also over a closed page or a lost server.
-  t.form = document.getElementById("trail-form");
-  t.slot = "trail " + location.pathname;
   t.form.addEventListener("input", () => keep(t));
   t.form.addEventListener("submit", (e) => {
     try {

@@ -1,6 +1,6 @@
 // A field for several names: each stands as a chip that can be taken out, the next
 // one is typed or chosen beside it. The field that is sent keeps them with
-// semicolons between, and tells a change like any other.
+// semicolons between, and tells a change like any other. What a field knows is one object, c.
 import { el } from "./say.js";
 
 // listed gives the names that stand in a value, each once.
@@ -26,12 +26,9 @@ export function chipsIn(attrs, value) {
 }
 
 export function chips(sent) {
-  const c = {};
-  c.sent = sent;
-  if (c.sent.dataset.chips) return;
-  // it is one already
-  c.sent.dataset.chips = "on";
-  c.id = c.sent.id;
+  if (sent.dataset.chips) return; // it is one already
+  sent.dataset.chips = "on";
+  const c = { sent, id: sent.id };
   c.typed = el("input", {
     class: "chips-typed",
     id: c.id,

@@ -1,20 +1,21 @@
-// Type-ahead for entries: by title, address or topic.
+// Type-ahead for entries: by title, address or topic. What a field knows is one object, s.
 import { get, el } from "./say.js";
 
 let count = 0;
 
 export function suggest(input, url, params, choose) {
-  const s = {};
-  s.input = input;
-  s.url = url;
-  s.params = params;
-  s.choose = choose;
-  s.id = "suggest-" + ++count;
-  s.items = [];
-  s.at = -1;
-  s.turn = 0;
-  s.looking = false;
-  s.eager = false;
+  const s = {
+    input,
+    url,
+    params,
+    choose,
+    id: "suggest-" + ++count,
+    items: [],
+    at: -1, // the item that is marked
+    turn: 0,
+    looking: false,
+    eager: false, // Enter was pressed before the answer came
+  };
   s.input.setAttribute("role", "combobox");
   s.input.setAttribute("aria-autocomplete", "list");
   s.input.setAttribute("aria-expanded", "false");

@@ -1,5 +1,5 @@
 // Acts on Next, with their consequences and the facts beside: what the outline
-// and the map share. A view says what is chosen and how it shows an answer.
+// and the map share. What they know is one object, p. A view says what is chosen and how it shows an answer.
 import { say, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
@@ -12,21 +12,19 @@ import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 // focus(), run(what, button) for a button beside; busy() while somebody types; holds() while something is dragged; added(answer, forms) and refused(form, words)
 // where entries are added.
 export function planner(root, view) {
-  const p = {};
-  p.root = root;
-  p.view = view;
-  p.waiting = [];
-  p.computer = onThisComputer(p.root.dataset.person || "");
-  p.refused = new Map();
-  // of an entry and a field: what was typed there and not taken
-  p.working = false;
-  p.pending = null;
-  p.shown = "";
-  p.besideTurn = 0;
-  // goToFacts goes to the first field or button of what is chosen, as soon as it is there.
-  p.going = false;
-  // askMove opens the field for where to move to, as soon as the facts of what is chosen are there.
-  p.moving = false;
+  const p = {
+    root,
+    view,
+    waiting: [], // acts that are not answered yet
+    computer: onThisComputer(root.dataset.person || ""),
+    refused: new Map(), // of an entry and a field: what was typed there and not taken
+    working: false,
+    pending: null, // the act whose consequences are shown
+    shown: "", // whose facts stand beside
+    besideTurn: 0,
+    going: false, // to the first field or button of what is chosen, as soon as it is there
+    moving: false, // opens the field for where to move to, as soon as the facts of what is chosen are there
+  };
   box().addEventListener("keydown", (e) => {
     if (p.pending && e.key === "Escape") leavePending(p);
   });

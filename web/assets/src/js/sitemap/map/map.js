@@ -9,25 +9,26 @@ import { planner } from "../plan.js";
 import { suggest } from "../../shared/suggest.js";
 
 export function startMap(root) {
-  const v = {};
-  v.root = root;
-  v.url = new URL(location.href);
-  v.state = {
-    at: v.root.dataset.at || null,
-    level: v.root.dataset.level,
-    flip: new Set(v.root.dataset.flip.split(".").filter(Boolean)),
-    direction: document.getElementById("m-direction").value,
-    by: document.querySelector("#m-by [aria-pressed=true]").dataset.by,
+  const v = {
+    root,
+    url: new URL(location.href),
+    state: {
+      at: root.dataset.at || null,
+      level: root.dataset.level,
+      flip: new Set(root.dataset.flip.split(".").filter(Boolean)),
+      direction: document.getElementById("m-direction").value,
+      by: document.querySelector("#m-by [aria-pressed=true]").dataset.by,
+    },
+    d: null, // the drawing, as the server laid it out
+    byId: new Map(),
+    grabbing: false,
+    drawn: null, // what part of the drawing is in the page
+    tiles: new Map(),
   };
-  v.d = null;
-  v.byId = new Map();
   v.scale = Number(query(v, "scale")) || 0;
   v.x = Number(query(v, "x")) || 0; // px on the screen of the drawing's corner
   v.y = Number(query(v, "y")) || 0;
-  v.grabbing = false;
-  v.drawn = null; // what part of the drawing is in the page
   v.plan = plannerOf(v);
-  v.tiles = new Map();
   wireBar(v);
   fetchDrawing(v, false).then((ok) => {
     if (!ok)

@@ -1,4 +1,4 @@
-// Cells of the outline: the cursor in them, editing, copying and filling.
+// Cells of the outline: the cursor in them, editing, copying and filling. What they know is one object, k.
 import { columns, writable, editorOf } from "./columns.js";
 import { say } from "../../shared/say.js";
 
@@ -7,10 +7,7 @@ const tooMany = "Paste or fill at most 5,000 cells at once.";
 // view: state, tree, node(), select(id), rows() what is in sight, names(), act(form), draw(), step(delta), focus(),
 // chosen() the ids chosen, in the order in which they stand.
 export function cells(view) {
-  const k = {};
-  k.view = view;
-  k.state = k.view.state;
-
+  const k = { view, state: view.state };
   return {
     enter: (id) => enter(k, id),
     leave: () => leave(k),

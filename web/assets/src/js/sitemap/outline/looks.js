@@ -1,5 +1,5 @@
 // How the outline is looked at: which columns, what only, in which order, and
-// the views that are kept.
+// the views that are kept. What it knows is one object, o.
 import { say, post, el } from "../../shared/say.js";
 import { columns, fact } from "./columns.js";
 import { isPage, kindWords } from "../kinds.js";
@@ -29,16 +29,17 @@ export function fits(only) {
 
 // view: state, tree, names(), today(), refresh(), go(query) to look as a kept view does.
 export function looks(root, view) {
-  const o = {};
-  o.root = root;
-  o.view = view;
-  o.state = o.view.state;
-  o.tree = o.view.tree;
-  o.only = document.getElementById("o-only");
-  o.cols = document.getElementById("o-columns");
-  o.kept = document.getElementById("o-views");
-  o.drawn = "";
-  o.views = [];
+  const o = {
+    root,
+    view,
+    state: view.state,
+    tree: view.tree,
+    only: document.getElementById("o-only"),
+    cols: document.getElementById("o-columns"),
+    kept: document.getElementById("o-views"),
+    drawn: "",
+    views: [],
+  };
   o.only.addEventListener("change", () => {
     o.state.only = o.only.value;
     o.view.refresh(true);

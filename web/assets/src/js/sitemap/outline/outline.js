@@ -35,7 +35,7 @@ export function startOutline(root) {
     col: null, // col: the cell that keys go to
   };
   lookAs(o, o.url.searchParams);
-  o.names = { kinds: [], templates: [], owners: [] };
+  o.names = { kinds: [], templates: [], owners: [], topics: [], readers: [] };
   wireFind(o);
   o.checks = {}; // how many findings there are, by entry
   o.drawn = new Map(); // rows that are in the page, by entry
