@@ -17,7 +17,7 @@ var areas = []string{"sitemap", "navigation", "pages", "addresses", "editions", 
 
 // table gives, for a folder, the folders of ours that it may import, those below
 // with them; the longest row counts. Imports run one way:
-// core ← app ← {store, files, web} ← cmd.
+// core ← app ← {store, files, jobs, web} ← cmd.
 var table = func() map[string][]string {
 	rows := map[string][]string{
 		"internal/core":        {"internal/core"},
@@ -27,6 +27,7 @@ var table = func() map[string][]string {
 		"internal/app/plan":    {"internal/core", "internal/markup"},
 		"internal/app/reading": {"internal/core", "internal/markup", "internal/app/plan"},
 		"internal/store":       {"internal/core", "internal/app", "internal/markup", "migrations"},
+		"internal/jobs":        {"internal/app"},
 		"internal/platform":    {},
 		"internal/demo":        {"internal/core", "internal/app", "internal/files"},
 		"internal/web/urls":    {},
@@ -34,7 +35,7 @@ var table = func() map[string][]string {
 		"internal/web/render":  {"internal/markup", "web"},
 		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
 		"internal/web/studio":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
-		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/markup", "internal/store", "internal/web"},
+		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/jobs", "internal/markup", "internal/store", "internal/web"},
 		"cmd":                  {"internal"},
 		"internal/testkit":     {"internal"},
 		"e2e":                  {"internal"},

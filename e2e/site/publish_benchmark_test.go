@@ -37,7 +37,7 @@ func BenchmarkPublish(b *testing.B) {
 	for i := range 1000 {
 		fmt.Fprintf(&csv, "2,Bench page %d\n", i)
 	}
-	id, err := site.App.PutFile(ctx, who, "bench.csv", []byte(csv.String()))
+	id, err := site.App.KeepFile(ctx, who, "bench.csv", []byte(csv.String()))
 	require.NoError(b, err)
 	require.NoError(b, site.App.ReadFile(ctx, id, server.ReadSheet))
 	_, err = site.App.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})

@@ -123,7 +123,7 @@ func (d *desk) act(login string, a appsitemap.PlanAct) plan.PlanResult {
 func (d *desk) bring(login string, way sheet.ImportMode, csv string) {
 	d.t.Helper()
 	ctx, who := d.t.Context(), d.people[login]
-	id, err := d.PutFile(ctx, who, "plan.csv", []byte(csv))
+	id, err := d.KeepFile(ctx, who, "plan.csv", []byte(csv))
 	require.NoError(d.t, err)
 	require.NoError(d.t, d.ReadFile(ctx, id, readSheet))
 	_, err = d.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: way})
@@ -314,7 +314,7 @@ func TestRightsAreCheckedForEveryAct(t *testing.T) {
 			return err
 		},
 		"undo":    func(p plan.Person) error { _, err := d.Undo(ctx, p); return err },
-		"upload":  func(p plan.Person) error { _, err := d.PutFile(ctx, p, "a.csv", nil); return err },
+		"upload":  func(p plan.Person) error { _, err := d.KeepFile(ctx, p, "a.csv", nil); return err },
 		"takeout": func(p plan.Person) error { _, _, err := d.Export(ctx, p, true); return err },
 		"open":    func(p plan.Person) error { _, err := d.OpenPage(ctx, p, grounds, uuid.NewString()); return err },
 		"save": func(p plan.Person) error {
@@ -466,30 +466,36 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	ctx, ines := t.Context(), d.people["ines"]
 	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title\n1,Science\n"))
 	require.NoError(t, err)
-	_, again, err := d.ImportState(ctx, ines, id)
+	running := func() (state string) {
+		require.NoError(t, d.pool.QueryRow(ctx, `SELECT state FROM river_job WHERE kind = 'read_file' AND args ->> 'id' = $1`, id).Scan(&state))
+		return state
+	}
+	_, err = d.pool.Exec(ctx, `UPDATE river_job SET state = 'running', attempt = 1, attempted_at = now(), attempted_by = '{a process that is gone}' WHERE kind = 'read_file'`)
 	require.NoError(t, err)
-	require.False(t, again, "somebody reads it")
+	_, err = d.ImportState(ctx, ines, id)
+	require.NoError(t, err)
+	require.Equal(t, "running", running(), "somebody reads it")
 	d.now = d.now.Add(2 * time.Minute)
-	_, again, err = d.ImportState(ctx, ines, id)
+	_, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
-	require.True(t, again)
-	_, again, err = d.ImportState(ctx, ines, id)
-	require.NoError(t, err)
-	require.False(t, again, "once is enough")
+	require.Equal(t, "available", running())
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
-	b, _, err := d.ImportState(ctx, ines, id)
+	require.NoError(t, d.ReadFile(ctx, id, readSheet), "reading twice reads once")
+	b, err := d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportReady, b.State)
-	_, _, err = d.ImportState(ctx, d.people["marta"], id)
+	_, err = d.ImportState(ctx, d.people["marta"], id)
 	require.ErrorIs(t, err, plan.ErrNotFound, "somebody else's file")
 
 	require.NoError(t, d.store.WriteUnlocked(ctx, func(tx app.Tx, _ plan.Site) error {
-		return tx.SetImport(ctx, id, appsitemap.ImportWriting, 0, 1, "", d.now)
+		still, err := tx.SetImport(ctx, id, appsitemap.ImportReady, appsitemap.ImportStep{State: appsitemap.ImportWriting, Total: 1, At: d.now})
+		require.True(t, still)
+		return err
 	}))
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.ErrorIs(t, err, plan.ErrDone)
 	d.now = d.now.Add(2 * time.Minute)
-	b, _, err = d.ImportState(ctx, ines, id)
+	b, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportReady, b.State)
 	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Update})
@@ -497,6 +503,10 @@ func TestAFileWhoseProcessWasKilledIsTakenUpAgain(t *testing.T) {
 	_, err = d.AcceptFile(ctx, ines, id)
 	require.NoError(t, err)
 	require.NotEqual(t, sitemap.None, d.next().ClaimedBy("/science"))
+	require.NoError(t, d.ReadFile(ctx, id, readSheet), "a late reader changes nothing")
+	b, err = d.ImportState(ctx, ines, id)
+	require.NoError(t, err)
+	require.Equal(t, appsitemap.ImportWritten, b.State)
 }
 
 func TestAnyTwoStatesCompare(t *testing.T) {

@@ -98,7 +98,7 @@ func TestKeptViewsAreOnesOwn(t *testing.T) {
 func TestOwnersThatMatchNobodyStayAsText(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines := t.Context(), d.people["ines"]
-	id, err := d.PutFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
+	id, err := d.KeepFile(ctx, ines, "plan.csv", []byte("level,title,owner\n1,Roses,Old Tom\n2,Climbers,ines of Quillmere\n2,Ramblers,Old Tom\n"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readSheet))
 	p, err := d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Update})

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
@@ -47,7 +48,7 @@ func readShelf(context.Context, string, io.Reader, func(int)) (*sheet.Sheet, err
 func TestTextsOfAnOlderSite(t *testing.T) {
 	d := newDesk(t)
 	ctx, ines := t.Context(), d.people["ines"]
-	id, err := d.PutFile(ctx, ines, "old.zip", []byte("zip"))
+	id, err := d.KeepFile(ctx, ines, "old.zip", []byte("zip"))
 	require.NoError(t, err)
 	require.NoError(t, d.ReadFile(ctx, id, readShelf))
 	_, err = d.PreviewFile(ctx, ines, id, appsitemap.ImportChoice{Mode: sheet.Below, Place: d.id("/grounds"), Follow: true, Texts: true})
@@ -57,16 +58,23 @@ func TestTextsOfAnOlderSite(t *testing.T) {
 	d.write("marta", d.id("/grounds/p44"), "Marta was quicker")
 
 	stopped, cancel := context.WithCancel(ctx)
-	err = d.ImportTexts(stopped, id, func([]byte) (appsitemap.OldSite, error) { return oldShelf{"p25.html", cancel}, nil })
+	_, err = d.ImportTexts(stopped, id, func([]byte) (appsitemap.OldSite, error) { return oldShelf{"p43.html", cancel}, nil }, time.Hour)
 	require.Error(t, err)
-	b, _, err := d.ImportState(ctx, ines, id)
+	b, err := d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportTexts, b.State)
-	require.NoError(t, d.ImportTexts(ctx, id, func([]byte) (appsitemap.OldSite, error) { return oldShelf{}, nil }))
-	b, _, err = d.ImportState(ctx, ines, id)
+	require.Equal(t, 21, b.Done, "twenty texts, and Marta's")
+	whole := func([]byte) (appsitemap.OldSite, error) { return oldShelf{}, nil }
+	done, err := d.ImportTexts(ctx, id, whole, 0)
+	require.NoError(t, err)
+	require.False(t, done, "no time for more")
+	done, err = d.ImportTexts(ctx, id, whole, time.Hour)
+	require.NoError(t, err)
+	require.True(t, done)
+	b, err = d.ImportState(ctx, ines, id)
 	require.NoError(t, err)
 	require.Equal(t, appsitemap.ImportWritten, b.State)
-	require.Contains(t, b.Message, "On 1 page something could not be kept")
+	require.Contains(t, b.Message, "The texts of 44 pages were imported as drafts. 1 page had a text and kept it. On 1 page something could not be kept")
 
 	text := func(addr string) string {
 		v, err := d.OpenPage(ctx, ines, d.id(addr), uuid.NewString())

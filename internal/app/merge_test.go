@@ -197,24 +197,37 @@ func TestPagesThatAreAlike(t *testing.T) {
 	words := "Every Monday the gardener on duty opens the sluice, waits for the water to settle and reads the level."
 	d.write("marta", ponds, words)
 	d.write("marta", compost, strings.ToUpper(words)+" Twice.")
-	pairs, o, err := d.Similar(ctx, d.people["ines"])
-	require.NoError(t, err)
-	require.Len(t, pairs, 1)
-	require.Greater(t, pairs[0].Share, 0.8)
-	require.Equal(t, []string{"Compost", "Ponds"}, []string{o.Trees.Next.Ref(pairs[0].A).Title, o.Trees.Next.Ref(pairs[0].B).Title})
+	similar := func(working bool) appsitemap.SimilarPages {
+		found, err := d.Similar(ctx, d.people["ines"])
+		require.NoError(t, err)
+		require.Equal(t, working, found.Working)
+		return found
+	}
+	require.Empty(t, similar(true).Pairs, "nobody compared yet")
+	similar(true)
+	var jobs int
+	require.NoError(t, d.pool.QueryRow(ctx, `SELECT count(*) FROM river_job WHERE kind = 'find_similar'`).Scan(&jobs))
+	require.Equal(t, 1, jobs, "asking twice compares once")
+	require.NoError(t, d.FindSimilar(ctx))
+	found := similar(false)
+	require.Len(t, found.Pairs, 1)
+	require.Greater(t, found.Pairs[0].Share, 0.8)
+	title := func(i int) string { return found.Outline.Trees.Next.Ref(i).Title }
+	require.Equal(t, []string{"Compost", "Ponds"}, []string{title(found.Pairs[0].A), title(found.Pairs[0].B)})
 	require.NoError(t, d.SayDifferent(ctx, d.people["ines"], ponds, compost))
-	pairs, _, err = d.Similar(ctx, d.people["ines"])
-	require.NoError(t, err)
-	require.Empty(t, pairs)
+	require.Empty(t, similar(false).Pairs)
 	home := d.id("/")
 	d.write("marta", home, words)
 	require.NoError(t, d.CountVisits(ctx, map[string]int{ponds: 9, compost: 2}))
-	pairs, o, err = d.Similar(ctx, d.people["ines"])
-	require.NoError(t, err)
-	require.NotEmpty(t, pairs)
-	for _, p := range pairs {
-		require.Equal(t, o.Trees.Next.Home(), p.A, "home is the one to keep, however much the other is read")
+	similar(true)
+	require.NoError(t, d.FindSimilar(ctx))
+	found = similar(false)
+	require.NotEmpty(t, found.Pairs)
+	for _, p := range found.Pairs {
+		require.Equal(t, found.Outline.Trees.Next.Home(), p.A, "home is the one to keep, however much the other is read")
 	}
-	require.ErrorIs(t, d.SayDifferent(ctx, d.people["ines"], ponds, ponds), plan.ErrNotFound)
-	require.Error(t, d.SayDifferent(ctx, d.people["noor"], ponds, compost))
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: ponds})
+	require.Len(t, similar(true).Pairs, 1, "what went is not told of, while the rest is compared again")
+	require.ErrorIs(t, d.SayDifferent(ctx, d.people["ines"], compost, compost), plan.ErrNotFound)
+	require.Error(t, d.SayDifferent(ctx, d.people["noor"], home, compost))
 }

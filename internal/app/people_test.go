@@ -177,7 +177,7 @@ func TestCleaningUp(t *testing.T) {
 	_, _ = d.signIn("ines", "wrong", "h", "")
 	_, err := d.pool.Exec(ctx, `INSERT INTO sessions (token, data, expiry) VALUES ('over', '', $1), ('runs', '', $2)`, d.now.Add(-time.Minute), d.now.Add(time.Hour))
 	require.NoError(t, err)
-	waiting, err := d.PutFile(ctx, d.people["ines"], "plan.csv", []byte("level,title\n1,A\n"))
+	waiting, err := d.KeepFile(ctx, d.people["ines"], "plan.csv", []byte("level,title\n1,A\n"))
 	require.NoError(t, err)
 	count := func(q string) (n int) {
 		require.NoError(t, d.pool.QueryRow(ctx, q).Scan(&n))
@@ -192,11 +192,11 @@ func TestCleaningUp(t *testing.T) {
 	require.Equal(t, 0, count(`SELECT count(*) FROM sessions`))
 	require.Equal(t, 0, count(`SELECT count(*) FROM password_links`))
 	require.Equal(t, 0, count(`SELECT count(*) FROM bring_ins WHERE state = 'written' AND data <> ''`), "a file that is in is not kept")
-	_, _, err = d.ImportState(ctx, d.people["ines"], waiting)
+	_, err = d.ImportState(ctx, d.people["ines"], waiting)
 	require.NoError(t, err, "one that waits is")
 	d.now = d.now.Add(31 * 24 * time.Hour)
 	require.NoError(t, d.CleanUp(ctx))
-	_, _, err = d.ImportState(ctx, d.people["ines"], waiting)
+	_, err = d.ImportState(ctx, d.people["ines"], waiting)
 	require.ErrorIs(t, err, plan.ErrNotFound, "but not for ever")
 	require.Equal(t, before, count(`SELECT count(*) FROM acts`))
 }

@@ -286,7 +286,7 @@ func (l *loader) bring(ctx context.Context, who plan.Person, name string) error 
 	if err != nil {
 		return err
 	}
-	id, err := l.app.PutFile(ctx, who, name, data)
+	id, err := l.app.KeepFile(ctx, who, name, data)
 	if err != nil {
 		return err
 	}

@@ -50,10 +50,11 @@ func (t *tx) Import(ctx context.Context, id string, data bool) (appsitemap.Impor
 	}, wordError(err)
 }
 
-// SetImport notes how far an import is.
-func (t *tx) SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error {
-	_, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ?, seen_at = ? WHERE site_id = ? AND id = ?`, state, done, total, message, at, t.site, id)
-	return err
+// SetImport notes how far an import is, if it is still in a state.
+func (t *tx) SetImport(ctx context.Context, id, from string, to appsitemap.ImportStep) (bool, error) {
+	n, err := t.exec(ctx, `UPDATE bring_ins SET state = ?, done = ?, total = ?, message = ?, seen_at = ? WHERE site_id = ? AND id = ? AND state = ?`,
+		to.State, to.Done, to.Total, to.Message, to.At, t.site, id, from)
+	return n == 1, err
 }
 
 // SetSheet keeps the sheet that was chosen of a workbook.

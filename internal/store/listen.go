@@ -6,8 +6,9 @@ import (
 )
 
 // Listen calls f once when it begins to listen, and whenever something is
-// announced: the number of an edition, "people" where who is who changed, or
-// nothing where the look of the site did. It returns when the connection breaks or the context ends.
+// announced: the number of an edition, "people" where who is who changed, "visits"
+// where those that were counted are to be written down, or nothing where the look of
+// the site changed. It returns when the connection breaks or the context ends.
 func (s *Store) Listen(ctx context.Context, f func(what string)) error {
 	conn, err := s.pool.Acquire(ctx)
 	if err != nil {

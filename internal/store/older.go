@@ -12,9 +12,9 @@ import (
 
 // PutSource keeps where the text of a page came from, with its HTML.
 func (t *tx) PutSource(ctx context.Context, s plan.PageSource) error {
-	_, err := t.exec(ctx, `INSERT INTO page_sources (site_id, entry_id, file, html, lost, at) VALUES (?, ?, ?, ?, ?::jsonb, ?)
-		ON CONFLICT (site_id, entry_id) DO UPDATE SET file = excluded.file, html = excluded.html, lost = excluded.lost, at = excluded.at`,
-		t.site, s.EntryID, s.File, s.HTML, jsonText(s.Lost), s.At)
+	_, err := t.exec(ctx, `INSERT INTO page_sources (site_id, entry_id, file, html, lost, at, import_id) VALUES (?, ?, ?, ?, ?::jsonb, ?, ?::uuid)
+		ON CONFLICT (site_id, entry_id) DO UPDATE SET file = excluded.file, html = excluded.html, lost = excluded.lost, at = excluded.at, import_id = excluded.import_id`,
+		t.site, s.EntryID, s.File, s.HTML, jsonText(s.Lost), s.At, s.ImportID)
 	return err
 }
 
@@ -35,6 +35,21 @@ func (t *tx) Source(ctx context.Context, entry string, html bool) (plan.PageSour
 		return s, fmt.Errorf("source of %s: %w", entry, err)
 	}
 	return s, nil
+}
+
+// SourcesOf gives the pages whose text came with an import, and how many things were
+// lost on each.
+func (t *tx) SourcesOf(ctx context.Context, id string) (map[string]int, error) {
+	var rows []struct {
+		EntryID string
+		Lost    int
+	}
+	err := t.scan(ctx, &rows, `SELECT entry_id, jsonb_array_length(lost) AS lost FROM page_sources WHERE site_id = ? AND import_id = ?::uuid`, t.site, id)
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.Lost
+	}
+	return out, err
 }
 
 func orNotFound(err error) error {

@@ -22,6 +22,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -31,6 +32,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river"
 	"gorm.io/driver/postgres"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -42,8 +44,9 @@ import (
 
 // Store is the database of one installation.
 type Store struct {
-	pool *pgxpool.Pool
-	db   *gorm.DB
+	pool  *pgxpool.Pool
+	db    *gorm.DB
+	queue *river.Client[*sql.Tx]
 }
 
 // Open opens a database over an existing pool.
@@ -54,7 +57,11 @@ func Open(pool *pgxpool.Pool) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open gorm: %w", err)
 	}
-	return &Store{pool: pool, db: db}, nil
+	queue, err := newQueue()
+	if err != nil {
+		return nil, fmt.Errorf("open the queue of jobs: %w", err)
+	}
+	return &Store{pool, db, queue}, nil
 }
 
 // Migrate brings the schema up to date. Several instances may try at once.
@@ -78,11 +85,12 @@ func Migrate(ctx context.Context, pool *pgxpool.Pool) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("migrate: %w", err)
 	}
-	return nil
+	return migrateJobs(ctx, pool)
 }
 
 // Schema tells which version of the schema a database has, and which one this
-// program works with.
+// program works with. One whose tables of jobs are not up to date counts as the
+// version before.
 func Schema(ctx context.Context, pool *pgxpool.Pool) (has, wants int64, err error) {
 	db := stdlib.OpenDBFromPool(pool)
 	defer db.Close()
@@ -98,7 +106,13 @@ func Schema(ctx context.Context, pool *pgxpool.Pool) (has, wants int64, err erro
 		return 0, wants, err
 	}
 	err = pool.QueryRow(ctx, `SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied`).Scan(&has)
-	return has, wants, err
+	if err != nil || has != wants {
+		return has, wants, err
+	}
+	if ok, err := jobsUpToDate(ctx, pool); err != nil || !ok {
+		return has - 1, wants, err
+	}
+	return has, wants, nil
 }
 
 type siteRow struct {
@@ -162,7 +176,7 @@ func (s *Store) transaction(ctx context.Context, query, mode string, f func(app.
 				return fmt.Errorf("settings of the site: %w", err)
 			}
 		}
-		return f(&tx{db: db, site: site.ID, steady: mode != ""}, site)
+		return f(&tx{db: db, site: site.ID, steady: mode != "", queue: s.queue}, site)
 	})
 }
 
@@ -171,6 +185,7 @@ type tx struct {
 	db     *gorm.DB
 	site   string
 	steady bool
+	queue  *river.Client[*sql.Tx]
 }
 
 // Steady tells whether all reads see one committed moment.

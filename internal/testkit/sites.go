@@ -42,7 +42,7 @@ func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
 			who = p
 		}
 	}
-	id, err := a.PutFile(ctx, who, "plan."+ending, data)
+	id, err := a.KeepFile(ctx, who, "plan."+ending, data)
 	require.NoError(b, err)
 	require.NoError(b, a.ReadFile(ctx, id, server.ReadSheet))
 	_, err = a.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})

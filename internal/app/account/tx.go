@@ -29,6 +29,9 @@ type Tx interface {
 	PutPasswordLink(ctx context.Context, token []byte, person string, ends time.Time) error
 	PasswordLink(ctx context.Context, token []byte, now time.Time) (plan.Person, error)
 	DropPasswordLinks(ctx context.Context, person string) error
+	// Jobs gives up to n jobs: first those that failed, wait or run.
+	Jobs(ctx context.Context, n int) ([]plan.KnownJob, error)
+	RetryJob(ctx context.Context, number int64) error
 	// CleanUp deletes what nobody needs any more.
 	CleanUp(ctx context.Context, now time.Time) error
 	CreateSite(ctx context.Context, s plan.Site) error

@@ -203,6 +203,8 @@ type PageSource struct {
 	HTML    []byte   // gzipped; only where asked for
 	Lost    []string // what could not be kept
 	At      time.Time
+
+	ImportID string // the import that it came with; where asked for it is empty
 }
 
 // Picture is a kept picture; its id is made of what it holds.

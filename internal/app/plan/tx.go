@@ -11,6 +11,7 @@ import (
 
 // Tx is what every area does inside a transaction.
 type Tx interface {
+	Enqueuer
 	// Steady tells whether all that is read is of one moment and committed, so
 	// that it may be kept.
 	Steady() bool

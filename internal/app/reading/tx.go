@@ -10,6 +10,7 @@ import (
 // Tx is what the reader site needs inside a transaction.
 type Tx interface {
 	plan.Tx
+	AskForVisits(ctx context.Context) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
 	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)

@@ -31,6 +31,14 @@ type Import struct {
 	Seen         time.Time // last sign of life of whoever reads or writes it
 }
 
+// ImportStep is how far a file is from now on.
+type ImportStep struct {
+	State       string
+	Done, Total int
+	Message     string
+	At          time.Time
+}
+
 // States of a file on its way in.
 const (
 	ImportReading = "reading"
@@ -157,8 +165,8 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 	if err != nil {
 		return plan.PlanResult{}, err
 	}
-	if err := a.setImport(ctx, id, ImportWriting, 0, given.Tree.Len(), ""); err != nil {
-		return plan.PlanResult{}, err
+	if mine, err := a.setImport(ctx, id, ImportReady, ImportStep{State: ImportWriting, Total: given.Tree.Len()}); err != nil || !mine {
+		return plan.PlanResult{}, cmp.Or(err, plan.ErrDone)
 	}
 	var res plan.PlanResult
 	var site plan.Site
@@ -186,17 +194,23 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 			return err
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sheet.IsAdded], got.Count[sheet.IsChanged], got.Count[sheet.IsRemoved], got.Count[sheet.IsRefused])
+		step := ImportStep{State: ImportWritten, Done: given.Tree.Len(), Total: given.Tree.Len(), Message: words, At: a.Now()}
 		if b.Texts && isOlder(b.FileName, given) {
-			return tx.SetImport(ctx, id, ImportTexts, 0, given.Tree.Len(), words, a.Now())
+			step.State, step.Done = ImportTexts, 0
+			if err := tx.Enqueue(ctx, plan.Job{Kind: plan.JobImportTexts, ID: id}); err != nil {
+				return err
+			}
 		}
-		return tx.SetImport(ctx, id, ImportWritten, given.Tree.Len(), given.Tree.Len(), words, a.Now())
+		_, err = tx.SetImport(ctx, id, ImportWriting, step)
+		return err
 	})
 	if err != nil {
 		message := "The file could not be imported. Nothing was changed."
 		if p := importProblem(err); p != "" {
 			message = p
 		}
-		return res, errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, message))
+		_, told := a.setImport(ctx, id, ImportWriting, ImportStep{State: ImportFailed, Message: message})
+		return res, errors.Join(err, told)
 	}
 	if res.Trees.Next != nil { // not where it was in already
 		a.KeepTrees(site, res.Version, res.Trees)
@@ -209,29 +223,40 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 const stalled = time.Minute
 
 // ImportState tells how far a file is. A file whose process was killed can be
-// computeImport in again, or, if it was still being read or its texts were on their
-// way, has to be gone on with: again says so.
-func (a *Sitemap) ImportState(ctx context.Context, who plan.Person, id string) (b Import, again bool, err error) {
-	b, err = a.loadImport(ctx, id, false)
+// accepted again, or, if it was still being read or its texts were on their way, is
+// gone on with.
+func (a *Sitemap) ImportState(ctx context.Context, who plan.Person, id string) (Import, error) {
+	b, err := a.loadImport(ctx, id, false)
 	if err != nil {
-		return b, false, err
+		return b, err
 	}
 	if b.PersonID != who.ID {
-		return Import{}, false, plan.ErrNotFound
+		return Import{}, plan.ErrNotFound
 	}
 	if a.Now().Sub(b.Seen) < stalled {
-		return b, false, nil
+		return b, nil
 	}
 	switch b.State {
 	case ImportWriting: // nothing of it was written, since that is one transaction
+		_, err = a.setImport(ctx, id, ImportWriting, ImportStep{State: ImportReady, Total: b.Total})
 		b.State = ImportReady
-		return b, false, a.setImport(ctx, id, ImportReady, 0, b.Total, "")
 	case ImportReading:
-		return b, true, a.setImport(ctx, id, ImportReading, 0, 0, "")
+		err = a.goOn(ctx, b, plan.JobReadFile)
 	case ImportTexts:
-		return b, true, a.setImport(ctx, id, ImportTexts, b.Done, b.Total, b.Message)
+		err = a.goOn(ctx, b, plan.JobImportTexts)
 	}
-	return b, false, nil
+	return b, err
+}
+
+// goOn has a job begin again that gives no sign of life.
+func (a *Sitemap) goOn(ctx context.Context, b Import, kind plan.JobKind) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		still, err := tx.SetImport(ctx, b.ID, b.State, ImportStep{b.State, b.Done, b.Total, b.Message, a.Now()})
+		if err != nil || !still {
+			return err
+		}
+		return tx.ReviveJob(ctx, plan.Job{Kind: kind, ID: b.ID})
+	})
 }
 
 func (a *Sitemap) loadImport(ctx context.Context, id string, data bool) (Import, error) {
@@ -244,8 +269,13 @@ func (a *Sitemap) loadImport(ctx context.Context, id string, data bool) (Import,
 	return b, err
 }
 
-func (a *Sitemap) setImport(ctx context.Context, id, state string, done, total int, message string) error {
-	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
-		return tx.SetImport(ctx, id, state, done, total, message, a.Now())
+// setImport notes how far an import is, if it is still in a state, and tells whether
+// it was.
+func (a *Sitemap) setImport(ctx context.Context, id, from string, to ImportStep) (still bool, err error) {
+	to.At = a.Now()
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		still, err = tx.SetImport(ctx, id, from, to)
+		return err
 	})
+	return still, err
 }

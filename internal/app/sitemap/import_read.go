@@ -61,14 +61,28 @@ func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progr
 	return nil, &sheet.Refused{Problem: fmt.Sprintf("reading it took more than %d minutes", int(longestRead.Minutes())), Advice: "split the file"}
 }
 
-// PutFile keeps an uploaded file, to be read by ReadFile.
+// PutFile keeps an uploaded file, which a job then reads.
 func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
+	return a.keepFile(ctx, who, name, data, func(tx Tx, id string) error {
+		return tx.Enqueue(ctx, plan.Job{Kind: plan.JobReadFile, ID: id})
+	})
+}
+
+// KeepFile keeps a file that the caller reads, by ReadFile.
+func (a *Sitemap) KeepFile(ctx context.Context, who plan.Person, name string, data []byte) (string, error) {
+	return a.keepFile(ctx, who, name, data, func(Tx, string) error { return nil })
+}
+
+func (a *Sitemap) keepFile(ctx context.Context, who plan.Person, name string, data []byte, kept func(Tx, string) error) (string, error) {
 	b := Import{ID: plan.NewID(), PersonID: who.ID, At: a.Now(), FileName: name, Data: data, State: ImportReading, Mode: string(sheet.Below), Texts: true}
 	return b.ID, a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Plan); err != nil {
 			return err
 		}
-		return tx.PutImport(ctx, b)
+		if err := tx.PutImport(ctx, b); err != nil {
+			return err
+		}
+		return kept(tx, b.ID)
 	})
 }
 
@@ -76,26 +90,29 @@ func (a *Sitemap) PutFile(ctx context.Context, who plan.Person, name string, dat
 // nothing to the plan.
 func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error {
 	b, err := a.loadImport(ctx, id, true)
-	if err != nil {
+	if err != nil || b.State != ImportReading {
 		return err
 	}
 	given, err := a.readAside(ctx, b, read, func(rows int) {
-		_ = a.setImport(ctx, id, ImportReading, rows, 0, "") // progress only
+		_, _ = a.setImport(ctx, id, ImportReading, ImportStep{State: ImportReading, Done: rows}) // progress only
 	})
 	if refused := (*sheet.Refused)(nil); errors.As(err, &refused) {
-		return a.setImport(ctx, id, ImportRefused, 0, 0, b.FileName+": "+refused.Error()+".")
+		_, err = a.setImport(ctx, id, ImportReading, ImportStep{State: ImportRefused, Message: b.FileName + ": " + refused.Error() + "."})
+		return err
 	}
 	if ctx.Err() != nil {
 		return ctx.Err() // the program ends; it is read when it begins again
 	}
 	if err != nil {
-		return errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, "The file could not be read. Nothing was changed."))
+		_, told := a.setImport(ctx, id, ImportReading, ImportStep{State: ImportFailed, Message: "The file could not be read. Nothing was changed."})
+		return errors.Join(plan.ErrGivenUp, err, told)
 	}
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
-		if err := tx.SetSheet(ctx, id, packSheet(given)); err != nil {
-			return err
+		still, err := tx.SetImport(ctx, id, ImportReading, ImportStep{State: ImportReady, Total: given.Tree.Len(), At: a.Now()})
+		if err != nil || !still {
+			return err // somebody else read it, too
 		}
-		return tx.SetImport(ctx, id, ImportReady, 0, given.Tree.Len(), "", a.Now())
+		return tx.SetSheet(ctx, id, packSheet(given))
 	})
 }
 

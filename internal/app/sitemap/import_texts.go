@@ -5,7 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"slices"
 	"strings"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
@@ -31,39 +33,38 @@ const textBatch = 20
 // carriedText is a page whose text comes along.
 type carriedText struct{ entry, file, title, template string }
 
-// ImportTexts brings the texts of an older site into drafts of the pages that
-// AcceptFile made of it. A page that has a text already keeps it, so that it
-// can be begun again after it was stopped anywhere.
-func (a *Sitemap) ImportTexts(ctx context.Context, id string, open OpenOldSite) error {
+// ImportTexts brings texts of an older site into drafts of the pages that AcceptFile
+// made of it, for as long as a slice of time lasts, and tells whether all of them are
+// there. A page that has a text already keeps it, so that it can be begun again after
+// it was stopped anywhere.
+func (a *Sitemap) ImportTexts(ctx context.Context, id string, open OpenOldSite, slice time.Duration) (done bool, err error) {
+	ends := time.Now().Add(slice)
 	b, err := a.loadImport(ctx, id, true)
 	if err != nil || b.State != ImportTexts {
-		return err
+		return true, err
 	}
 	site, err := open(b.Data)
 	if err != nil {
-		return errors.Join(err, a.setImport(ctx, id, ImportFailed, 0, 0, "The entries are in the plan; the texts could not be read."))
+		_, told := a.setImport(ctx, id, ImportTexts, ImportStep{State: ImportFailed, Message: "The entries are in the plan; the texts could not be read."})
+		return true, errors.Join(plan.ErrGivenUp, err, told)
 	}
 	w := textWriter{a: a, b: b, site: site, id: map[string]string{}}
 	if err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error { return w.load(ctx, tx, s) }); err != nil {
-		return err
+		return false, err
 	}
-	for from := 0; from < len(w.pages); from += textBatch {
+	missing := slices.DeleteFunc(slices.Clone(w.pages), func(p carriedText) bool { return w.has[p.entry] })
+	for batch := range slices.Chunk(missing, textBatch) {
 		if err := ctx.Err(); err != nil {
-			return err
+			return false, err
 		}
-		batch := w.pages[from:min(from+textBatch, len(w.pages))]
-		if err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error { return w.write(ctx, tx, s, batch, from+len(batch)) }); err != nil {
-			return fmt.Errorf("texts of %s: %w", b.FileName, err)
+		if time.Now().After(ends) {
+			return false, nil
+		}
+		if err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error { return w.write(ctx, tx, s, batch) }); err != nil {
+			return false, fmt.Errorf("texts of %s: %w", b.FileName, err)
 		}
 	}
-	words := fmt.Sprintf("%s The texts of %d %s were imported as drafts.", b.Message, w.written, plan.Plural(w.written, "page", "pages"))
-	if w.kept > 0 {
-		words += fmt.Sprintf(" %d %s had a text and kept it.", w.kept, plan.Plural(w.kept, "page", "pages"))
-	}
-	if w.lost > 0 {
-		words += fmt.Sprintf(" On %d %s something could not be kept; the page tells what.", w.lost, plan.Plural(w.lost, "page", "pages"))
-	}
-	return a.setImport(ctx, id, ImportWritten, b.Total, b.Total, words)
+	return true, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return w.finish(ctx, tx) })
 }
 
 type textWriter struct {
@@ -73,10 +74,9 @@ type textWriter struct {
 	pages []carriedText
 	id    map[string]string // entry by file
 
-	has                 map[string]bool // entries that have a text
-	templates           []content.Template
-	people              map[string]plan.Person
-	written, kept, lost int
+	has       map[string]bool // entries that have a text
+	templates []content.Template
+	people    map[string]plan.Person
 }
 
 // load finds which entries the pages of the file became, and which of them have
@@ -122,20 +122,47 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 	return err
 }
 
-func (w *textWriter) write(ctx context.Context, tx Tx, s plan.Site, pages []carriedText, done int) error {
+func (w *textWriter) write(ctx context.Context, tx Tx, s plan.Site, pages []carriedText) error {
 	if err := plan.May(s, w.people[w.b.PersonID], workflow.Write); err != nil {
-		return err
+		return errors.Join(plan.ErrGivenUp, err)
 	}
 	for _, p := range pages {
-		if w.has[p.entry] {
-			w.kept++
-			continue
-		}
 		if err := w.page(ctx, tx, p); err != nil {
 			return err
 		}
+		w.has[p.entry] = true
 	}
-	return tx.SetImport(ctx, w.b.ID, ImportTexts, done, len(w.pages), w.b.Message, w.a.Now())
+	done := 0
+	for _, p := range w.pages {
+		if w.has[p.entry] {
+			done++
+		}
+	}
+	_, err := tx.SetImport(ctx, w.b.ID, ImportTexts, ImportStep{ImportTexts, done, len(w.pages), w.b.Message, w.a.Now()})
+	return err
+}
+
+// finish tells what became of all texts, of those too that were written before a stop.
+func (w *textWriter) finish(ctx context.Context, tx Tx) error {
+	came, err := tx.SourcesOf(ctx, w.b.ID)
+	if err != nil {
+		return err
+	}
+	lost := 0
+	for _, n := range came {
+		if n > 0 {
+			lost++
+		}
+	}
+	words := fmt.Sprintf("%s The texts of %d %s were imported as drafts.", w.b.Message, len(came), plan.Plural(len(came), "page", "pages"))
+	if kept := len(w.pages) - len(came); kept > 0 {
+		words += fmt.Sprintf(" %d %s had a text and kept it.", kept, plan.Plural(kept, "page", "pages"))
+	}
+	if lost > 0 {
+		words += fmt.Sprintf(" On %d %s something could not be kept; the page tells what.", lost, plan.Plural(lost, "page", "pages"))
+	}
+	_, err = tx.SetImport(ctx, w.b.ID, ImportTexts, ImportStep{ImportWritten, w.b.Total, w.b.Total, words, w.a.Now()})
+	return err
 }
 
 func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
@@ -146,10 +173,7 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	if err != nil {
 		body = content.OldBody{Lost: []string{"all of the text: " + err.Error()}}
 	}
-	if len(body.Lost) > 0 {
-		w.lost++
-	}
-	source := plan.PageSource{EntryID: p.entry, File: p.file, HTML: plan.Zip(body.Source), Lost: body.Lost, At: w.a.Now()}
+	source := plan.PageSource{EntryID: p.entry, File: p.file, HTML: plan.Zip(body.Source), Lost: body.Lost, At: w.a.Now(), ImportID: w.b.ID}
 	if err := tx.PutSource(ctx, source); err != nil {
 		return err
 	}
@@ -159,7 +183,6 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 		return err
 	}
 	v.ID, v.EntryID, v.Version, v.PersonID, v.At = plan.NewID(), p.entry, 1, w.b.PersonID, w.a.Now()
-	w.written++
 	return tx.SaveDraft(ctx, v, 0)
 }
 

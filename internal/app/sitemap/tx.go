@@ -27,11 +27,22 @@ type Tx interface {
 	ContentDiffers(ctx context.Context, a, b int) ([]string, error)
 	PutImport(ctx context.Context, b Import) error
 	Import(ctx context.Context, id string, data bool) (Import, error)
-	SetImport(ctx context.Context, id, state string, done, total int, message string, at time.Time) error
+	// SetImport notes how far an import is, if it is still in a state, and tells
+	// whether it was.
+	SetImport(ctx context.Context, id, from string, to ImportStep) (bool, error)
 	SetSheet(ctx context.Context, id string, sheet []byte) error
 	ChooseMode(ctx context.Context, b Import) error
 	ImportedIDs(ctx context.Context) (map[string]string, error)
 	RememberIDs(ctx context.Context, ids map[string]string) error
 	PutSource(ctx context.Context, s plan.PageSource) error
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
+	// SourcesOf gives the pages whose text came with an import, and how much of it was
+	// lost on each.
+	SourcesOf(ctx context.Context, id string) (lost map[string]int, err error)
+	// ReviveJob makes a job begin again whose process gives no sign of life.
+	ReviveJob(ctx context.Context, j plan.Job) error
+	// WorkStamp changes with every text that is saved.
+	WorkStamp(ctx context.Context) (string, error)
+	FoundSimilar(ctx context.Context) (SimilarFound, error)
+	PutSimilar(ctx context.Context, f SimilarFound) error
 }

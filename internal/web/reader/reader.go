@@ -10,6 +10,7 @@ import (
 	"errors"
 	"log/slog"
 	"net/http"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -33,6 +34,7 @@ type Site struct {
 	live atomic.Pointer[edition]
 
 	visits   visits
+	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
 }
 
@@ -193,7 +195,7 @@ func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
 	}
 	p.serve(w, r)
 	if r.Method == http.MethodGet {
-		s.visits.add(snap.Tree.Ref(i).ID)
+		s.count(snap.Tree.Ref(i).ID)
 	}
 }
 

@@ -6,17 +6,30 @@ import (
 	"time"
 )
 
+// visitEvery is how long visits are counted before they are written down. Those that
+// nobody follows are written when all instances are asked to.
+const visitEvery = 5 * time.Second
+
 // visits counts pages that readers opened until they are written down. It keeps
 // only how often, and nothing of the reader.
 type visits struct {
-	mu sync.Mutex
-	n  map[string]int
+	mu    sync.Mutex
+	n     map[string]int
+	since time.Time // when the first of them was counted
 }
 
-func (v *visits) add(entry string) {
+// add counts a visit, and tells whether it is time to write down what was counted.
+func (v *visits) add(entry string, now time.Time) (due bool) {
 	v.mu.Lock()
+	defer v.mu.Unlock()
+	if len(v.n) == 0 {
+		v.since = now
+	}
 	v.n[entry]++
-	v.mu.Unlock()
+	if due = now.Sub(v.since) >= visitEvery; due {
+		v.since = now // one writer is enough
+	}
+	return due
 }
 
 // take hands over what was counted and begins anew.
@@ -37,24 +50,16 @@ func (v *visits) giveBack(n map[string]int) {
 	}
 }
 
-// visitEvery is how often visits are written down.
-const visitEvery = 5 * time.Second
-
-// CountVisits writes down the visits of readers until the context ends, and
-// once more then.
-func (s *Site) CountVisits(ctx context.Context) {
-	tick := time.NewTicker(visitEvery)
-	defer tick.Stop()
-	for ctx.Err() == nil {
-		select {
-		case <-ctx.Done():
-		case <-tick.C:
-		}
-		s.writeVisits(context.WithoutCancel(ctx))
+// count counts a visit. Every few seconds whoever comes next writes down what was
+// counted, beside the answer.
+func (s *Site) count(entry string) {
+	if s.visits.add(entry, time.Now()) {
+		s.writing.Go(func() { s.WriteVisits(context.Background()) })
 	}
 }
 
-func (s *Site) writeVisits(ctx context.Context) {
+// WriteVisits writes down the visits that were counted.
+func (s *Site) WriteVisits(ctx context.Context) {
 	n := s.visits.take()
 	if len(n) == 0 {
 		return
@@ -65,4 +70,10 @@ func (s *Site) writeVisits(ctx context.Context) {
 		s.visits.giveBack(n)
 		s.log.Warn("visits not written down yet", "error", err)
 	}
+}
+
+// Close waits for what is being written, and writes down the last visits.
+func (s *Site) Close(ctx context.Context) {
+	s.writing.Wait()
+	s.WriteVisits(ctx)
 }

@@ -23,6 +23,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/files"
+	"candlepath/internal/jobs"
 	"candlepath/internal/markup"
 	"candlepath/internal/store"
 	"candlepath/internal/web/border"
@@ -55,6 +56,7 @@ type Server struct {
 	proxies border.Proxies
 	cancel  context.CancelFunc
 	work    sync.WaitGroup
+	jobs    *jobs.Runner
 }
 
 // New makes an instance over a migrated database. Close ends what it started.
@@ -79,14 +81,13 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	}
 	ctx, s.cancel = context.WithCancel(ctx)
 	desk, err := studio.New(studio.Config{
-		App: a, Sessions: sessions, Log: o.Log, Read: ReadSheet, OpenOld: OpenOldSite, Forget: s.readers.forget, SetupCode: s.SetupCode, Demo: o.Demo,
+		App: a, Sessions: sessions, Log: o.Log, Forget: s.readers.forget, SetupCode: s.SetupCode, Demo: o.Demo,
 		Published: func(ctx context.Context) {
 			if err := s.Reader.Refresh(ctx); err != nil {
 				o.Log.Error("take up edition", "error", err)
 			}
 		},
 		Preview: s.Reader.Preview,
-		Work:    func(f func(context.Context)) { s.work.Go(func() { f(ctx) }) },
 	})
 	if err != nil {
 		s.cancel()
@@ -99,6 +100,10 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	s.work.Go(func() {
 		s.Reader.Watch(ctx, func(ctx context.Context, f func()) error {
 			return st.Listen(ctx, func(what string) {
+				if what == "visits" {
+					s.Reader.WriteVisits(ctx)
+					return
+				}
 				s.readers.forget()
 				if what != "people" {
 					f()
@@ -106,8 +111,11 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 			})
 		})
 	})
-	s.work.Go(func() { s.Reader.CountVisits(ctx) })
-	s.work.Go(func() { s.cleanUp(ctx) })
+	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, Log: o.Log})
+	if err != nil {
+		s.Close()
+		return nil, err
+	}
 	s.Handler = s.handler(desk, sessions)
 	return s, nil
 }
@@ -122,28 +130,22 @@ func (s *Server) expectFirstSite(ctx context.Context) error {
 	return err
 }
 
-// Close stops the background work and waits for it.
+// longestStop is how long jobs are waited for when the program ends; what is not
+// done by then goes on when it begins again.
+const longestStop = time.Second
+
+// Close stops the background work, waits for it, and writes down the last visits.
 func (s *Server) Close() {
 	s.cancel()
-	s.work.Wait()
-}
-
-// cleanEvery is how often what nobody needs is deleted.
-const cleanEvery = time.Hour
-
-func (s *Server) cleanUp(ctx context.Context) {
-	tick := time.NewTicker(cleanEvery)
-	defer tick.Stop()
-	for {
-		if err := s.App.CleanUp(ctx); err != nil && ctx.Err() == nil {
-			s.log.Error("clean up", "error", err)
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
+	ctx, cancel := context.WithTimeout(context.Background(), longestStop)
+	defer cancel()
+	if s.jobs != nil {
+		if err := s.jobs.Stop(ctx); err != nil {
+			s.log.Warn("jobs did not end", "error", err)
 		}
 	}
+	s.work.Wait()
+	s.Reader.Close(ctx)
 }
 
 // ReadSheet reads a brought-in file.

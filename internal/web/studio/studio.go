@@ -18,7 +18,6 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/reading"
-	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/studio/account"
 	"candlepath/internal/web/studio/addresses"
@@ -42,11 +41,7 @@ type Config struct {
 	App       *app.App
 	Sessions  *scs.SessionManager
 	Log       *slog.Logger
-	Read      appsitemap.ReadSheet
-	OpenOld   appsitemap.OpenOldSite
 	Published func(context.Context)
-	// Work runs something that outlives a request.
-	Work func(func(context.Context))
 	// Forget makes the reader site ask anew who reads with which session.
 	Forget func()
 	// SetupCode is what the first person of an empty site has to know.
@@ -63,10 +58,10 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Work: c.Work, Forget: c.Forget, Demo: c.Demo}
+	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Demo: c.Demo}
 	s := &Studio{shell: sh, account: account.New(sh, c.SetupCode)}
 	for _, stop := range []interface{ Routes() []shell.Route }{
-		sh, sitemap.New(sh, c.Read, c.OpenOld), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh), s.account,
+		sh, sitemap.New(sh), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh), s.account,
 	} {
 		s.routes = append(s.routes, stop.Routes()...)
 	}

@@ -53,6 +53,7 @@ const (
 	Parts       = "/studio/parts"
 	Settings    = "/studio/settings"
 	People      = "/studio/people"
+	Jobs        = "/studio/jobs"
 	Password    = "/studio/password"
 	Begin       = "/studio/begin"
 	Releases    = "/studio/addresses/release"

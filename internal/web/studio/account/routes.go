@@ -1,4 +1,4 @@
-// Package account holds the screens of one stop of the studio: sign-in, people and settings. Handlers decode,
+// Package account holds the screens of one stop of the studio: sign-in, people, jobs and settings. Handlers decode,
 // call one use case, build the view and render; they decide nothing about the job.
 package account
 
@@ -27,6 +27,8 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.People, Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.addPerson},
 		{Method: "POST", Path: urls.People + "/:id", Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.changePerson},
 		{Method: "POST", Path: urls.People + "/:id/password", Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.newPassword},
+		{Method: "GET", Path: urls.Jobs, Screen: "jobs", View: shell.ViewJobs, Act: workflow.Govern, Handle: s.jobs},
+		{Method: "POST", Path: urls.Jobs + "/:id", Act: workflow.Govern, Handle: s.retryJob},
 		{Method: "GET", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.settings},
 		{Method: "POST", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.saveSettings},
 	}

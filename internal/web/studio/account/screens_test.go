@@ -12,6 +12,7 @@ import (
 func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil, "").Routes()), map[string]any{
 		"people":         peopleView{Rows: []personView{{Roles: []part.Option{{}}}}, Link: &linkForView{}},
+		"jobs":           jobsView{Busy: true, Rows: []jobView{{Failed: true, Progress: "x", Retry: "y", Attempts: "z", Error: "e"}}},
 		"settings":       settingsView{Groups: newSettings(setting.Values{setting.Mark: "/files/1/mark.png"}, nil, "name")},
 		"begin plain":    beginView{},
 		"password plain": passwordView{},

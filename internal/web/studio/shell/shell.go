@@ -24,8 +24,6 @@ type Shell struct {
 	Log      *slog.Logger
 	// Published is told after an edition went out.
 	Published func(context.Context)
-	// Work runs something that outlives a request.
-	Work func(func(context.Context))
 	// Forget makes the reader site ask anew who reads with which session.
 	Forget func()
 	// Demo adds a page that shows the parts of all screens.

@@ -56,6 +56,7 @@ const (
 	ViewPast        = "Past editions"
 	ViewSettings    = "Site settings"
 	ViewPeople      = "People"
+	ViewJobs        = "Jobs"
 	ViewParts       = "Parts"
 )
 
@@ -80,6 +81,7 @@ var views = []struct{ stop, name, url string }{
 	{"Edition", ViewPast, urls.Past},
 	{"Settings", ViewSettings, urls.Settings},
 	{"Settings", ViewPeople, urls.People},
+	{"Settings", ViewJobs, urls.Jobs},
 	{"Settings", ViewParts, ""},
 }
 

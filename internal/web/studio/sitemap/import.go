@@ -1,7 +1,6 @@
 package sitemap
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -68,16 +67,6 @@ func (s *Screens) upload(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	s.readFile(id)
 	r.Redirect(http.StatusSeeOther, urls.File(id))
 	return nil
-}
-
-// readFile reads a file while the person may do something else.
-func (s *Screens) readFile(id string) {
-	s.Work(func(ctx context.Context) {
-		if err := s.App.ReadFile(ctx, id, s.read); err != nil {
-			s.Log.Error("read brought-in file", "id", id, "error", err)
-		}
-	})
 }

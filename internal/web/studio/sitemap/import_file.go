@@ -1,7 +1,6 @@
 package sitemap
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -48,14 +47,9 @@ func (s *Screens) importFile(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	b, again, err := s.App.ImportState(r.Ctx(), r.Who, id)
+	b, err := s.App.ImportState(r.Ctx(), r.Who, id)
 	if err != nil {
 		return err
-	}
-	if again && b.State == appsitemap.ImportTexts {
-		s.importTexts(id)
-	} else if again {
-		s.readFile(id)
 	}
 	v := importFileView{Frame: f, Name: b.FileName, Message: b.Message, Self: urls.File(id), Accept: urls.AcceptFile(id), Again: urls.Import, Outline: urls.Outline}
 	switch b.State {
@@ -87,16 +81,6 @@ func importProgress(b appsitemap.Import) string {
 		return part.Count(b.Done, "page read", "pages read")
 	}
 	return part.Count(b.Done, "row read", "rows read")
-}
-
-// bringTexts brings the texts of an older site along while the person may do
-// something else.
-func (s *Screens) importTexts(id string) {
-	s.Work(func(ctx context.Context) {
-		if err := s.App.ImportTexts(ctx, id, s.openOld); err != nil && ctx.Err() == nil {
-			s.Log.Error("bring texts along", "id", id, "error", err)
-		}
-	})
 }
 
 // placesShown bounds the list of places: a page of options nobody scrolls
@@ -133,9 +117,6 @@ func (s *Screens) acceptFile(r *shell.Request) error {
 	_, err := s.App.AcceptFile(r.Ctx(), r.Who, id)
 	if err != nil && !errors.Is(err, plan.ErrDone) {
 		return err
-	}
-	if err == nil {
-		s.importTexts(id)
 	}
 	r.Redirect(http.StatusSeeOther, urls.File(id))
 	return nil

@@ -3,24 +3,16 @@
 package sitemap
 
 import (
-	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
 )
 
 // Screens are the screens of this stop.
-type Screens struct {
-	*shell.Shell
-
-	read    appsitemap.ReadSheet
-	openOld appsitemap.OpenOldSite
-}
+type Screens struct{ *shell.Shell }
 
 // New makes them.
-func New(s *shell.Shell, read appsitemap.ReadSheet, openOld appsitemap.OpenOldSite) *Screens {
-	return &Screens{Shell: s, read: read, openOld: openOld}
-}
+func New(s *shell.Shell) *Screens { return &Screens{s} }
 
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {

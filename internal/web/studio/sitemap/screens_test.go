@@ -9,7 +9,7 @@ import (
 )
 
 func TestScreensExecute(t *testing.T) {
-	screentest.Execute(t, shell.ScreensOf(New(nil, nil, nil).Routes()), map[string]any{
+	screentest.Execute(t, shell.ScreensOf(New(nil).Routes()), map[string]any{
 		"outline":             outlineView{},
 		"outline beside":      besideView{Facts: []factView{{Key: "a", Options: []part.Option{{}}}, {Key: "b", Input: "lines"}, {Key: "c", Input: "day"}, {Key: "d", FindsPage: true}, {Key: "e", Fixed: true}}, Found: []lookAtView{{Mend: "m"}}},
 		"outline beside-many": besideView{Pair: []pair{{}}},
@@ -19,7 +19,7 @@ func TestScreensExecute(t *testing.T) {
 		"checks": checksView{
 			Rule: "r", Mends: []string{"x", "y"}, Pager: part.Pager{Prev: "p", Next: "n"}, Rows: []checkRow{{Mend: "m", ID: "x"}}, Mending: &mendingView{},
 		},
-		"similar":     similarView{Rows: []similarRow{{}}},
+		"similar":     similarView{Rows: []similarRow{{}}, Working: true},
 		"merge":       mergeView{Facts: []mergeFactView{{}}, Kept: mergeSideView{Blocks: []mergeBlockView{{ID: "k"}}}},
 		"import":      importView{},
 		"import-file": importFileView{},

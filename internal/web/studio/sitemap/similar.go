@@ -19,6 +19,10 @@ type similarView struct {
 	Total  string
 	More   string
 	Rows   []similarRow
+
+	Working bool // pages changed and are being compared
+	Self    string
+	Since   part.Moment // of what is shown meanwhile
 }
 
 type similarRow struct {
@@ -37,12 +41,12 @@ func (s *Screens) similar(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	pairs, o, err := s.App.Similar(r.Ctx(), r.Who)
+	found, err := s.App.Similar(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}
-	v := similarView{Frame: f, Action: urls.Similar}
-	v.fill(pairs, o)
+	v := similarView{Frame: f, Action: urls.Similar, Self: urls.Similar, Working: found.Working, Since: part.At(found.At)}
+	v.fill(found.Pairs, found.Outline)
 	return s.Show(r, http.StatusOK, "similar", v)
 }
 
