@@ -47,6 +47,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/addresses", ""},
 		{"/studio/addresses/redirects", ""},
 		{"/studio/people", ""},
+		{"/studio/jobs", ""},
 		{"/studio/edition", ""},
 		{"/studio/edition/past?edition=8", ""},
 		{"/", ""},

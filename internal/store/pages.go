@@ -258,7 +258,19 @@ type summaryRow struct {
 	Links     []byte // only where there are some
 }
 
-func (r summaryRow) toPort() (plan.PageSummary, error) {
+// interned gives one string for all that are the same: links of many pages lead to
+// the same page, and people and templates are few.
+type interned map[string]string
+
+func (in interned) of(s string) string {
+	if known, ok := in[s]; ok {
+		return known
+	}
+	in[s] = s
+	return s
+}
+
+func (r summaryRow) toPort(in interned) (plan.PageSummary, error) {
 	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
@@ -271,23 +283,29 @@ func (r summaryRow) toPort() (plan.PageSummary, error) {
 			return h, fmt.Errorf("page %s: %w", r.EntryID, err)
 		}
 	}
+	h.PersonID, h.Report.Template = in.of(h.PersonID), in.of(h.Report.Template)
+	for i, l := range h.Links {
+		h.Links[i].To, h.Links[i].Text = in.of(l.To), in.of(l.Text)
+	}
 	return h, nil
 }
 
-func (t *tx) summaries(ctx context.Context, columns string) ([]plan.PageSummary, error) {
-	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+columns+`
-		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.to_edition IS NULL`, t.site).Rows()
+func (t *tx) summaries(ctx context.Context, which string, args ...any) ([]plan.PageSummary, error) {
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft,
+			coalesce(v.report ->> 'template', ''), CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `+which, append([]any{t.site}, args...)...).Rows()
 	if err != nil {
 		return nil, wordError(err)
 	}
 	defer rows.Close()
 	var out []plan.PageSummary
-	for rows.Next() { // there are as many as pages, and every screen asks for them
+	in := interned{}
+	for rows.Next() {
 		var r summaryRow
 		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
 			return nil, wordError(err)
 		}
-		h, err := r.toPort()
+		h, err := r.toPort(in)
 		if err != nil {
 			return nil, err
 		}
@@ -296,16 +314,19 @@ func (t *tx) summaries(ctx context.Context, columns string) ([]plan.PageSummary,
 	return out, wordError(rows.Err())
 }
 
-// Summaries gives what lists need of all drafts and live versions, without their
-// texts.
-func (t *tx) Summaries(ctx context.Context) ([]plan.PageSummary, error) {
-	return t.summaries(ctx, "'', NULL, NULL")
+// LiveSummaries gives the live versions that came after an edition, and the pages
+// whose version ended after it.
+func (t *tx) LiveSummaries(ctx context.Context, after int) (came []plan.PageSummary, ended []string, err error) {
+	if came, err = t.summaries(ctx, isLive+" AND s.from_edition > ?", after); err != nil || after == 0 {
+		return came, nil, err
+	}
+	err = t.scan(ctx, &ended, `SELECT DISTINCT entry_id FROM page_spans WHERE site_id = ? AND to_edition > ?`, t.site, after)
+	return came, ended, err
 }
 
-// CheckedSummaries gives the same and the links and findings that checks need.
-func (t *tx) CheckedSummaries(ctx context.Context) ([]plan.PageSummary, error) {
-	return t.summaries(ctx, `coalesce(v.report ->> 'template', ''),
-		CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END`)
+// DraftSummaries gives all drafts.
+func (t *tx) DraftSummaries(ctx context.Context) ([]plan.PageSummary, error) {
+	return t.summaries(ctx, isDraft)
 }
 
 // LinksTo counts the links of live pages to any of the entries, and the pages

@@ -93,7 +93,7 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	if n.Decisions, err = tx.Decisions(ctx); err != nil {
 		return err
 	}
-	if n.pageSummaries, err = tx.CheckedSummaries(ctx); err != nil {
+	if n.pageSummaries, err = a.Summaries(ctx, tx, n.Site); err != nil {
 		return err
 	}
 	releases, err := tx.Releases(ctx)

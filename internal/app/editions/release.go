@@ -56,7 +56,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	summaries, err := summariesAfter(ctx, tx, n, e.BackTo > 0)
+	summaries, err := a.summariesAfter(ctx, tx, n, e)
 	if err != nil {
 		return e, err
 	}
@@ -101,9 +101,9 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 }
 
 // summariesAfter gives the summaries as they are once the edition is out.
-func summariesAfter(ctx context.Context, tx Tx, n NextEdition, rollback bool) ([]plan.PageSummary, error) {
-	if rollback {
-		return tx.Summaries(ctx)
+func (a *Editions) summariesAfter(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) ([]plan.PageSummary, error) {
+	if e.BackTo > 0 {
+		return a.Summaries(ctx, tx, plan.Site{ID: n.Site.ID, Edition: e.Number})
 	}
 	return slices.DeleteFunc(slices.Clone(n.pageSummaries), func(h plan.PageSummary) bool {
 		_, went := slices.BinarySearch(n.drafts, h.EntryID)

@@ -75,7 +75,7 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
 		return n, fmt.Errorf("prepare edition: %w", err)
 	}
-	summaries, err := tx.Summaries(ctx)
+	summaries, err := a.Summaries(ctx, tx, s)
 	if err != nil {
 		return n, err
 	}

@@ -79,7 +79,7 @@ func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Rea
 		if live {
 			t, set = r.Trees.Live, r.Trees.Navigation.Live
 		}
-		summaries, err := tx.CheckedSummaries(ctx)
+		summaries, err := a.Summaries(ctx, tx, s)
 		if err != nil {
 			return err
 		}

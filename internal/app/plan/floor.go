@@ -39,6 +39,8 @@ type Floor struct {
 	trees atomic.Pointer[cachedTrees]
 	reach atomic.Pointer[keptReach]
 
+	summaries atomic.Pointer[liveSummaries]
+
 	// Counts is what was done since the program began.
 	Counts Counts
 }

@@ -45,7 +45,7 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 	if o.Options, err = a.CheckOptions(ctx, tx); err != nil {
 		return o, err
 	}
-	o.Summaries, err = tx.Summaries(ctx)
+	o.Summaries, err = a.Summaries(ctx, tx, s)
 	return o, err
 }
 

@@ -85,7 +85,7 @@ func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*r
 	if kept := a.reach.Load(); kept != nil && kept.plan == s.PlanVersion && a.Now().Sub(kept.at) < moment {
 		return kept.Reach, nil
 	}
-	summaries, err := tx.CheckedSummaries(ctx)
+	summaries, err := a.Summaries(ctx, tx, s)
 	if err != nil {
 		return nil, err
 	}

@@ -163,8 +163,8 @@ type PageSummary struct {
 	PersonID  string
 	At        time.Time
 	Draft     bool
-	Report    content.Report      // only from CheckedHeads
-	Links     []content.FoundLink // only from CheckedHeads
+	Report    content.Report
+	Links     []content.FoundLink
 }
 
 // Edition is one published state, as told in Past editions.

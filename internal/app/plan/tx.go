@@ -46,9 +46,10 @@ type Tx interface {
 	// all of them.
 	LockDraft(ctx context.Context, entry string) error
 	DropDraft(ctx context.Context, entry string) error
-	// Summaries gives every draft and what is live; CheckedSummaries with what checks need.
-	Summaries(ctx context.Context) ([]PageSummary, error)
-	CheckedSummaries(ctx context.Context) ([]PageSummary, error)
+	// LiveSummaries gives the live versions that came after an edition, and the pages
+	// whose version ended after it.
+	LiveSummaries(ctx context.Context, after int) (came []PageSummary, ended []string, err error)
+	DraftSummaries(ctx context.Context) ([]PageSummary, error)
 	// PagesLinking gives the pages whose draft or live text links to an entry.
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)

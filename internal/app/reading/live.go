@@ -37,7 +37,7 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 			return err
 		}
 		l.Site, l.Tree, l.Navigation, l.Summaries = s, trees.Live, trees.Navigation.Live, map[string]plan.PageSummary{}
-		summaries, err := tx.Summaries(ctx)
+		summaries, err := a.Summaries(ctx, tx, s)
 		if err != nil {
 			return err
 		}

@@ -35,7 +35,7 @@ func (a *Sitemap) Plan(ctx context.Context, who plan.Person, act PlanAct) (plan.
 		if !known {
 			return res, plan.Refuse("do", "There is no such act. Load the page again.")
 		}
-		done, err := row.parse(act).perform(trees.Next, siteFacts{a, ctx, tx})
+		done, err := row.parse(act).perform(trees.Next, siteFacts{a, ctx, tx, s})
 		if errors.Is(err, sitemap.ErrNoEntry) {
 			return res, a.whoRemoved(ctx, tx, act, err)
 		}

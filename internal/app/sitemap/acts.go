@@ -69,11 +69,13 @@ type siteFacts struct {
 	a   *Sitemap
 	ctx context.Context //nolint:containedctx // lives as long as one act
 	tx  Tx
+
+	site plan.Site
 }
 
 // written tells when texts were written last.
 func (s siteFacts) written() (map[string]time.Time, error) {
-	summaries, err := s.tx.Summaries(s.ctx)
+	summaries, err := s.a.Summaries(s.ctx, s.tx, s.site)
 	return plan.Outline{Summaries: summaries}.LastWritten(), err
 }
 

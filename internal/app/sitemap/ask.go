@@ -27,7 +27,7 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 		return false, err
 	}
 	*res = plan.PlanResult{Version: s.PlanVersion, ID: act.ID, Trees: trees, Confirm: &of, Links: links, LinkPages: pages}
-	summaries, err := tx.CheckedSummaries(ctx)
+	summaries, err := a.Summaries(ctx, tx, s)
 	if err != nil {
 		return false, err
 	}

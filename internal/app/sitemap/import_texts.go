@@ -107,7 +107,7 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 		w.pages = append(w.pages, carriedText{e.ID, row.Source, row.Title, e.Template})
 		w.id[row.Source] = e.ID
 	}
-	summaries, err := tx.Summaries(ctx)
+	summaries, err := w.a.Summaries(ctx, tx, s)
 	if err != nil {
 		return err
 	}
