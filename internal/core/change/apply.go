@@ -2,6 +2,7 @@ package change
 
 import (
 	"errors"
+	"maps"
 	"slices"
 
 	"candlepath/internal/core/sitemap"
@@ -31,6 +32,17 @@ func (s Set) bearsOnTree() bool {
 	return false
 }
 
+// readdressing counts the changes by which addresses come, go or change hands.
+func (s Set) readdressing() (n int) {
+	for k := range s {
+		switch k.Aspect {
+		case Added, Removed, Placement, Withdrawn, Returned:
+			n++
+		}
+	}
+	return n
+}
+
 // ErrNotClosed says that a set lacks changes without which it makes no tree;
 // Closure adds them.
 var ErrNotClosed = errors.New("the chosen changes need others")
@@ -42,55 +54,86 @@ func Apply(live, next *sitemap.Tree, chosen Set) (*sitemap.Tree, error) {
 	if !chosen.bearsOnTree() {
 		return live, nil
 	}
-	list := partial(live, next, chosen)
-	t, err := sitemap.New(list)
+	p := newPartial(live, next, chosen)
+	t, err := live.Alter(p.entries())
 	if err != nil {
 		return nil, errors.Join(ErrNotClosed, err)
 	}
 	return t, nil
 }
 
-// partial lists the entries of the partial tree, siblings in order.
-func partial(live, next *sitemap.Tree, chosen Set) []sitemap.Entry {
-	touched := make(map[string]bool, len(chosen)) // what nothing was chosen of stays as it is
+// partial is the tree of Live with some changes made. What nothing was chosen of
+// stays as it is, so it knows only what was.
+type partial struct {
+	live, next *sitemap.Tree
+	chosen     Set
+	merged     map[string]sitemap.Entry // what was chosen of, as far as it is there
+	moved      map[string]bool          // of them, those who do not stand where they did
+	newcomers  map[string][]string      // by parent, in Next's order
+}
+
+func newPartial(live, next *sitemap.Tree, chosen Set) *partial {
+	p := &partial{live, next, chosen, map[string]sitemap.Entry{}, map[string]bool{}, map[string][]string{}}
+	var places []int // in Next
 	for k := range chosen {
-		touched[k.ID] = true
-	}
-	entries := make(map[string]sitemap.Entry, live.Len())
-	children := make(map[string][]string, live.Len()/2) // stayed in place
-	for i := range live.Len() {
-		e := live.At(i)
-		moved := false
-		if touched[e.ID] {
-			if chosen[Key{e.ID, Removed}] {
-				continue
-			}
-			if j := next.Find(e.ID); j != sitemap.None {
-				e, moved = merge(e, next.At(j), chosen)
-			}
-		}
-		entries[e.ID] = e
-		if !moved {
-			children[e.Parent] = append(children[e.Parent], e.ID)
-		}
-	}
-	newcomers := map[string][]string{} // by parent, in Next's order
-	for j := range next.Len() {
-		if !touched[next.Ref(j).ID] {
+		if _, done := p.moved[k.ID]; done {
 			continue
 		}
-		e := next.At(j)
-		if chosen[Key{e.ID, Added}] && live.Find(e.ID) == sitemap.None {
-			entries[e.ID] = e
-		} else if p, ok := entries[e.ID]; !ok || !inOrder(live, p, chosen) {
+		p.moved[k.ID] = false
+		i, j := live.Find(k.ID), next.Find(k.ID)
+		if j != sitemap.None {
+			places = append(places, j)
+		}
+		switch {
+		case i != sitemap.None && chosen[Key{k.ID, Removed}]:
+			p.moved[k.ID] = true
+		case i != sitemap.None && j != sitemap.None:
+			p.merged[k.ID], p.moved[k.ID] = merge(live.At(i), next.At(j), chosen)
+		case i != sitemap.None:
+			p.merged[k.ID] = live.At(i)
+		case j != sitemap.None && chosen[Key{k.ID, Added}]:
+			p.merged[k.ID] = next.At(j)
+		}
+	}
+	slices.Sort(places)
+	for _, j := range places {
+		e := next.Ref(j)
+		if m, there := p.merged[e.ID]; there && (live.Find(e.ID) == sitemap.None || inOrder(live, m, chosen)) {
+			p.newcomers[e.Parent] = append(p.newcomers[e.Parent], e.ID)
+		}
+	}
+	return p
+}
+
+// entries lists the entries with siblings in order; parents need not precede their
+// children.
+func (p *partial) entries() []sitemap.Entry {
+	out := make([]sitemap.Entry, 0, p.live.Len()+len(p.merged))
+	stayed := map[string][]string{} // the children of those that get newcomers
+	for i := range p.live.Len() {
+		e := p.live.Ref(i)
+		moved, touched := p.moved[e.ID]
+		if moved {
 			continue
 		}
-		newcomers[e.Parent] = append(newcomers[e.Parent], e.ID)
+		if _, grows := p.newcomers[e.Parent]; grows {
+			stayed[e.Parent] = append(stayed[e.Parent], e.ID)
+		} else if touched {
+			out = append(out, p.merged[e.ID])
+		} else {
+			out = append(out, *e)
+		}
 	}
-	for parent, ids := range newcomers {
-		children[parent] = insert(children[parent], ids, siblingsBefore(next, parent))
+	for _, parent := range slices.Sorted(maps.Keys(p.newcomers)) {
+		for _, id := range insert(stayed[parent], p.newcomers[parent], siblingsBefore(p.next, parent)) {
+			e, touched := p.merged[id]
+			if !touched {
+				e = p.live.At(p.live.Find(id))
+			}
+			out = append(out, e)
+		}
 	}
-	return flatten(entries, children, live, next)
+	return out
 }
 
 // merge takes the chosen aspects of an entry from Next, and tells whether its
@@ -175,29 +218,6 @@ func insert(stayed, newcomers, order []string) []string {
 	put("")
 	for _, id := range stayed {
 		put(id)
-	}
-	return out
-}
-
-// flatten writes the children lists out as entries. Parents need not precede
-// their children; sitemap.New sees to that.
-func flatten(entries map[string]sitemap.Entry, children map[string][]string, live, next *sitemap.Tree) []sitemap.Entry {
-	out := make([]sitemap.Entry, 0, len(entries))
-	done := make(map[string]bool, len(children))
-	put := func(parent string) {
-		if done[parent] {
-			return
-		}
-		done[parent] = true
-		for _, id := range children[parent] {
-			out = append(out, entries[id])
-		}
-	}
-	put("")
-	for _, t := range []*sitemap.Tree{live, next} {
-		for i := range t.Len() {
-			put(t.Ref(i).ID)
-		}
 	}
 	return out
 }

@@ -193,8 +193,8 @@ func (c *closer) ordered(a Aspect) func(func(Key) bool) {
 // clashes finds pages that would share an address with only the set applied,
 // and pulls in what makes one of them leave it.
 func (c *closer) clashes() bool {
-	if len(c.set) == len(c.open) {
-		return false // all of it is Next, whose clashes are its own
+	if chosen := c.set.readdressing(); chosen == 0 || chosen == c.open.readdressing() {
+		return false // addresses are those of Live, or of Next, whose clashes are their own
 	}
 	t, err := Apply(c.live, c.next, c.set)
 	if err != nil {

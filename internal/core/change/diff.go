@@ -37,14 +37,18 @@ type Change struct {
 // entries after those still there, in Live's order.
 func Diff(live, next *sitemap.Tree) []Change {
 	d := differ{live: live, next: next, before: make([]int32, next.Len())}
+	met, i := 0, sitemap.None
 	for j := range d.before {
-		d.before[j] = int32(live.Find(next.Ref(j).ID))
+		at := live.FindNear(next.Ref(j).ID, i+1)
+		if d.before[j] = int32(at); at != sitemap.None {
+			met, i = met+1, at
+		}
 	}
 	d.reordered = d.findReordered()
 	for j := range next.Len() {
 		d.entry(j)
 	}
-	for i := range live.Len() {
+	for i := 0; i < live.Len() && met < live.Len(); i++ {
 		if e := live.Ref(i); next.Find(e.ID) == sitemap.None {
 			d.tell(e.ID, Removed, label(live, i), "", "")
 		}
@@ -93,6 +97,9 @@ func (d *differ) entry(j int) {
 	}
 	if d.reordered[j] {
 		d.tell(b.ID, Reordered, "", "", "")
+	}
+	if *a == *b {
+		return
 	}
 	for _, f := range sitemap.Fields() {
 		if before, after := f.Get(a), f.Get(b); f.Counts == sitemap.Alone && before != after {

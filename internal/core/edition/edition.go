@@ -107,11 +107,13 @@ func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
 	if err != nil {
 		return nil, nil, err
 	}
+	near := sitemap.None
 	next, err = alter(next, func(_ int, e *sitemap.Entry) {
-		at := tree.Find(e.ID)
+		at := tree.FindNear(e.ID, near+1)
 		if at == sitemap.None {
 			return
 		}
+		near = at
 		e.SlugHeld = e.SlugHeld || tree.Ref(at).SlugHeld
 		if tree.Ref(at).Parent == e.Parent {
 			e.Rank = tree.Ref(at).Rank
@@ -122,16 +124,13 @@ func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
 
 // alter changes entries of a tree without moving any, and mends the ranks.
 func alter(t *sitemap.Tree, change func(i int, e *sitemap.Entry)) (*sitemap.Tree, error) {
-	var entries []sitemap.Entry
-	for i := range t.Len() {
-		e := t.At(i)
-		if change(i, &e); e == *t.Ref(i) {
-			continue
-		}
-		if entries == nil {
-			entries = t.Entries()
-		}
-		entries[i] = e
+	entries, altered := t.Entries(), false
+	for i := range entries {
+		change(i, &entries[i])
+		altered = altered || entries[i] != *t.Ref(i)
+	}
+	if !altered {
+		entries = nil
 	}
 	return rank(t, entries)
 }
@@ -141,7 +140,7 @@ func alter(t *sitemap.Tree, change func(i int, e *sitemap.Entry)) (*sitemap.Tree
 func rank(t *sitemap.Tree, entries []sitemap.Entry) (*sitemap.Tree, error) {
 	var err error
 	if entries != nil {
-		if t, err = sitemap.New(entries); err != nil {
+		if t, err = t.Alter(entries); err != nil {
 			return nil, err
 		}
 	}
@@ -153,5 +152,5 @@ func rank(t *sitemap.Tree, entries []sitemap.Entry) (*sitemap.Tree, error) {
 	for id, r := range changed {
 		entries[t.Find(id)].Rank = r
 	}
-	return sitemap.New(entries)
+	return t.Alter(entries)
 }

@@ -306,7 +306,7 @@ func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
 		}
 	}
 	if len(readdressed) == 0 {
-		return New(list)
+		return t.Alter(list)
 	}
 	return t.rebuild(list, readdressed...)
 }
@@ -352,7 +352,7 @@ func checkTitle(title string) error {
 // rebuild makes the tree from the list, gives newcomers and what came with them
 // slugs that nobody else has, and ranks where they are missing.
 func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
-	next, err := New(list)
+	next, err := t.Alter(list)
 	if err != nil {
 		return nil, err
 	}
@@ -366,7 +366,8 @@ func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
 	renamed := next.freeSlugs(newcomers)
 	next.rank()
 	if renamed {
-		return New(next.entries)
+		next.deriveAddresses()
+		next.prepare()
 	}
 	return next, nil
 }

@@ -20,14 +20,20 @@ func Patches(from, to *Tree) []Patch {
 		return nil
 	}
 	var out []Patch
+	met, j := 0, None
 	for i := range from.entries {
 		b := &from.entries[i]
-		switch j := to.Find(b.ID); {
-		case j == None:
+		at := to.FindNear(b.ID, j+1)
+		if at == None {
 			out = append(out, Patch{b.ID, b, nil})
-		case to.entries[j] != *b:
+			continue
+		}
+		if met, j = met+1, at; to.entries[j] != *b {
 			out = append(out, Patch{b.ID, b, &to.entries[j]})
 		}
+	}
+	if met == len(to.entries) {
+		return out
 	}
 	for j := range to.entries {
 		if a := &to.entries[j]; from.Find(a.ID) == None {

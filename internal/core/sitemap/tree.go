@@ -86,6 +86,12 @@ func New(entries []Entry) (*Tree, error) {
 		return nil, cycleIn(entries, t.byID)
 	}
 	t.deriveAddresses()
+	t.prepare()
+	return t, nil
+}
+
+// prepare has the tree make its indexes as soon as somebody asks for them.
+func (t *Tree) prepare() {
 	t.claims = sync.OnceValue(func() map[string]int32 { return t.index(func(i int) string { return t.claim[i] }) })
 	t.served = sync.OnceValue(func() map[string]int32 { return t.index(t.Served) })
 	t.clashes = sync.OnceValue(t.findClashes)
@@ -97,7 +103,29 @@ func New(entries []Entry) (*Tree, error) {
 			return titleKey(t.entries[i].Title)
 		})
 	})
-	return t, nil
+}
+
+// Alter gives the tree of entries most of which stand as those of t do. Where none
+// moved, came or went it shares with t all that follows from their places, and
+// otherwise it is New. The slice may be kept.
+func (t *Tree) Alter(entries []Entry) (*Tree, error) {
+	if len(entries) != len(t.entries) {
+		return New(entries)
+	}
+	readdressed := false
+	for i := range entries {
+		was, is := &t.entries[i], &entries[i]
+		if was.ID != is.ID || was.Parent != is.Parent || was.IsHome() != is.IsHome() {
+			return New(entries)
+		}
+		readdressed = readdressed || was.Slug != is.Slug || was.Fixed != is.Fixed || was.Kind != is.Kind
+	}
+	next := &Tree{entries: entries, parent: t.parent, end: t.end, level: t.level, byID: t.byID, home: t.home, claim: t.claim, prefix: t.prefix}
+	if readdressed {
+		next.deriveAddresses()
+	}
+	next.prepare()
+	return next, nil
 }
 
 // Ranked builds a tree from entries in any order, siblings sorted by rank.
@@ -279,6 +307,16 @@ func (t *Tree) Find(id string) int {
 		return int(i)
 	}
 	return None
+}
+
+// FindNear gives the index of an entry, or None. It looks first where the entry is
+// believed to be, which spares most lookups where two trees are gone through side by
+// side.
+func (t *Tree) FindNear(id string, guess int) int {
+	if guess >= 0 && guess < len(t.entries) && t.entries[guess].ID == id {
+		return guess
+	}
+	return t.Find(id)
 }
 
 // Home is the index of the home page, or None.
