@@ -97,7 +97,7 @@ func makeLive(b *testing.B, site *testkit.Site) {
 	_, err = conn.CopyFrom(b.Context(), pgx.Identifier{"fresh"}, []string{"entry_id", "address"}, pgx.CopyFromRows(rows))
 	require.NoError(b, err)
 	_, err = conn.Exec(b.Context(), `
-		UPDATE entry_rows SET from_edition = (SELECT edition FROM sites) WHERE from_edition IS NULL AND entry_id IN (SELECT entry_id FROM fresh);
+		UPDATE entry_rows SET slug_held = true, from_edition = (SELECT edition FROM sites) WHERE from_edition IS NULL AND entry_id IN (SELECT entry_id FROM fresh);
 		INSERT INTO addresses (site_id, address, entry_id, from_edition) SELECT s.id, f.address, f.entry_id, s.edition FROM fresh f, sites s;
 		UPDATE sites SET plan_version = plan_version + 1;
 		DROP TABLE fresh;
@@ -113,11 +113,12 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 			AND NOT EXISTS (SELECT 1 FROM page_spans s WHERE s.site_id = e.site_id AND s.entry_id = e.entry_id);
 		CREATE UNIQUE INDEX ON made (n);
 		ANALYZE made;
-		INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, links, report, excerpt, version, person_id, changed_at)
+		INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at)
 			SELECT m.id, m.site_id, m.entry_id, jsonb_build_object('slots', jsonb_build_object('main', jsonb_build_array(jsonb_build_object('type', 'text', 'text', repeat(md5(m.n::text), 312))))),
 				convert_to(repeat(md5(m.n::text), 64), 'UTF8'), '[]',
-				(SELECT jsonb_agg(jsonb_build_object('to', 'page:' || t.entry_id, 'text', 'there')) FROM made t WHERE t.n IN (m.n / 2 + 1, m.n / 3 + 1, m.n / 5 + 1, m.n / 7 + 1, m.n / 11 + 1)),
 				jsonb_build_object('template', coalesce(nullif(m.template, ''), (SELECT key FROM templates ORDER BY position LIMIT 1))), 'Bench', 1, (SELECT id FROM people ORDER BY login LIMIT 1), m.changed_at FROM made m;
+		INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
+			SELECT m.id, k.k, m.site_id, 'page:' || t.entry_id, t.entry_id, 'there', false FROM made m CROSS JOIN unnest(ARRAY[2, 3, 5, 7, 11]) AS k(k) JOIN made t ON t.n = m.n / k.k + 1;
 		INSERT INTO page_words (version_id, plain, words) SELECT id, 'bench ' || n, to_tsvector('english', 'bench ' || n) FROM made;
 		INSERT INTO page_spans (site_id, entry_id, version_id, from_edition)
 			SELECT m.site_id, m.entry_id, m.id, (SELECT max(number) FROM editions) FROM made m;

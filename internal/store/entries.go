@@ -37,6 +37,15 @@ type entryRow struct {
 const entryColumns = `entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source,
 	template, owner, unlisted, topics, readership, review, notes, withdrawn`
 
+// entryColumnsOf gives them of a table that is called otherwise.
+func entryColumnsOf(table string) string {
+	columns := strings.Split(entryColumns, ",")
+	for i, c := range columns {
+		columns[i] = table + "." + strings.TrimSpace(c)
+	}
+	return strings.Join(columns, ", ")
+}
+
 const entryRecord = `(entry_id text, parent_id text, rank text, title text, short text, slug text, slug_held boolean,
 	fixed text, kind text, target text, source text, template text, owner text, unlisted boolean, topics text,
 	readership text, review text, notes text, withdrawn boolean, person_id uuid, changed_at timestamptz)`
@@ -150,6 +159,13 @@ func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed
 			rows[i].PersonID = &p.PersonID
 		}
 	}
+	ids := make([]string, len(entries))
+	for i, e := range entries {
+		ids[i] = e.ID
+	}
+	if _, err := t.exec(ctx, `INSERT INTO entries (site_id, id) SELECT ?, unnest(CAST(? AS text[])) ON CONFLICT DO NOTHING`, t.site, setText(ids)); err != nil {
+		return err
+	}
 	_, err := t.exec(ctx, `INSERT INTO entry_rows (site_id, `+entryColumns+`, person_id, changed_at, removed, from_edition)
 		SELECT ?, `+entryColumns+`, person_id, changed_at, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord,
 		t.site, removed, edition, jsonText(rows))
@@ -216,12 +232,13 @@ func (t *tx) RemovedEntries(ctx context.Context) ([]plan.RemovedEntry, error) {
 		PersonID    string
 		Why         string
 	}
-	err := t.scan(ctx, &rows, `SELECT x.*, e.published_at, e.person_id, e.why,
+	err := t.scan(ctx, &rows, `SELECT `+entryColumnsOf("x")+`, x.to_edition, e.published_at, e.person_id, e.why,
 			coalesce((SELECT a.address FROM addresses a WHERE a.site_id = e.site_id AND a.entry_id = x.entry_id ORDER BY a.from_edition DESC LIMIT 1), '') AS address
-		FROM (SELECT DISTINCT ON (entry_id) `+entryColumns+`, to_edition FROM entry_rows
-			WHERE site_id = @site AND from_edition IS NOT NULL ORDER BY entry_id, from_edition DESC) x
-		JOIN editions e ON e.site_id = @site AND e.number = x.to_edition
-		WHERE NOT EXISTS (SELECT 1 FROM entry_rows p WHERE p.site_id = @site AND p.entry_id = x.entry_id AND p.from_edition IS NULL AND NOT p.removed)
+		FROM entry_rows x JOIN editions e ON e.site_id = @site AND e.number = x.to_edition
+		WHERE x.site_id = @site AND x.to_edition IS NOT NULL
+		AND NOT EXISTS (SELECT 1 FROM entry_rows l WHERE l.site_id = @site AND l.entry_id = x.entry_id AND l.from_edition IS NOT NULL AND l.to_edition IS NULL)
+		AND NOT EXISTS (SELECT 1 FROM entry_rows l WHERE l.site_id = @site AND l.entry_id = x.entry_id AND l.to_edition > x.to_edition)
+		AND NOT EXISTS (SELECT 1 FROM entry_rows p WHERE p.site_id = @site AND p.entry_id = x.entry_id AND p.from_edition IS NULL AND NOT p.removed)
 		AND NOT EXISTS (SELECT 1 FROM deleted_entries d WHERE d.site_id = @site AND d.entry_id = x.entry_id AND d.at > e.published_at)
 		ORDER BY x.to_edition DESC, x.parent_id, x.rank`, map[string]any{"site": t.site})
 	out := make([]plan.RemovedEntry, len(rows))

@@ -66,6 +66,9 @@ type versionRow struct {
 func (r versionRow) toPort() (plan.PageVersion, error) {
 	v := plan.PageVersion{ID: r.ID, EntryID: r.EntryID, Excerpt: r.Excerpt, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt}
 	for from, into := range map[*json.RawMessage]any{&r.Content: &v.Content, &r.Links: &v.Links, &r.Outline: &v.Outline} {
+		if len(*from) == 0 {
+			continue
+		}
 		if err := json.Unmarshal(*from, into); err != nil {
 			return v, fmt.Errorf("page %s: %w", r.EntryID, err)
 		}
@@ -74,10 +77,15 @@ func (r versionRow) toPort() (plan.PageVersion, error) {
 }
 
 // versionFields are the columns of a version that stay when it is copied.
-const versionFields = "site_id, entry_id, content, body, outline, links, report, excerpt, version, person_id, changed_at"
+const versionFields = "site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at"
+
+// linksOfVersion gives the links of a version as they stand in it; null if there are
+// none.
+const linksOfVersion = `(SELECT jsonb_agg(jsonb_build_object('to', l.target, 'text', l.words, 'tile', l.tile) ORDER BY l.place)
+	FROM page_links l WHERE l.version_id = v.id)`
 
 // selectVersion leaves out the body, which only readers get.
-const selectVersion = `SELECT v.id, v.entry_id, v.content, v.links, v.outline, v.excerpt, v.version, v.person_id, v.changed_at
+const selectVersion = `SELECT v.id, v.entry_id, v.content, ` + linksOfVersion + ` AS links, v.outline, v.excerpt, v.version, v.person_id, v.changed_at
 	FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `
 
 func (t *tx) versions(ctx context.Context, where string, args ...any) ([]plan.PageVersion, error) {
@@ -167,10 +175,10 @@ func (t *tx) SaveDraft(ctx context.Context, v plan.PageVersion, base int) error 
 	if err := t.LockDraft(ctx, v.EntryID); err != nil {
 		return err
 	}
-	n, err := t.exec(ctx, `UPDATE page_versions v SET content = ?::jsonb, body = ?, outline = ?::jsonb, links = ?::jsonb, report = ?::jsonb, excerpt = ?,
+	n, err := t.exec(ctx, `UPDATE page_versions v SET content = ?::jsonb, body = ?, outline = ?::jsonb, report = ?::jsonb, excerpt = ?,
 		version = ?, person_id = ?, changed_at = ? FROM page_spans s
 		WHERE v.id = ? AND v.site_id = ? AND v.version = ? AND s.version_id = v.id AND `+isDraft,
-		jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At,
+		jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At,
 		v.ID, t.site, base)
 	if err != nil {
 		return err
@@ -195,8 +203,8 @@ func (t *tx) beginDraft(ctx context.Context, v plan.PageVersion) error {
 
 func (t *tx) addVersion(ctx context.Context, v plan.PageVersion) error {
 	_, err := t.exec(ctx, `INSERT INTO page_versions (id, `+versionFields+`)
-		VALUES (?, ?, ?, ?::jsonb, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?, ?, ?, ?)`,
-		v.ID, t.site, v.EntryID, jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Links), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At)
+		VALUES (?, ?, ?, ?::jsonb, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?)`,
+		v.ID, t.site, v.EntryID, jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At)
 	if err != nil {
 		return err
 	}
@@ -207,8 +215,36 @@ func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
 	if err := t.savePictures(ctx, v); err != nil {
 		return err
 	}
+	if err := t.saveLinks(ctx, v); err != nil {
+		return err
+	}
 	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain, words) VALUES (?, ?, to_tsvector('english', ?))
 		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = excluded.words`, v.ID, v.Plain, v.Plain)
+	return err
+}
+
+// saveLinks keeps the links of a version, and which of them lead to entries.
+func (t *tx) saveLinks(ctx context.Context, v plan.PageVersion) error {
+	if _, err := t.exec(ctx, `DELETE FROM page_links WHERE version_id = ?`, v.ID); err != nil || len(v.Links) == 0 {
+		return err
+	}
+	type link struct {
+		Place  int    `json:"place"`
+		Target string `json:"target"`
+		Entry  string `json:"entry"`
+		Words  string `json:"words"`
+		Tile   bool   `json:"tile"`
+	}
+	rows := make([]link, len(v.Links))
+	for i, l := range v.Links {
+		entry, _ := l.Entry()
+		rows[i] = link{i + 1, l.To, entry, l.Text, l.Tile}
+	}
+	_, err := t.exec(ctx, `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
+		SELECT @version, l.place, e.site, l.target, known.id, l.words, l.tile
+		FROM (SELECT CAST(@site AS uuid) AS site) e CROSS JOIN jsonb_to_recordset(CAST(@links AS jsonb)) AS l(place integer, target text, entry text, words text, tile boolean)
+		LEFT JOIN entries known ON known.site_id = e.site AND known.id = l.entry AND l.entry <> ''`,
+		map[string]any{"version": v.ID, "site": t.site, "links": jsonText(rows)})
 	return err
 }
 
@@ -292,7 +328,7 @@ func (r summaryRow) toPort(in interned) (plan.PageSummary, error) {
 
 func (t *tx) summaries(ctx context.Context, which string, args ...any) ([]plan.PageSummary, error) {
 	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft,
-			coalesce(v.report ->> 'template', ''), CASE WHEN v.report - 'template' <> '{}' THEN v.report END, CASE WHEN v.links <> '[]' THEN v.links END
+			coalesce(v.report ->> 'template', ''), CASE WHEN v.report - 'template' <> '{}' THEN v.report END, `+linksOfVersion+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `+which, append([]any{t.site}, args...)...).Rows()
 	if err != nil {
 		return nil, wordError(err)
@@ -332,24 +368,18 @@ func (t *tx) DraftSummaries(ctx context.Context) ([]plan.PageSummary, error) {
 // LinksTo counts the links of live pages to any of the entries, and the pages
 // that hold them.
 func (t *tx) LinksTo(ctx context.Context, entries []string) (links, pages int, err error) {
-	targets := make([]string, len(entries))
-	for i, e := range entries {
-		targets[i] = content.Scheme + e
-	}
 	var n struct{ Links, Pages int }
-	err = t.scan(ctx, &n, `SELECT count(*) AS links, count(DISTINCT v.entry_id) AS pages
-		FROM page_spans s JOIN page_versions v ON v.id = s.version_id CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
-		WHERE s.site_id = ? AND `+isLive+`
-		AND split_part(l."to", '#', 1) `+inSet, t.site, setText(targets))
+	err = t.scan(ctx, &n, `SELECT count(*) AS links, count(DISTINCT s.entry_id) AS pages
+		FROM page_links l JOIN page_spans s ON s.version_id = l.version_id
+		WHERE l.site_id = ? AND l.to_entry = ANY(CAST(? AS text[])) AND `+isLive, t.site, setText(entries))
 	return n.Links, n.Pages, err
 }
 
-// PagesLinking gives the entries whose live version links to one.
+// PagesLinking gives the entries whose live version or draft links to one.
 func (t *tx) PagesLinking(ctx context.Context, entry string) ([]string, error) {
 	var ids []string
-	err := t.scan(ctx, &ids, `SELECT DISTINCT v.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
-		CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
-		WHERE s.site_id = ? AND s.to_edition IS NULL AND split_part(l."to", '#', 1) = ? ORDER BY v.entry_id`, t.site, content.Scheme+entry)
+	err := t.scan(ctx, &ids, `SELECT DISTINCT s.entry_id FROM page_links l JOIN page_spans s ON s.version_id = l.version_id
+		WHERE l.site_id = ? AND l.to_entry = ? AND s.to_edition IS NULL ORDER BY s.entry_id`, t.site, entry)
 	return ids, err
 }
 

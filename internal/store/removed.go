@@ -3,8 +3,6 @@ package store
 import (
 	"context"
 	"time"
-
-	"candlepath/internal/core/content"
 )
 
 // LinkedBefore gives, for each removed entry, the pages that linked to it in the
@@ -14,11 +12,10 @@ func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string
 		return map[string][]string{}, nil
 	}
 	var rows []struct{ ID, EntryID string }
-	err := t.scan(ctx, &rows, `SELECT DISTINCT r.key AS id, v.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
-		CROSS JOIN jsonb_to_recordset(v.links) AS l("to" text)
-		JOIN jsonb_each_text(?::jsonb) r ON split_part(l."to", '#', 1) = ? || r.key
-		WHERE s.site_id = ? AND s.from_edition < r.value::integer AND (s.to_edition IS NULL OR s.to_edition >= r.value::integer)
-		ORDER BY v.entry_id`, jsonText(until), content.Scheme, t.site)
+	err := t.scan(ctx, &rows, `SELECT DISTINCT r.key AS id, s.entry_id
+		FROM jsonb_each_text(?::jsonb) r JOIN page_links l ON l.site_id = ? AND l.to_entry = r.key JOIN page_spans s ON s.version_id = l.version_id
+		WHERE s.from_edition < r.value::integer AND (s.to_edition IS NULL OR s.to_edition >= r.value::integer)
+		ORDER BY s.entry_id`, jsonText(until), t.site)
 	out := map[string][]string{}
 	for _, r := range rows {
 		out[r.ID] = append(out[r.ID], r.EntryID)

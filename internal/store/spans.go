@@ -28,6 +28,9 @@ const (
 			SELECT new, ` + versionFields + ` FROM page_versions JOIN copies ON old = id RETURNING id, site_id, entry_id),
 		words AS (
 			INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN copies ON old = version_id),
+		links AS (
+			INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
+			SELECT new, place, site_id, target, to_entry, words, tile FROM page_links JOIN copies ON old = version_id),
 		pictures AS (
 			INSERT INTO page_pictures (version_id, picture_id) SELECT new, picture_id FROM page_pictures JOIN copies ON old = version_id)
 		INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`

@@ -186,11 +186,11 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		if err != nil {
 			return err
 		}
-		if err := tx.RememberIDs(ctx, got.IDs); err != nil {
-			return err
-		}
 		res, err = a.Record(ctx, tx, s, who, id, fmt.Sprintf("imported %s", b.FileName), trees, got.Tree)
 		if err != nil {
+			return err
+		}
+		if err := tx.RememberIDs(ctx, got.IDs); err != nil {
 			return err
 		}
 		words := fmt.Sprintf("%d added, %d changed, %d removed, %d refused.", got.Count[sheet.IsAdded], got.Count[sheet.IsChanged], got.Count[sheet.IsRemoved], got.Count[sheet.IsRefused])
