@@ -118,6 +118,11 @@ func TestActSentTwiceActsOnce(t *testing.T) {
 		require.Equal(t, 200, status)
 	}
 	_, body := c.Get("/studio/sitemap/rows")
+	whole := idsIn(string(body))
+	_, rest := c.Get("/studio/sitemap/rows?from=100")
+	require.Equal(t, whole[100:], idsIn(string(rest)), "a page of the outline")
+	_, rest = c.Get("/studio/sitemap/rows?from=999999")
+	require.Empty(t, idsIn(string(rest)))
 	require.Equal(t, 1, strings.Count(string(body), "Twice sent"))
 }
 

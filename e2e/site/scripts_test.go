@@ -56,6 +56,11 @@ func TestPureScripts(t *testing.T) {
 
 		{"/pages/block_tiles.js", `m.block.words({ tiles: [{ title: "Ponds", line: "Wet" }, { title: "Paths" }] })`, `"▪ Ponds: Wet\n▪ Paths: "`},
 
+		{"/sitemap/outline/pages.js", `(await m.allRows(async () => ({ version: 1, total: 2, rows: ["a", "b"] }), "/rows")).rows`, `["a","b"]`},
+		{"/sitemap/outline/pages.js", `(await m.allRows(async (u) => (u === "/rows" ? { version: 1, total: 3, next: 2, rows: ["a", "b"] } : { version: 1, rows: ["c"] }), "/rows")).rows`, `["a","b","c"]`},
+		{"/sitemap/outline/pages.js", `await (async () => { let n = 0; const got = await m.allRows(async (u) => (u === "/rows" ? { version: ++n, total: 2, next: 1, rows: [n] } : { version: 2, rows: ["last"] }), "/rows"); return got.rows; })()`, `[2,"last"]`},
+		{"/sitemap/outline/pages.js", `await (async () => { let n = 0; try { await m.allRows(async () => ({ version: ++n, total: 9, next: 1, rows: [n] }), "/rows"); } catch (e) { return [e.message.length > 20, n]; } })()`, `[true,10]`},
+
 		{"/shared/waiting.js", `m.mergeOrder(["a", "b"], ["b", "a"], () => false)`, `["b","a"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["a", "x", "b"], ["b", "a"], (id) => id === "x")`, `["b","a","x"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["x", "a"], ["a"], (id) => id === "x")`, `["x","a"]`},

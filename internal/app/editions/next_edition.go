@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -124,11 +125,12 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if err != nil {
 		return n, err
 	}
-	n.Chosen, n.Pulled = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
+	var applied *sitemap.Tree
+	n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 	n.Navigation = navigation.Apply(n.Trees.Navigation.Live, n.Trees.Navigation.Next, n.Chosen)
 	n.whatGoes(who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
-	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, n.Decisions, s.Hosts, n.released())
+	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Hosts, n.released())
 	planErr := err
 	if err != nil {
 		if !errors.Is(err, redirect.ErrTable) {

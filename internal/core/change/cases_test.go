@@ -61,7 +61,7 @@ func played(t *testing.T, live, next *sitemap.Tree, sets string) string {
 			require.True(t, ok, line)
 			chosen[change.Key{ID: id, Aspect: change.Aspect(aspect)}] = true
 		}
-		closed, pulled := change.Closure(live, next, all, chosen)
+		closed, pulled, _ := change.Closure(live, next, all, chosen)
 		fmt.Fprintf(&b, "\nchosen: %s", line)
 		for _, p := range pulled {
 			fmt.Fprintf(&b, "+ %s %s, because %s\n", p.ID, p.Aspect, p.Why)

@@ -57,7 +57,7 @@ func TestClosureMakesWholeTreesAndIsStable(t *testing.T) {
 				chosen[c.Key] = true
 			}
 		}
-		set, pulled := change.Closure(live, next, all, chosen)
+		set, pulled, applied := change.Closure(live, next, all, chosen)
 		for k := range chosen {
 			require.True(t, set[k] || k.Aspect == change.Readdressed, "what was chosen stays chosen: %v", k)
 		}
@@ -67,10 +67,13 @@ func TestClosureMakesWholeTreesAndIsStable(t *testing.T) {
 		}
 		tree, err := change.Apply(live, next, set)
 		require.NoError(t, err)
+		if applied != nil {
+			require.Equal(t, facts(tree), facts(applied), "what was applied already")
+		}
 		if len(next.Clashes()) == 0 && len(live.Clashes()) == 0 {
 			require.Empty(t, tree.Clashes())
 		}
-		again, more := change.Closure(live, next, all, set)
+		again, more, _ := change.Closure(live, next, all, set)
 		require.Equal(t, set, again)
 		require.Empty(t, more)
 		rest, err := change.Apply(tree, next, change.All(change.Diff(tree, next)))
@@ -130,7 +133,7 @@ func TestReversedAncestryGoesTogether(t *testing.T) {
 	next, err := sitemap.New([]sitemap.Entry{page("c", ""), page("b", "c"), page("a", "b")})
 	require.NoError(t, err)
 	all := change.Diff(live, next)
-	set, pulled := change.Closure(live, next, all, change.Set{{ID: "a", Aspect: change.Placement}: true})
+	set, pulled, _ := change.Closure(live, next, all, change.Set{{ID: "a", Aspect: change.Placement}: true})
 	for _, id := range []string{"a", "b", "c"} {
 		require.True(t, set[change.Key{ID: id, Aspect: change.Placement}], id)
 	}

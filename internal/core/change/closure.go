@@ -24,7 +24,9 @@ type Pulled struct {
 //   - a removal needs each live entry below removed or placed elsewhere;
 //   - placements that together reverse an ancestry go together;
 //   - a placement that turns an entry into a link needs where it leads.
-func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Pulled) {
+//
+// Where it had to apply the set to see that, it gives the tree, too.
+func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Pulled, *sitemap.Tree) {
 	c := &closer{live: live, next: next, open: make(Set, len(changes)), set: make(Set, len(chosen))}
 	for _, ch := range changes {
 		if ch.Aspect != Readdressed {
@@ -38,7 +40,7 @@ func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Pul
 	}
 	for c.drain(); c.untangle() || c.clashes(); c.drain() {
 	}
-	return c.set, c.pulled
+	return c.set, c.pulled, c.applied
 }
 
 type closer struct {
@@ -47,6 +49,7 @@ type closer struct {
 	set        Set
 	queue      []Key
 	pulled     []Pulled
+	applied    *sitemap.Tree // with the set, if that was needed
 }
 
 func (c *closer) take(k Key) {
@@ -193,6 +196,7 @@ func (c *closer) ordered(a Aspect) func(func(Key) bool) {
 // clashes finds pages that would share an address with only the set applied,
 // and pulls in what makes one of them leave it.
 func (c *closer) clashes() bool {
+	c.applied = nil
 	if chosen := c.set.readdressing(); chosen == 0 || chosen == c.open.readdressing() {
 		return false // addresses are those of Live, or of Next, whose clashes are their own
 	}
@@ -200,6 +204,7 @@ func (c *closer) clashes() bool {
 	if err != nil {
 		return false
 	}
+	c.applied = t
 	pulled := false
 	for _, clash := range t.Clashes() {
 		a, b := t.Ref(clash.First).ID, t.Ref(clash.Second).ID

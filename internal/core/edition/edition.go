@@ -32,14 +32,16 @@ type Draft struct {
 }
 
 // Publish prepares the edition in which a set of changes goes out that holds
-// all it needs, as change.Closure gives it.
-// Addresses that are released answer nothing from then on.
-func Publish(live Live, next *sitemap.Tree, closed change.Set, decisions map[string]redirect.Decision, hosts []string, released map[string]bool) (Draft, error) {
-	tree, err := change.Apply(live.Tree, next, closed)
-	if err != nil {
-		return Draft{}, err
+// all it needs, as change.Closure gives it, with Live as it is then if that is known
+// already. Addresses that are released answer nothing from then on.
+func Publish(live Live, next *sitemap.Tree, closed change.Set, applied *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string, released map[string]bool) (Draft, error) {
+	if applied == nil {
+		var err error
+		if applied, err = change.Apply(live.Tree, next, closed); err != nil {
+			return Draft{}, err
+		}
 	}
-	return prepare(live, tree, next, redirect.Input{Decisions: decisions, Hosts: hosts, Released: released})
+	return prepare(live, applied, next, redirect.Input{Decisions: decisions, Hosts: hosts, Released: released})
 }
 
 // Rollback prepares an edition equal to an earlier one. What is taken back

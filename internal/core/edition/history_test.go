@@ -101,12 +101,12 @@ func (w *world) publish(t *rapid.T, chosen change.Set) {
 			decisions[id] = redirect.Decision{To: redirect.Target{URL: "https://archive.quillmere.example/" + id}}
 		}
 	}
-	closed, _ := change.Closure(w.live.Tree, w.next, change.Diff(w.live.Tree, w.next), chosen)
+	closed, _, applied := change.Closure(w.live.Tree, w.next, change.Diff(w.live.Tree, w.next), chosen)
 	released := map[string]bool{}
 	if rapid.IntRange(0, 9).Draw(t, "release") == 0 {
 		w.release(t, released)
 	}
-	d, err := edition.Publish(w.live, w.next, closed, decisions, nil, released)
+	d, err := edition.Publish(w.live, w.next, closed, applied, decisions, nil, released)
 	require.NoError(t, err)
 	w.take(t, d)
 }

@@ -29,7 +29,8 @@ type Tree struct {
 	level   []int32
 	claim   []string // own address or group segment, "" where there is none
 	prefix  []string // what addresses of children start with
-	byID    map[string]int32
+	handed  map[string]int32 // where each id stood among the entries that were handed in
+	placed  []int32          // and where that one stands now
 	home    int
 
 	claims  func() map[string]int32
@@ -72,18 +73,19 @@ func (e *ShapeError) Error() string {
 // New builds a tree. Siblings take the order in which they stand in entries;
 // parents may come later than their children. The slice is not kept.
 func New(entries []Entry) (*Tree, error) {
-	t := &Tree{home: None, byID: make(map[string]int32, len(entries))}
-	first, next, top, err := link(entries)
+	t := &Tree{home: None}
+	handed, first, next, top, err := link(entries)
 	if err != nil {
 		return nil, err
 	}
+	t.handed, t.placed = handed, slices.Repeat([]int32{None}, len(entries))
 	t.entries = make([]Entry, 0, len(entries))
 	t.parent = make([]int32, 0, len(entries))
 	t.end = make([]int32, len(entries))
 	t.level = make([]int32, 0, len(entries))
 	t.place(entries, first, next, top)
 	if len(t.entries) < len(entries) {
-		return nil, cycleIn(entries, t.byID)
+		return nil, cycleIn(entries, t.placed)
 	}
 	t.deriveAddresses()
 	t.prepare()
@@ -120,7 +122,7 @@ func (t *Tree) Alter(entries []Entry) (*Tree, error) {
 		}
 		readdressed = readdressed || was.Slug != is.Slug || was.Fixed != is.Fixed || was.Kind != is.Kind
 	}
-	next := &Tree{entries: entries, parent: t.parent, end: t.end, level: t.level, byID: t.byID, home: t.home, claim: t.claim, prefix: t.prefix}
+	next := &Tree{entries: entries, parent: t.parent, end: t.end, level: t.level, handed: t.handed, placed: t.placed, home: t.home, claim: t.claim, prefix: t.prefix}
 	if readdressed {
 		next.deriveAddresses()
 	}
@@ -140,18 +142,18 @@ func Ranked(entries []Entry) (*Tree, error) {
 	return New(sorted)
 }
 
-// link makes child lists of the entries: first[i] and next[i] are positions,
-// top the first entry at the top. The home page, if there is one, is made the
+// link makes child lists of the entries: pos tells where each stands among them,
+// first[i] and next[i] are such positions, top the first entry at the top. The home page, if there is one, is made the
 // parent of the others at the top.
-func link(entries []Entry) (first, next []int32, top int32, err error) {
-	pos := make(map[string]int32, len(entries))
+func link(entries []Entry) (pos map[string]int32, first, next []int32, top int32, err error) {
+	pos = make(map[string]int32, len(entries))
 	home := int32(None)
 	for i, e := range entries {
 		if e.ID == "" {
-			return nil, nil, 0, &ShapeError{ID: e.Title, Problem: MissingID}
+			return nil, nil, nil, 0, &ShapeError{ID: e.Title, Problem: MissingID}
 		}
 		if _, twice := pos[e.ID]; twice {
-			return nil, nil, 0, &ShapeError{ID: e.ID, Problem: DuplicateID}
+			return nil, nil, nil, 0, &ShapeError{ID: e.ID, Problem: DuplicateID}
 		}
 		pos[e.ID] = int32(i)
 		if home == None && e.IsHome() {
@@ -166,7 +168,7 @@ func link(entries []Entry) (first, next []int32, top int32, err error) {
 		if id := entries[i].Parent; id != "" {
 			at, ok := pos[id]
 			if !ok {
-				return nil, nil, 0, &ShapeError{ID: entries[i].ID, Parent: id, Problem: UnknownParent}
+				return nil, nil, nil, 0, &ShapeError{ID: entries[i].ID, Parent: id, Problem: UnknownParent}
 			}
 			p = at
 		}
@@ -181,7 +183,7 @@ func link(entries []Entry) (first, next []int32, top int32, err error) {
 	if home != None {
 		top = home
 	}
-	return first, next, top, nil
+	return pos, first, next, top, nil
 }
 
 // place puts the linked entries into document order.
@@ -209,7 +211,7 @@ func (t *Tree) place(entries []Entry, first, next []int32, top int32) {
 		t.entries = append(t.entries, e)
 		t.parent = append(t.parent, parent)
 		t.level = append(t.level, level)
-		t.byID[e.ID] = at
+		t.placed[from] = at
 		open = append(open, frame{from, at, parent})
 		from, parent = first[from], at
 		level++
@@ -224,13 +226,13 @@ func (t *Tree) entriesHomeID() string {
 }
 
 // cycleIn names one entry that is below itself, the first in file order.
-func cycleIn(entries []Entry, placed map[string]int32) error {
+func cycleIn(entries []Entry, placed []int32) error {
 	parent := make(map[string]string, len(entries))
 	for _, e := range entries {
 		parent[e.ID] = e.Parent
 	}
-	for _, e := range entries {
-		if _, ok := placed[e.ID]; ok {
+	for i, e := range entries {
+		if placed[i] != None {
 			continue
 		}
 		id := e.ID
@@ -303,8 +305,8 @@ func (t *Tree) Entries() []Entry { return slices.Clone(t.entries) }
 
 // Find gives the index of an entry, or None.
 func (t *Tree) Find(id string) int {
-	if i, ok := t.byID[id]; ok {
-		return int(i)
+	if i, ok := t.handed[id]; ok {
+		return int(t.placed[i])
 	}
 	return None
 }

@@ -2,6 +2,7 @@ package sitemap
 
 import (
 	"net/http"
+	"strconv"
 
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/sitemap"
@@ -39,32 +40,45 @@ func filters() [][2]string {
 	return out
 }
 
+// rowsPage is how many rows are sent at a time.
+const rowsPage = 20_000
+
+// rows sends the outline in pages, in document order. The first one tells what cells
+// are chosen from, too.
 func (s *Screens) rows(r *shell.Request) error {
 	o, err := s.App.Outline(r.Ctx())
 	if err != nil {
 		return err
 	}
-	m := part.NewRowMaker(o)
-	rows := make([]part.RowView, o.Trees.Next.Len())
-	for i := range rows {
-		rows[i] = m.Row(i)
+	from, _ := strconv.Atoi(r.Query("from"))
+	m, total := part.NewRowMaker(o), o.Trees.Next.Len()
+	from = min(max(from, 0), total)
+	to := min(from+rowsPage, total)
+	a := rowsAnswer{Version: o.Site.PlanVersion, Edition: o.Site.Edition, Total: total, Rows: make([]part.RowView, 0, to-from)}
+	for i := from; i < to; i++ {
+		a.Rows = append(a.Rows, m.Row(i))
 	}
-	names, err := s.namesFor(r, o.Trees.Next)
-	if err != nil {
-		return err
+	if to < total {
+		a.Next = to
 	}
-	views, err := s.App.SavedViews(r.Ctx(), r.Who)
-	if err != nil {
-		return err
+	if from == 0 {
+		if a.Names, err = s.namesFor(r, o.Trees.Next); err != nil {
+			return err
+		}
+		if a.Views, err = s.App.SavedViews(r.Ctx(), r.Who); err != nil {
+			return err
+		}
 	}
-	r.JSON(http.StatusOK, rowsAnswer{o.Site.PlanVersion, o.Site.Edition, rows, names, views})
+	r.JSON(http.StatusOK, a)
 	return nil
 }
 
-// rowsAnswer is the whole outline as its script keeps it.
+// rowsAnswer is a page of the outline as its script keeps it.
 type rowsAnswer struct {
 	Version int64                  `json:"version"`
 	Edition int                    `json:"edition"`
+	Total   int                    `json:"total"`
+	Next    int                    `json:"next,omitempty"` // where the next page begins
 	Rows    []part.RowView         `json:"rows"`
 	Names   names                  `json:"names"`
 	Views   []appsitemap.SavedView `json:"views"`

@@ -2,6 +2,7 @@
 // every function here gets.
 import { added, catchUp, refuse } from "./adding.js";
 import { apply, load, putLocal } from "./tree.js";
+import { allRows } from "./pages.js";
 import { bestFound, indexOf, layout, narrowed, node, reveal, wordsOf } from "./rows.js";
 import { build, draw } from "./draw.js";
 import { cells } from "./cells.js";
@@ -53,7 +54,7 @@ export function startOutline(root) {
 // first shows the outline for the first time.
 async function first(o) {
   try {
-    begin(o, await get(o.root.dataset.rows));
+    begin(o, await allRows(get, o.root.dataset.rows, (data) => progress(o, data)));
   } catch (problem) {
     o.root.replaceChildren(
       el("p", { class: "problem" }, problem.message),
@@ -76,6 +77,13 @@ async function first(o) {
     o.plan.showFacts();
   }
   o.plan.watch();
+}
+
+// progress tells how much of a large outline has come, as long as nothing is shown.
+function progress(o, { rows, total }) {
+  const line = o.root.querySelector(".loading");
+  if (line)
+    line.textContent = `Loading ${rows.length.toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")} entries …`;
 }
 
 // wireFind: finding narrows the tree as one types; Enter or an arrow goes into it.
@@ -220,7 +228,7 @@ export function updateChecks(o) {
 }
 
 async function reload(o) {
-  const data = await get(o.root.dataset.rows).catch(() => null);
+  const data = await allRows(get, o.root.dataset.rows).catch(() => null);
   if (!data) return;
   begin(o, data);
   if (!o.tree.nodes.has(o.state.selected)) o.state.selected = o.tree.home || o.tree.tops[0];
