@@ -3,6 +3,7 @@ package editions
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 
 	"candlepath/internal/app/plan"
@@ -75,7 +76,7 @@ func (n *NextEdition) state(k change.Key) change.State {
 	maker := n.Makers[k]
 	text := n.drafted[k.ID]
 	s := change.State{By: maker.PersonID, Title: n.Trees.Title(k.ID)}
-	mark := []string{maker.PersonID, fmt.Sprint(maker.At.UnixNano())}
+	mark := append(make([]string, 0, 4), maker.PersonID, strconv.FormatInt(maker.At.UnixNano(), 10))
 	if k.Aspect == change.Added && text.EntryID != "" {
 		mark = append(mark, text.VersionID, fmt.Sprint(text.Version))
 		if text.At.After(maker.At) {

@@ -75,15 +75,39 @@ func checkedPages(ctx context.Context, tx Tx, n *NextEdition, summaries []plan.P
 	for _, h := range summaries {
 		written[h.EntryID] = true
 	}
+	empty := map[string]content.Report{} // what a page without a text breaks, by template
 	for k := range n.Chosen {
-		if k.Aspect == change.Added && !written[k.ID] {
-			pages = append(pages, preflight.Page{ID: k.ID, Report: content.NewReport(n.templateOf(k.ID), content.Page{}, has), Changed: true})
+		if k.Aspect != change.Added || written[k.ID] {
+			continue
+		}
+		t := n.templateOf(k.ID)
+		report, known := empty[t.Key]
+		if !known {
+			report = content.NewReport(t, content.Page{}, has)
+			empty[t.Key] = report
+		}
+		pages = append(pages, preflight.Page{ID: k.ID, Report: report, Changed: true})
+	}
+	return inOrder(pages, n.Draft.Tree), nil
+}
+
+// inOrder sorts pages as they stand in a tree, those that are not there first.
+func inOrder(pages []preflight.Page, t *sitemap.Tree) []preflight.Page {
+	at := make([]int32, t.Len()) // which page stands at an index, from 1
+	out := make([]preflight.Page, 0, len(pages))
+	for k, p := range pages {
+		if i := t.Find(p.ID); i != sitemap.None {
+			at[i] = int32(k + 1)
+		} else {
+			out = append(out, p)
 		}
 	}
-	slices.SortFunc(pages, func(x, y preflight.Page) int {
-		return n.Draft.Tree.Find(x.ID) - n.Draft.Tree.Find(y.ID)
-	})
-	return pages, nil
+	for _, k := range at {
+		if k > 0 {
+			out = append(out, pages[k-1])
+		}
+	}
+	return out
 }
 
 // shown picks the versions that the edition will show: the drafts that go out,

@@ -126,13 +126,16 @@ func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
 
 // alter changes entries of a tree without moving any, and mends the ranks.
 func alter(t *sitemap.Tree, change func(i int, e *sitemap.Entry)) (*sitemap.Tree, error) {
-	entries, altered := t.Entries(), false
-	for i := range entries {
-		change(i, &entries[i])
-		altered = altered || entries[i] != *t.Ref(i)
-	}
-	if !altered {
-		entries = nil
+	var entries []sitemap.Entry
+	for i := range t.Len() {
+		e := t.At(i)
+		if change(i, &e); e == *t.Ref(i) {
+			continue
+		}
+		if entries == nil {
+			entries = t.Entries()
+		}
+		entries[i] = e
 	}
 	return rank(t, entries)
 }
