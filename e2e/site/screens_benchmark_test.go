@@ -1,6 +1,7 @@
 package site_test
 
 import (
+	"encoding/hex"
 	"fmt"
 	"strings"
 	"testing"
@@ -9,6 +10,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/markup"
 	"candlepath/internal/testkit"
 )
 
@@ -28,7 +30,7 @@ func BenchmarkScreens(b *testing.B) {
 		for _, live := range []bool{false, true} {
 			b.Run(fmt.Sprintf("%s/%d", map[bool]string{false: "planned", true: "live"}[live], n), func(b *testing.B) {
 				site := kit.Site(b, true)
-				importEntries(b, site, n)
+				importEntries(b, site, n, 20)
 				if live {
 					makeLive(b, site)
 					writeTexts(b, site)
@@ -79,7 +81,7 @@ func timeScreens(b *testing.B, c *testkit.Client) {
 	}
 }
 
-// makeLive makes what was imported part of the latest edition.
+// makeLive makes an edition of what was imported.
 func makeLive(b *testing.B, site *testkit.Site) {
 	next, _, err := site.App.Export(b.Context(), testkit.PersonOf(b, site, "marta"), false)
 	require.NoError(b, err)
@@ -97,9 +99,11 @@ func makeLive(b *testing.B, site *testkit.Site) {
 	_, err = conn.CopyFrom(b.Context(), pgx.Identifier{"fresh"}, []string{"entry_id", "address"}, pgx.CopyFromRows(rows))
 	require.NoError(b, err)
 	_, err = conn.Exec(b.Context(), `
+		INSERT INTO editions (site_id, number, published_at, person_id, why, told, act_key)
+			SELECT s.id, s.edition + 1, now(), (SELECT id FROM people WHERE login = 'marta'), 'A large site', '[]', gen_random_uuid() FROM sites s;
+		UPDATE sites SET edition = edition + 1, plan_version = plan_version + 1;
 		UPDATE entry_rows SET slug_held = true, from_edition = (SELECT edition FROM sites) WHERE from_edition IS NULL AND entry_id IN (SELECT entry_id FROM fresh);
 		INSERT INTO addresses (site_id, address, entry_id, from_edition) SELECT s.id, f.address, f.entry_id, s.edition FROM fresh f, sites s;
-		UPDATE sites SET plan_version = plan_version + 1;
 		DROP TABLE fresh;
 		ANALYZE`)
 	require.NoError(b, err)
@@ -107,6 +111,11 @@ func makeLive(b *testing.B, site *testkit.Site) {
 
 // writeTexts gives every live page without a text one of 10 KB with five links.
 func writeTexts(b *testing.B, site *testkit.Site) {
+	var text strings.Builder
+	for i := range 180 {
+		fmt.Fprintf(&text, "<p>Row %d of the beds behind the glasshouse is watered every %d days.</p>\n", i*7919%1000, i*31%17)
+	}
+	body := markup.Zip([]byte(text.String()))
 	_, err := site.Pool.Exec(b.Context(), `
 		CREATE TEMP TABLE made AS SELECT gen_random_uuid() AS id, e.site_id, e.entry_id, e.template, row_number() OVER (ORDER BY e.entry_id) AS n, e.changed_at
 			FROM entry_rows e WHERE e.to_edition IS NULL AND e.from_edition IS NOT NULL AND e.kind = 'page'
@@ -115,7 +124,7 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 		ANALYZE made;
 		INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at)
 			SELECT m.id, m.site_id, m.entry_id, jsonb_build_object('slots', jsonb_build_object('main', jsonb_build_array(jsonb_build_object('type', 'text', 'text', repeat(md5(m.n::text), 312))))),
-				convert_to(repeat(md5(m.n::text), 64), 'UTF8'), '[]',
+				decode('`+hex.EncodeToString(body)+`', 'hex'), '[]',
 				jsonb_build_object('template', coalesce(nullif(m.template, ''), (SELECT key FROM templates ORDER BY position LIMIT 1))), 'Bench', 1, (SELECT id FROM people ORDER BY login LIMIT 1), m.changed_at FROM made m;
 		INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
 			SELECT m.id, k.k, m.site_id, 'page:' || t.entry_id, t.entry_id, 'there', false FROM made m CROSS JOIN unnest(ARRAY[2, 3, 5, 7, 11]) AS k(k) JOIN made t ON t.n = m.n / k.k + 1;
@@ -128,11 +137,16 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 	require.NoError(b, site.Reader.Refresh(b.Context()))
 }
 
-func importEntries(b *testing.B, site *testkit.Site, n int) {
+// importEntries imports entries in 8 levels, with a new one at the top after so many.
+func importEntries(b *testing.B, site *testkit.Site, n, top int) {
 	var csv strings.Builder
 	csv.WriteString("Level;Title;Owner;Topics\n")
 	for i := range n {
-		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20], i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
+		level := []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20]
+		if i%top != 0 {
+			level = max(level, 2)
+		}
+		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", level, i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
 	}
 	testkit.ImportFile(b, site.App, "csv", []byte(csv.String()))
 }

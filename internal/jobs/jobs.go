@@ -9,7 +9,7 @@
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
 //	clean_up       App.CleanUp                             every hour
-//	write_visits   App.AskForVisits                        every minute
+//	write_visits   App.AskForVisits                        every ten seconds
 package jobs
 
 import (
@@ -46,7 +46,7 @@ const (
 	longestOther = 2 * time.Minute
 	rescueAfter  = longestRead + 30*time.Second // a job that runs longer lost its process
 	cleanEvery   = time.Hour
-	visitsEvery  = time.Minute
+	visitsEvery  = 10 * time.Second
 )
 
 // Runner runs the jobs of an instance.

@@ -66,8 +66,9 @@ func rowFromEntry(e sitemap.Entry) entryRow {
 	}
 }
 
-// Trees reads Live and Next.
-func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
+// Trees reads Live and Next. Of Live it reads only what came or went since an edition
+// in which it was known already; known is nil where it was not.
+func (t *tx) Trees(ctx context.Context, known *sitemap.Tree, since int) (plan.Trees, error) {
 	type row struct {
 		Entry     entryRow `gorm:"embedded"`
 		Planned   bool
@@ -75,17 +76,27 @@ func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 		PersonID  *string
 		ChangedAt time.Time
 	}
+	if known == nil {
+		since = 0
+	}
 	var rows []row
 	err := t.scan(ctx, &rows, `SELECT `+entryColumns+`, from_edition IS NULL AS planned, removed, person_id, changed_at
-		FROM entry_rows WHERE site_id = ? AND to_edition IS NULL`, t.site)
+		FROM entry_rows WHERE site_id = ? AND to_edition IS NULL AND (from_edition IS NULL OR from_edition > ?)`, t.site, since)
 	if err != nil {
 		return plan.Trees{}, err
 	}
+	var ended []string
+	if known != nil {
+		if err := t.scan(ctx, &ended, `SELECT DISTINCT entry_id FROM entry_rows WHERE site_id = ? AND to_edition > ?`, t.site, since); err != nil {
+			return plan.Trees{}, err
+		}
+	}
 	trees := plan.Trees{Planned: map[string]plan.Planned{}}
-	var live, next []sitemap.Entry
+	var came, planned []sitemap.Entry
+	var unplanned []string // that Next does not have
 	for _, r := range rows {
 		if !r.Planned {
-			live = append(live, r.Entry.toCore())
+			came = append(came, r.Entry.toCore())
 			continue
 		}
 		p := plan.Planned{At: r.ChangedAt}
@@ -93,19 +104,16 @@ func (t *tx) Trees(ctx context.Context) (plan.Trees, error) {
 			p.PersonID = *r.PersonID
 		}
 		trees.Planned[r.Entry.EntryID] = p
-		if !r.Removed {
-			next = append(next, r.Entry.toCore())
+		if r.Removed {
+			unplanned = append(unplanned, r.Entry.EntryID)
+		} else {
+			planned = append(planned, r.Entry.toCore())
 		}
 	}
-	for _, e := range live {
-		if _, planned := trees.Planned[e.ID]; !planned {
-			next = append(next, e)
-		}
-	}
-	if trees.Live, err = sitemap.Ranked(live); err != nil {
+	if trees.Live, err = sitemap.Renewed(known, ended, came); err != nil {
 		return trees, fmt.Errorf("live sitemap: %w", err)
 	}
-	if trees.Next, err = sitemap.Ranked(next); err != nil {
+	if trees.Next, err = sitemap.Renewed(trees.Live, unplanned, planned); err != nil {
 		return trees, fmt.Errorf("planned sitemap: %w", err)
 	}
 	trees.Navigation, err = t.ways(ctx)

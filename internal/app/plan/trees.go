@@ -3,6 +3,8 @@ package plan
 import (
 	"context"
 	"fmt"
+
+	"candlepath/internal/core/sitemap"
 )
 
 // cachedTrees are the trees of one version of the plan. They are derived from
@@ -31,12 +33,17 @@ func (a *Floor) KeepTrees(s Site, plan int64, trees Trees) {
 
 // TreesOf gives the trees of the site as it stands in the transaction.
 func (a *Floor) TreesOf(ctx context.Context, tx Tx, s Site) (Trees, error) {
-	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition == s.Edition && c.plan == s.PlanVersion {
-		a.Counts.TreeHits.Add(1)
-		return c.trees, nil
+	var known *sitemap.Tree
+	since := 0
+	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition <= s.Edition {
+		if c.edition == s.Edition && c.plan == s.PlanVersion {
+			a.Counts.TreeHits.Add(1)
+			return c.trees, nil
+		}
+		known, since = c.trees.Live, c.edition
 	}
 	a.Counts.TreeMisses.Add(1)
-	t, err := tx.Trees(ctx)
+	t, err := tx.Trees(ctx, known, since)
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)
 	}

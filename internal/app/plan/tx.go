@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -18,7 +19,9 @@ type Tx interface {
 
 	Visits(ctx context.Context, from time.Time) (map[string]int, error)
 	People(ctx context.Context) ([]Person, error)
-	Trees(ctx context.Context) (Trees, error)
+	// Trees reads Live and Next; of Live only what came or went since an edition in
+	// which it was known.
+	Trees(ctx context.Context, known *sitemap.Tree, since int) (Trees, error)
 	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
 	BumpPlan(ctx context.Context) (int64, error)
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)

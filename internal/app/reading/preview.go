@@ -18,6 +18,7 @@ type PreviewAsk struct {
 
 // Previewed is what a preview shows.
 type Previewed struct {
+	Live   bool // else Next
 	Site   LiveSite
 	Reader readership.Reader
 	Entry  string // empty: there is no such page
@@ -28,7 +29,7 @@ type Previewed struct {
 func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) (Previewed, error) {
 	var p Previewed
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		p.Site = LiveSite{Site: s, Tree: trees.Live, Navigation: trees.Navigation.Live}
+		p.Live, p.Site = ask.Live, LiveSite{Site: s, Tree: trees.Live, Navigation: trees.Navigation.Live}
 		if !ask.Live {
 			p.Site.Site.Edition++
 			p.Site.Tree, p.Site.Navigation = trees.Next, trees.Navigation.Next

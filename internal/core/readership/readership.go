@@ -109,21 +109,58 @@ func Restricted(t *sitemap.Tree, also map[string][]string) bool {
 	return false
 }
 
+// Kinds lists the readerships that differ in a tree and what bears on it besides, in
+// the order of the tree.
+func Kinds(t *sitemap.Tree, also map[string][]string) []string {
+	var out []string
+	seen := map[string]bool{"": true}
+	add := func(names string) {
+		if !seen[names] {
+			seen[names] = true
+			out = append(out, names)
+		}
+	}
+	for i := range t.Len() {
+		e := t.Ref(i)
+		add(e.Readership)
+		for _, names := range also[e.ID] {
+			add(names)
+		}
+	}
+	return out
+}
+
+// Sight names what a reader may read of some kinds of readership: readers with the
+// same sight read the same.
+func (r Reader) Sight(kinds []string) string {
+	out := make([]byte, len(kinds))
+	for i, names := range kinds {
+		out[i] = '0'
+		if r.In(names) {
+			out[i] = '1'
+		}
+	}
+	return string(out)
+}
+
 // Visible gives the tree as it is for a reader; also is what bears on entries
 // besides their own readership, by id.
 func Visible(t *sitemap.Tree, r Reader, also map[string][]string) *sitemap.Tree {
-	var kept []sitemap.Entry
-	hidden := false
+	first := 0 // that is hidden
+	for first < t.Len() && r.may(t.Ref(first), also) {
+		first++
+	}
+	if first == t.Len() {
+		return t
+	}
+	kept := make([]sitemap.Entry, 0, t.Len())
 	for i := 0; i < t.Len(); {
-		if !r.may(t.Ref(i), also) {
-			i, hidden = t.End(i), true
+		if i >= first && !r.may(t.Ref(i), also) {
+			i = t.End(i)
 			continue
 		}
 		kept = append(kept, t.At(i))
 		i++
-	}
-	if !hidden {
-		return t
 	}
 	out, err := sitemap.New(kept)
 	if err != nil { // cannot be: whole branches are left out

@@ -198,3 +198,32 @@ func TestActsOnMany(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, outlined(tree), outlined(swapped), "behind one of themselves")
 }
+
+// What another tree differs in, and nothing else, makes it of the first.
+func TestRenewed(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var author sitemaptest.Author
+		was := author.Small(t, 12)
+		is := was
+		for range rapid.IntRange(0, 6).Draw(t, "edits") {
+			is = author.Edit(t, is)
+		}
+		var gone []string
+		var came []sitemap.Entry
+		for _, p := range sitemap.Patches(was, is) {
+			if p.After == nil {
+				gone = append(gone, p.ID)
+			} else {
+				came = append(came, *p.After)
+			}
+		}
+		got, err := sitemap.Renewed(was, gone, came)
+		require.NoError(t, err)
+		require.Equal(t, is.Entries(), got.Entries())
+		for i := range is.Len() {
+			require.Equal(t, is.Address(i), got.Address(i))
+			require.Equal(t, i, got.Find(is.Ref(i).ID))
+			require.Equal(t, is.Level(i), got.Level(i))
+		}
+	})
+}

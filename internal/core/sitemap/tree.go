@@ -27,8 +27,8 @@ type Tree struct {
 	parent  []int32
 	end     []int32 // index after the last entry of the branch
 	level   []int32
-	claim   []string // own address or group segment, "" where there is none
-	prefix  []string // what addresses of children start with
+	claim   []string         // own address or group segment, "" where there is none
+	prefix  []string         // what addresses of children start with
 	handed  map[string]int32 // where each id stood among the entries that were handed in
 	placed  []int32          // and where that one stands now
 	home    int
@@ -132,14 +132,62 @@ func (t *Tree) Alter(entries []Entry) (*Tree, error) {
 
 // Ranked builds a tree from entries in any order, siblings sorted by rank.
 func Ranked(entries []Entry) (*Tree, error) {
-	sorted := slices.Clone(entries)
-	slices.SortStableFunc(sorted, func(a, b Entry) int {
+	order := make([]*Entry, len(entries)) // entries are large to swap
+	for i := range entries {
+		order[i] = &entries[i]
+	}
+	slices.SortFunc(order, func(a, b *Entry) int {
 		if c := strings.Compare(a.Rank, b.Rank); c != 0 {
 			return c
 		}
 		return strings.Compare(a.ID, b.ID)
 	})
+	sorted := make([]Entry, len(entries))
+	for i, e := range order {
+		sorted[i] = *e
+	}
 	return New(sorted)
+}
+
+// Renewed gives a tree, or no tree yet, without some entries and with others that came
+// or are different now, siblings sorted by rank.
+func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
+	if t == nil {
+		return Ranked(came)
+	}
+	if len(gone) == 0 && len(came) == 0 {
+		return t, nil
+	}
+	now := make(map[string]*Entry, len(gone)+len(came)) // nil: gone
+	for _, id := range gone {
+		now[id] = nil
+	}
+	for i := range came {
+		now[came[i].ID] = &came[i]
+	}
+	entries, moved := make([]Entry, 0, len(t.entries)+len(came)), false
+	for i := range t.entries {
+		e, touched := now[t.entries[i].ID]
+		switch was := &t.entries[i]; {
+		case !touched:
+			entries = append(entries, *was)
+		case e != nil:
+			entries = append(entries, *e)
+			moved = moved || e.Rank != was.Rank || e.Parent != was.Parent
+			delete(now, e.ID)
+		default:
+			moved = true
+		}
+	}
+	for i := range came {
+		if now[came[i].ID] != nil {
+			entries, moved = append(entries, came[i]), true
+		}
+	}
+	if moved {
+		return Ranked(entries)
+	}
+	return t.Alter(entries)
 }
 
 // link makes child lists of the entries: pos tells where each stands among them,

@@ -105,6 +105,18 @@ func (c *cache) get(i int) *composed {
 	return c.pages[i]
 }
 
+// takeOver takes the pages of another cache that are the same still.
+func (c *cache) takeOver(from *cache, same func(i int) bool) {
+	from.mu.RLock()
+	defer from.mu.RUnlock()
+	for i, p := range from.pages {
+		if same(i) {
+			c.pages[i] = p
+			c.room -= len(p.zipped)
+		}
+	}
+}
+
 // put keeps a page; when the room is used up, any other makes place.
 func (c *cache) put(i int, p *composed) {
 	c.mu.Lock()

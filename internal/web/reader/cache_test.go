@@ -9,9 +9,11 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
@@ -91,7 +93,7 @@ func restricted(t *testing.T) reading.LiveSite {
 }
 
 func TestViewsOfAnEdition(t *testing.T) {
-	e, err := newEdition(restricted(t), nil)
+	e, err := newEdition(restricted(t), nil, nil)
 	require.NoError(t, err)
 	require.True(t, e.restricted)
 	require.Equal(t, 404, e.public.Table.Resolve("/salary").Code)
@@ -116,4 +118,46 @@ func TestViewsOfAnEdition(t *testing.T) {
 		e.viewOf(readership.Reader{Name: string(rune('a' + i)), Role: workflow.Editor})
 	}
 	require.LessOrEqual(t, len(e.views), mostViews)
+}
+
+// After an edition in which texts and owners changed, other pages are not composed
+// again; where a title changed, all are.
+func TestWhatLooksTheSameIsKept(t *testing.T) {
+	live := restricted(t)
+	live.Summaries = map[string]plan.PageSummary{"o": {EntryID: "o", VersionID: "1"}, "h": {EntryID: "h", VersionID: "2"}}
+	was, err := newEdition(live, nil, nil)
+	require.NoError(t, err)
+	for i := range was.public.Tree.Len() {
+		was.public.cache.put(i, newComposed([]byte(was.public.Tree.Ref(i).Title)))
+	}
+	next := func(change func(*sitemap.Entry), texts map[string]plan.PageSummary) *edition {
+		tree, err := live.Tree.Change("o", change)
+		require.NoError(t, err)
+		e, err := newEdition(reading.LiveSite{Tree: tree, Table: live.Table, Summaries: texts}, nil, was)
+		require.NoError(t, err)
+		return e
+	}
+	kept := func(e *edition) (ids []string) {
+		for i := range e.public.Tree.Len() {
+			if e.public.cache.get(i) != nil {
+				ids = append(ids, e.public.Tree.Ref(i).ID)
+			}
+		}
+		return ids
+	}
+	all := kept(was)
+	require.Contains(t, all, "o")
+	same := func(*sitemap.Entry) {}
+	require.Equal(t, all, kept(next(same, live.Summaries)))
+	owned := kept(next(func(e *sitemap.Entry) { e.Owner = "Gwen" }, live.Summaries))
+	require.NotContains(t, owned, "o")
+	require.Len(t, owned, len(all)-1)
+	written := kept(next(same, map[string]plan.PageSummary{"o": {EntryID: "o", VersionID: "3"}, "h": live.Summaries["h"]}))
+	require.Equal(t, owned, written)
+	require.Empty(t, kept(next(func(e *sitemap.Entry) { e.Title = "Ajar" }, live.Summaries)))
+	narrowed := next(same, live.Summaries)
+	narrowed.full.Site.Settings = setting.Values{setting.Accent: "#112233"}
+	again, err := newEdition(live, nil, narrowed)
+	require.NoError(t, err)
+	require.Empty(t, kept(again), "another colour")
 }

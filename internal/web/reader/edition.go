@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
+	coreedition "candlepath/internal/core/edition"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
@@ -24,8 +25,9 @@ type edition struct {
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
 
+	kinds []string // of readership, by which views differ
 	mu    sync.Mutex
-	views map[readership.Reader]*view
+	views map[string]func() *view // by what may be read
 }
 
 // view is an edition as it is for some readers: what they may not read is not
@@ -69,11 +71,61 @@ const (
 	mostViews    = 200 // readers whose own view is kept
 )
 
-func newEdition(live reading.LiveSite, set *render.Set) (*edition, error) {
-	e := &edition{full: live, set: set, restricted: readership.Restricted(live.Tree, live.Navigation.Readerships()), views: map[readership.Reader]*view{}}
+// newEdition takes up an edition. What was composed of the one before, if there was
+// one, is kept of all pages that look the same.
+func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*edition, error) {
+	also := live.Navigation.Readerships()
+	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), views: map[string]func() *view{}}
+	for _, tr := range live.Navigation.Trails() {
+		if !slices.Contains(e.kinds, tr.Readership) {
+			e.kinds = append(e.kinds, tr.Readership)
+		}
+	}
+	e.restricted = readership.Restricted(live.Tree, also)
 	var err error
-	e.public, err = e.newView(readership.Reader{}, publicCache)
-	return e, err
+	if e.public, err = e.newView(readership.Reader{}, publicCache); err != nil {
+		return nil, err
+	}
+	if before != nil && sameAround(before.full, live) && before.restricted == e.restricted {
+		e.public.takeOver(before.public)
+	}
+	return e, nil
+}
+
+// warm draws a page without a text, so that what all pages share is there before
+// somebody waits for it.
+func (v *view) warm() error {
+	home := v.Tree.Home()
+	if home == sitemap.None {
+		return nil
+	}
+	p, err := v.pageView(home, plan.LiveBody{})
+	if err == nil {
+		_, err = v.set.Bytes("page", "layout", p)
+	}
+	return err
+}
+
+// sameAround tells whether what stands around the content of pages is the same.
+func sameAround(was, is reading.LiveSite) bool {
+	return maps.Equal(was.Site.Settings, is.Site.Settings) && slices.Equal(was.Site.Hosts, is.Site.Hosts) &&
+		len(navigation.Patches(was.Navigation, is.Navigation)) == 0
+}
+
+// takeOver keeps the pages of an earlier view that look the same in this one.
+func (v *view) takeOver(was *view) {
+	stale, all := coreedition.Stale(was.Tree, v.Tree)
+	if all {
+		return
+	}
+	changed := make(map[int]bool, len(stale))
+	for _, id := range stale {
+		changed[v.Tree.Find(id)] = true
+	}
+	v.cache.takeOver(was.cache, func(i int) bool {
+		id := v.Tree.Ref(i).ID
+		return !changed[i] && was.Summaries[id].VersionID == v.Summaries[id].VersionID
+	})
 }
 
 // same tells whether readers would see nothing new.
@@ -103,21 +155,26 @@ func trailsFor(set navigation.Set, t *sitemap.Tree, r readership.Reader) []navig
 	})
 }
 
-// viewOf gives the view of a reader. Those who may read no more than everybody
-// share the public one.
+// viewOf gives the view of a reader. Those who may read the same share one, and those
+// who may read no more than everybody the public one. It is made once, while others go
+// on reading.
 func (e *edition) viewOf(r readership.Reader) *view {
+	sight := r.Sight(e.kinds)
 	e.mu.Lock()
-	defer e.mu.Unlock()
-	if v, ok := e.views[r]; ok {
-		return v
+	made, known := e.views[sight]
+	if !known {
+		if len(e.views) >= mostViews {
+			clear(e.views)
+		}
+		made = sync.OnceValue(func() *view {
+			v, err := e.newView(r, privateCache)
+			if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
+				return e.public
+			}
+			return v
+		})
+		e.views[sight] = made
 	}
-	if len(e.views) >= mostViews {
-		clear(e.views)
-	}
-	v, err := e.newView(r, privateCache)
-	if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
-		v = e.public
-	}
-	e.views[r] = v
-	return v
+	e.mu.Unlock()
+	return made()
 }

@@ -45,7 +45,7 @@ func garden(t *testing.T) *edition {
 	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
 		navigation.MenuID(menu.Top): {Menu: &top}, navigation.MenuID(menu.Foot): {Menu: &foot}, navigation.TrailID("t"): {Trail: &trail},
 		navigation.TrailID("u"): {Trail: &navigation.Trail{Title: "For editors alone", Pages: []string{"till"}}},
-	}}, set)
+	}}, set, nil)
 	require.NoError(t, err)
 	return e
 }

@@ -43,7 +43,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 	trail := navigation.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
 	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
 		navigation.MenuID(menu.Foot): {Menu: &own}, navigation.MenuID(menu.Top): {Menu: &menu.Overrides{Levels: 2}}, navigation.MenuID(menu.Side("p1")): {Menu: &menu.Overrides{AZ: true}}, navigation.TrailID("t"): {Trail: &trail},
-	}}, set)
+	}}, set, nil)
 	require.NoError(b, err)
 	words := strings.Fields("water the trays before sun is on glass and write it down keys hang behind door of potting shed ask gwen when frost comes labels face south seeds rest dry cool dark until spring")
 	var article strings.Builder

@@ -9,10 +9,27 @@ import (
 
 const previewPolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'none'; base-uri 'none'; frame-ancestors 'self'"
 
+// previewOf gives the edition that a preview is of, the one of the last preview if
+// nothing changed since.
+func (s *Site) previewOf(p reading.Previewed) (*edition, error) {
+	kept := &s.previewed[0]
+	if p.Live {
+		kept = &s.previewed[1]
+	}
+	if e := kept.Load(); e != nil && e.full.Tree == p.Site.Tree && e.full.Site.PlanVersion == p.Site.Site.PlanVersion && e.same(p.Site.Site) {
+		return e, nil
+	}
+	e, err := newEdition(p.Site, s.set, nil)
+	if err == nil {
+		kept.Store(e)
+	}
+	return e, err
+}
+
 // Preview writes a page of a state of the site as a reader gets it, for a frame of
 // the studio.
 func (s *Site) Preview(w http.ResponseWriter, p reading.Previewed) error {
-	e, err := newEdition(p.Site, s.set)
+	e, err := s.previewOf(p)
 	if err != nil {
 		return err
 	}

@@ -33,6 +33,8 @@ type Site struct {
 	who  func(*http.Request) readership.Reader
 	live atomic.Pointer[edition]
 
+	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
+
 	visits   visits
 	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
@@ -63,8 +65,8 @@ func New(a *app.App, log *slog.Logger, who func(*http.Request) readership.Reader
 // Screens lists the screens of the reader site, for a test of completeness.
 func (s *Site) Screens() *render.Set { return s.set }
 
-// Refresh takes up the current edition. Bodies of pages that did not change are
-// composed anew when asked for, because menus may have changed.
+// Refresh takes up the current edition. Pages are composed when they are asked for;
+// where nothing changed that stands around them, those with the same text are kept.
 func (s *Site) Refresh(ctx context.Context) error {
 	live, err := s.app.LoadLive(ctx)
 	if err != nil {
@@ -74,8 +76,11 @@ func (s *Site) Refresh(ctx context.Context) error {
 	if old != nil && (old.full.Site.Edition > live.Site.Edition || old.same(live.Site)) {
 		return nil // a later one was taken up meanwhile, or this one: what was composed of it is kept
 	}
-	e, err := newEdition(live, s.set)
+	e, err := newEdition(live, s.set, old)
 	if err != nil {
+		return err
+	}
+	if err := e.public.warm(); err != nil {
 		return err
 	}
 	s.live.Store(e)
