@@ -2,12 +2,17 @@ package site_test
 
 import (
 	"context"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
 	"testing"
 
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/testkit"
+	"candlepath/internal/web/server"
 	"candlepath/migrations"
 )
 
@@ -66,4 +71,47 @@ func TestMigrationOfSettings(t *testing.T) {
 	var now string
 	require.NoError(t, pool.QueryRow(ctx, `SELECT settings::text FROM sites`).Scan(&now))
 	require.JSONEq(t, chosen, now)
+}
+
+// Links and entries get tables of their own, and back: what links where, what every
+// table tells of entries, and what readers get, stay the same.
+func TestMigrationOfEntriesAndLinks(t *testing.T) {
+	ctx := context.Background()
+	site := kit.Site(t, true)
+	_, body := testkit.SignIn(t, site, "").Get("/")
+	home := string(body)
+	all := func(query string) (rows []string) {
+		found, err := site.Pool.Query(ctx, query)
+		require.NoError(t, err)
+		defer found.Close()
+		for found.Next() {
+			var row string
+			require.NoError(t, found.Scan(&row))
+			rows = append(rows, row)
+		}
+		require.NoError(t, found.Err())
+		return rows
+	}
+	const links = `SELECT concat_ws(' ', version_id, place, target, to_entry, words, tile) FROM page_links ORDER BY version_id, place`
+	before := all(links)
+	require.Greater(t, len(before), 100)
+	db := stdlib.OpenDBFromPool(site.Pool)
+	defer db.Close()
+	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
+	require.NoError(t, err)
+	_, err = p.DownTo(ctx, 20)
+	require.NoError(t, err)
+	require.Equal(t, []string{fmt.Sprint(len(before))}, all(`SELECT sum(jsonb_array_length(links))::text FROM page_versions`))
+	_, err = p.Up(ctx)
+	require.NoError(t, err)
+	require.Equal(t, before, all(links))
+	for _, table := range []string{"entry_rows", "addresses", "page_versions", "page_spans", "decisions", "locks", "page_sources", "brought_ids"} {
+		require.Empty(t, all(`SELECT t.entry_id FROM `+table+` t LEFT JOIN entries e ON e.site_id = t.site_id AND e.id = t.entry_id WHERE e.id IS NULL`), table)
+	}
+	again, err := server.New(ctx, site.Pool, server.Options{Log: testkit.Quiet()})
+	require.NoError(t, err)
+	t.Cleanup(again.Close)
+	w := httptest.NewRecorder()
+	again.Handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
+	require.Equal(t, home, w.Body.String())
 }

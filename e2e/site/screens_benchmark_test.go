@@ -30,7 +30,7 @@ func BenchmarkScreens(b *testing.B) {
 		for _, live := range []bool{false, true} {
 			b.Run(fmt.Sprintf("%s/%d", map[bool]string{false: "planned", true: "live"}[live], n), func(b *testing.B) {
 				site := kit.Site(b, true)
-				importEntries(b, site, n, 20)
+				importEntries(b, site, n, wide)
 				if live {
 					makeLive(b, site)
 					writeTexts(b, site)
@@ -137,16 +137,24 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 	require.NoError(b, site.Reader.Refresh(b.Context()))
 }
 
-// importEntries imports entries in 8 levels, with a new one at the top after so many.
-func importEntries(b *testing.B, site *testkit.Site, n, top int) {
+// Shapes of large sites: wide has a twentieth of its entries at the top, and deep has
+// ten below each other entry, as sites that people find their way in.
+func wide(i int) int { return []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20] }
+
+func deep(i int) int {
+	for level, below := range []int{10_000, 1000, 100, 10} {
+		if i%below == level {
+			return level + 1
+		}
+	}
+	return 5
+}
+
+func importEntries(b *testing.B, site *testkit.Site, n int, level func(i int) int) {
 	var csv strings.Builder
 	csv.WriteString("Level;Title;Owner;Topics\n")
 	for i := range n {
-		level := []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20]
-		if i%top != 0 {
-			level = max(level, 2)
-		}
-		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", level, i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
+		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", level(i), i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
 	}
 	testkit.ImportFile(b, site.App, "csv", []byte(csv.String()))
 }
