@@ -21,7 +21,6 @@ ALTER TABLE decisions ADD CONSTRAINT decisions_of FOREIGN KEY (site_id, entry_id
 ALTER TABLE locks ADD CONSTRAINT locks_of FOREIGN KEY (site_id, entry_id) REFERENCES entries;
 ALTER TABLE kept_texts ADD CONSTRAINT kept_texts_of FOREIGN KEY (site_id, entry_id) REFERENCES entries;
 ALTER TABLE page_sources ADD CONSTRAINT page_sources_of FOREIGN KEY (site_id, entry_id) REFERENCES entries;
-ALTER TABLE brought_ids ADD CONSTRAINT brought_ids_of FOREIGN KEY (site_id, entry_id) REFERENCES entries;
 ALTER TABLE deleted_entries ADD CONSTRAINT deleted_entries_of FOREIGN KEY (site_id, entry_id) REFERENCES entries;
 ALTER TABLE different_pages ADD CONSTRAINT different_pages_a FOREIGN KEY (site_id, a) REFERENCES entries, ADD CONSTRAINT different_pages_b FOREIGN KEY (site_id, b) REFERENCES entries;
 
@@ -63,7 +62,17 @@ END $$;
 -- +goose StatementEnd
 CREATE TRIGGER page_links_shown BEFORE INSERT OR UPDATE OR DELETE ON page_links FOR EACH ROW EXECUTE FUNCTION refuse_shown_link();
 
+-- Large values are compressed several times faster by lz4.
+ALTER TABLE acts ALTER COLUMN patches SET COMPRESSION lz4, ALTER COLUMN texts SET COMPRESSION lz4;
+ALTER TABLE page_versions ALTER COLUMN content SET COMPRESSION lz4;
+ALTER TABLE page_words ALTER COLUMN plain SET COMPRESSION lz4;
+ALTER TABLE bring_ins ALTER COLUMN sheet SET COMPRESSION lz4;
+
 -- +goose Down
+ALTER TABLE bring_ins ALTER COLUMN sheet SET COMPRESSION DEFAULT;
+ALTER TABLE page_words ALTER COLUMN plain SET COMPRESSION DEFAULT;
+ALTER TABLE page_versions ALTER COLUMN content SET COMPRESSION DEFAULT;
+ALTER TABLE acts ALTER COLUMN patches SET COMPRESSION DEFAULT, ALTER COLUMN texts SET COMPRESSION DEFAULT;
 ALTER TABLE page_versions ADD COLUMN links jsonb NOT NULL DEFAULT '[]';
 SELECT set_config('candlepath.deleting', 'on', false);
 UPDATE page_versions v SET links = l.links FROM (SELECT version_id, jsonb_agg(jsonb_build_object('to', target, 'text', words, 'tile', tile) ORDER BY place) AS links
@@ -82,7 +91,6 @@ ALTER TABLE decisions DROP CONSTRAINT decisions_of;
 ALTER TABLE locks DROP CONSTRAINT locks_of;
 ALTER TABLE kept_texts DROP CONSTRAINT kept_texts_of;
 ALTER TABLE page_sources DROP CONSTRAINT page_sources_of;
-ALTER TABLE brought_ids DROP CONSTRAINT brought_ids_of;
 ALTER TABLE deleted_entries DROP CONSTRAINT deleted_entries_of;
 ALTER TABLE different_pages DROP CONSTRAINT different_pages_a, DROP CONSTRAINT different_pages_b;
 DROP TABLE entries;

@@ -105,7 +105,7 @@ func TestMigrationOfEntriesAndLinks(t *testing.T) {
 	_, err = p.Up(ctx)
 	require.NoError(t, err)
 	require.Equal(t, before, all(links))
-	for _, table := range []string{"entry_rows", "addresses", "page_versions", "page_spans", "decisions", "locks", "page_sources", "brought_ids"} {
+	for _, table := range []string{"entry_rows", "addresses", "page_versions", "page_spans", "decisions", "locks", "page_sources"} {
 		require.Empty(t, all(`SELECT t.entry_id FROM `+table+` t LEFT JOIN entries e ON e.site_id = t.site_id AND e.id = t.entry_id WHERE e.id IS NULL`), table)
 	}
 	again, err := server.New(ctx, site.Pool, server.Options{Log: testkit.Quiet()})

@@ -5,7 +5,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"sync"
 	"time"
+
+	"github.com/jackc/pgx/v5/pgtype"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/sitemap"
@@ -184,23 +187,23 @@ func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed
 // there are, so that a large set is hashed.
 const inSet = "IN (SELECT unnest(CAST(? AS text[])))"
 
-// setText writes ids or addresses as an array of PostgreSQL.
+// setText writes ids or addresses as an array of PostgreSQL. (GORM would write a slice
+// as a list of arguments.)
 func setText(ids []string) string {
-	var b strings.Builder
-	b.WriteByte('{')
-	for i, id := range ids {
-		if i > 0 {
-			b.WriteByte(',')
-		}
-		b.WriteByte('"')
-		b.WriteString(arrayEscapes.Replace(id))
-		b.WriteByte('"')
+	if ids == nil {
+		ids = []string{}
 	}
-	b.WriteByte('}')
-	return b.String()
+	m, _ := arrays.Get().(*pgtype.Map)
+	defer arrays.Put(m)
+	b, err := m.Encode(pgtype.TextArrayOID, pgtype.TextFormatCode, ids, nil)
+	if err != nil {
+		panic(err) // strings can always be written
+	}
+	return string(b)
 }
 
-var arrayEscapes = strings.NewReplacer(`\`, `\\`, `"`, `\"`)
+// arrays know how PostgreSQL writes arrays. One of them serves one caller at a time.
+var arrays = sync.Pool{New: func() any { return pgtype.NewMap() }}
 
 // jsonText hands a set to a statement; a nil slice is an empty set.
 func jsonText(v any) string {
