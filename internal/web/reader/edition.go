@@ -25,9 +25,10 @@ type edition struct {
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
 
-	kinds []string // of readership, by which views differ
-	mu    sync.Mutex
-	views map[string]func() *view // by what may be read
+	kinds  []string // of readership, by which views differ
+	mu     sync.Mutex
+	sights map[readership.Reader]string // what they may read
+	views  map[string]func() *view      // by what may be read
 }
 
 // view is an edition as it is for some readers: what they may not read is not
@@ -75,7 +76,7 @@ const (
 // one, is kept of all pages that look the same.
 func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*edition, error) {
 	also := live.Navigation.Readerships()
-	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), views: map[string]func() *view{}}
+	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), views: map[string]func() *view{}, sights: map[readership.Reader]string{}}
 	for _, tr := range live.Navigation.Trails() {
 		if !slices.Contains(e.kinds, tr.Readership) {
 			e.kinds = append(e.kinds, tr.Readership)
@@ -159,8 +160,15 @@ func trailsFor(set navigation.Set, t *sitemap.Tree, r readership.Reader) []navig
 // who may read no more than everybody the public one. It is made once, while others go
 // on reading.
 func (e *edition) viewOf(r readership.Reader) *view {
-	sight := r.Sight(e.kinds)
 	e.mu.Lock()
+	sight, met := e.sights[r]
+	if !met {
+		if len(e.sights) >= mostViews {
+			clear(e.sights)
+		}
+		sight = r.Sight(e.kinds)
+		e.sights[r] = sight
+	}
 	made, known := e.views[sight]
 	if !known {
 		if len(e.views) >= mostViews {
