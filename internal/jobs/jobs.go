@@ -56,11 +56,19 @@ type Runner struct{ client *river.Client[pgx.Tx] }
 func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) {
 	workers := river.NewWorkers()
 	for _, add := range []error{
-		river.AddWorkerSafely(workers, &readFile{o: o}),
-		river.AddWorkerSafely(workers, &importTexts{o: o}),
-		river.AddWorkerSafely(workers, &findSimilar{o: o}),
-		river.AddWorkerSafely(workers, &cleanUp{o: o}),
-		river.AddWorkerSafely(workers, &writeVisits{o: o}),
+		river.AddWorkerSafely(workers, &worker[readFile]{longest: longestRead, do: func(ctx context.Context, j readFile) error {
+			return o.App.ReadFile(ctx, j.ID, o.Read)
+		}}),
+		river.AddWorkerSafely(workers, &worker[importTexts]{longest: longestOther, do: func(ctx context.Context, j importTexts) error {
+			done, err := o.App.ImportTexts(ctx, j.ID, o.OpenOld, textSlice)
+			if err == nil && !done {
+				return river.JobSnooze(0) // others get their turn
+			}
+			return err
+		}}),
+		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error { return o.App.CleanUp(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 	} {
 		if add != nil {
 			return nil, add
@@ -71,8 +79,8 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		JobTimeout: longestOther, RescueStuckJobsAfter: rescueAfter, ErrorHandler: errorLog{o.Log},
 		Logger: slog.New(warnings{o.Log.Handler()}),
 		PeriodicJobs: []*river.PeriodicJob{
-			every(cleanEvery, func() river.JobArgs { return cleanUpArgs{} }),
-			every(visitsEvery, func() river.JobArgs { return writeVisitsArgs{} }),
+			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
+			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
 		},
 	})
 	if err != nil {
@@ -98,98 +106,51 @@ func every(interval time.Duration, args func() river.JobArgs) *river.PeriodicJob
 // long as the context lasts.
 func (r *Runner) Stop(ctx context.Context) error { return r.client.StopAndCancel(ctx) }
 
-// given ends a job for good where trying it again would not help.
-func given(err error) error {
+// The arguments of each kind of job.
+type (
+	readFile struct {
+		ID string `json:"id"`
+	}
+	importTexts struct {
+		ID string `json:"id"`
+	}
+	findSimilar struct {
+		ID string `json:"id"`
+	}
+	cleanUp     struct{}
+	writeVisits struct{}
+)
+
+// Kind names the kind of job.
+func (readFile) Kind() string { return string(plan.JobReadFile) }
+
+// Kind names the kind of job.
+func (importTexts) Kind() string { return string(plan.JobImportTexts) }
+
+// Kind names the kind of job.
+func (findSimilar) Kind() string { return string(plan.JobSimilar) }
+
+// Kind names the kind of job.
+func (cleanUp) Kind() string { return string(plan.JobCleanUp) }
+
+// Kind names the kind of job.
+func (writeVisits) Kind() string { return string(plan.JobVisits) }
+
+// worker does jobs of one kind.
+type worker[Args river.JobArgs] struct {
+	river.WorkerDefaults[Args]
+	longest time.Duration
+	do      func(context.Context, Args) error
+}
+
+// Timeout is how long a job may take.
+func (w *worker[Args]) Timeout(*river.Job[Args]) time.Duration { return w.longest }
+
+// Work does a job. One that trying again would not help ends for good.
+func (w *worker[Args]) Work(ctx context.Context, j *river.Job[Args]) error {
+	err := w.do(ctx, j.Args)
 	if errors.Is(err, plan.ErrGivenUp) {
 		return river.JobCancel(err)
 	}
 	return err
-}
-
-type readFileArgs struct {
-	ID string `json:"id"`
-}
-
-// Kind names the kind of job.
-func (readFileArgs) Kind() string { return string(plan.JobReadFile) }
-
-type readFile struct {
-	river.WorkerDefaults[readFileArgs]
-	o Options
-}
-
-// Timeout is how long reading one file may take.
-func (*readFile) Timeout(*river.Job[readFileArgs]) time.Duration { return longestRead }
-
-// Work reads a file that is to be imported.
-func (w *readFile) Work(ctx context.Context, j *river.Job[readFileArgs]) error {
-	return given(w.o.App.ReadFile(ctx, j.Args.ID, w.o.Read))
-}
-
-type importTextsArgs struct {
-	ID string `json:"id"`
-}
-
-// Kind names the kind of job.
-func (importTextsArgs) Kind() string { return string(plan.JobImportTexts) }
-
-type importTexts struct {
-	river.WorkerDefaults[importTextsArgs]
-	o Options
-}
-
-// Work imports texts of an older site for a while, and comes again if there are more.
-func (w *importTexts) Work(ctx context.Context, j *river.Job[importTextsArgs]) error {
-	done, err := w.o.App.ImportTexts(ctx, j.Args.ID, w.o.OpenOld, textSlice)
-	if err == nil && !done {
-		return river.JobSnooze(0)
-	}
-	return given(err)
-}
-
-type findSimilarArgs struct {
-	ID string `json:"id"`
-}
-
-// Kind names the kind of job.
-func (findSimilarArgs) Kind() string { return string(plan.JobSimilar) }
-
-type findSimilar struct {
-	river.WorkerDefaults[findSimilarArgs]
-	o Options
-}
-
-// Work compares the texts of all pages.
-func (w *findSimilar) Work(ctx context.Context, _ *river.Job[findSimilarArgs]) error {
-	return given(w.o.App.FindSimilar(ctx))
-}
-
-type cleanUpArgs struct{}
-
-// Kind names the kind of job.
-func (cleanUpArgs) Kind() string { return string(plan.JobCleanUp) }
-
-type cleanUp struct {
-	river.WorkerDefaults[cleanUpArgs]
-	o Options
-}
-
-// Work deletes what nobody needs any more.
-func (w *cleanUp) Work(ctx context.Context, _ *river.Job[cleanUpArgs]) error {
-	return w.o.App.CleanUp(ctx)
-}
-
-type writeVisitsArgs struct{}
-
-// Kind names the kind of job.
-func (writeVisitsArgs) Kind() string { return string(plan.JobVisits) }
-
-type writeVisits struct {
-	river.WorkerDefaults[writeVisitsArgs]
-	o Options
-}
-
-// Work asks all instances to write down the visits that they counted.
-func (w *writeVisits) Work(ctx context.Context, _ *river.Job[writeVisitsArgs]) error {
-	return w.o.App.AskForVisits(ctx)
 }
