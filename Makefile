@@ -14,7 +14,7 @@ test:
 # What several people do at once, under the race detector.
 race:
 	@sh scripts/setup.sh postgres cc
-	go test -race -timeout 15m ./internal/app/... ./internal/store/... ./internal/web/reader/...
+	go test -race -timeout 15m ./internal/app/... ./internal/jobs/... ./internal/store/... ./internal/web/reader/...
 
 # Readers of foreign files, with input of their own making, in 6 GB of memory.
 FUZZTIME ?= 60s

@@ -48,10 +48,12 @@ func Publish(live Live, next *sitemap.Tree, closed change.Set, applied *sitemap.
 // stays in Next, and so returns to the plan. A readership that was narrowed
 // since stays narrow.
 func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
-	earlier, err := alter(earlier, func(_ int, e *sitemap.Entry) {
+	earlier, err := alter(earlier, func(_ int, was *sitemap.Entry) (sitemap.Entry, bool) {
+		e := *was
 		if i := live.Tree.Find(e.ID); i != sitemap.None {
 			e.Readership = readership.Narrower(e.Readership, live.Tree.Ref(i).Readership)
 		}
+		return e, e != *was
 	})
 	if err != nil {
 		return Draft{}, err
@@ -103,33 +105,46 @@ func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, err
 // agree with their order, the same ranks wherever possible. A tree that needs
 // neither is given back as it is.
 func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
-	tree, err := alter(tree, func(i int, e *sitemap.Entry) {
-		e.SlugHeld = e.SlugHeld || tree.Served(i) != ""
+	tree, err := alter(tree, func(i int, was *sitemap.Entry) (e sitemap.Entry, changed bool) {
+		if was.SlugHeld || tree.Served(i) == "" {
+			return e, false
+		}
+		e = *was
+		e.SlugHeld = true
+		return e, true
 	})
 	if err != nil {
 		return nil, nil, err
 	}
 	near := sitemap.None
-	next, err = alter(next, func(_ int, e *sitemap.Entry) {
-		at := tree.FindNear(e.ID, near+1)
+	next, err = alter(next, func(_ int, was *sitemap.Entry) (e sitemap.Entry, changed bool) {
+		at := tree.FindNear(was.ID, near+1)
 		if at == sitemap.None {
-			return
+			return e, false
 		}
 		near = at
-		e.SlugHeld = e.SlugHeld || tree.Ref(at).SlugHeld
-		if tree.Ref(at).Parent == e.Parent {
-			e.Rank = tree.Ref(at).Rank
+		here := tree.Ref(at)
+		holds, ranks := here.SlugHeld && !was.SlugHeld, here.Parent == was.Parent && here.Rank != was.Rank
+		if !holds && !ranks {
+			return e, false
 		}
+		e = *was
+		e.SlugHeld = e.SlugHeld || holds
+		if ranks {
+			e.Rank = here.Rank
+		}
+		return e, true
 	})
 	return tree, next, err
 }
 
-// alter changes entries of a tree without moving any, and mends the ranks.
-func alter(t *sitemap.Tree, change func(i int, e *sitemap.Entry)) (*sitemap.Tree, error) {
+// alter changes entries of a tree without moving any, and mends the ranks. Most stay
+// as they are, and are not copied.
+func alter(t *sitemap.Tree, change func(i int, was *sitemap.Entry) (sitemap.Entry, bool)) (*sitemap.Tree, error) {
 	var entries []sitemap.Entry
 	for i := range t.Len() {
-		e := t.At(i)
-		if change(i, &e); e == *t.Ref(i) {
+		e, changed := change(i, t.Ref(i))
+		if !changed {
 			continue
 		}
 		if entries == nil {
