@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"slices"
+	"time"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
@@ -15,6 +16,7 @@ type Outline struct {
 	Site      Site
 	Trees     Trees
 	Summaries []PageSummary
+	written   map[string]time.Time // when live texts were changed; nil if only Summaries tells
 	// Visits of the last 30 days, by entry.
 	Visits map[string]int
 	// Options are those under which this site is checked.
@@ -45,7 +47,7 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 	if o.Options, err = a.CheckOptions(ctx, tx); err != nil {
 		return o, err
 	}
-	o.Summaries, err = a.Summaries(ctx, tx, s)
+	o.Summaries, o.written, err = a.summarise(ctx, tx, s)
 	return o, err
 }
 
@@ -83,9 +85,9 @@ func PlannedChanges(trees Trees, summaries []PageSummary) []change.Change {
 // after the other changes of the entry. Content of a new page goes with it.
 func withContent(changes []change.Change, trees Trees, summaries []PageSummary) []change.Change {
 	var edited []string
-	for _, h := range summaries {
-		l := trees.Live.Find(h.EntryID)
-		if h.Draft && l != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
+	for i := range summaries {
+		h := &summaries[i]
+		if h.Draft && trees.Live.Find(h.EntryID) != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
 			edited = append(edited, h.EntryID)
 		}
 	}

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"maps"
 	"time"
 
 	"candlepath/internal/core/change"
@@ -22,16 +23,26 @@ func (o Outline) Status() EntryStatus {
 	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {
 		s.Marks[c.ID] = append(s.Marks[c.ID], c.Mark())
 	}
-	for _, h := range o.Summaries {
-		s.Drafts[h.EntryID] = s.Drafts[h.EntryID] || h.Draft
+	for i := range o.Summaries {
+		h := &o.Summaries[i]
+		if h.Draft {
+			s.Drafts[h.EntryID] = true
+		}
 	}
 	return s
 }
 
 // LastWritten tells when the text of each page was last changed.
 func (o Outline) LastWritten() map[string]time.Time {
-	at := make(map[string]time.Time, len(o.Summaries))
-	for _, h := range o.Summaries {
+	at := maps.Clone(o.written)
+	if at == nil {
+		at = make(map[string]time.Time, len(o.Summaries))
+	}
+	for i := range o.Summaries {
+		h := &o.Summaries[i]
+		if o.written != nil && !h.Draft {
+			continue
+		}
 		if was, known := at[h.EntryID]; !known || h.At.After(was) {
 			at[h.EntryID] = h.At
 		}

@@ -9,6 +9,7 @@ package preflight
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"candlepath/internal/core/address"
@@ -165,22 +166,26 @@ func (c *checker) removals() {
 }
 
 func (c *checker) pages() {
-	for _, p := range c.Pages {
+	for k := range c.Pages {
+		p := &c.Pages[k]
+		if len(p.Links) == 0 && !p.Changed {
+			continue
+		}
 		i := c.Tree.Find(p.ID)
 		if i == sitemap.None || c.Tree.Served(i) == "" {
 			continue
 		}
 		title := c.Tree.Ref(i).Title
-		told := map[string]bool{}
+		var told []string
 		for _, l := range p.Links {
-			if what, broken := c.broken(l); broken && !told[l.To] {
-				told[l.To] = true
+			if what, broken := c.broken(l); broken && !slices.Contains(told, l.To) {
+				told = append(told, l.To)
 				c.find(LinkToNothing, p.ID, "%q links to %s. Point %q somewhere else, or leave it out.", title, what, l.Text)
 				c.out[len(c.out)-1].To, _ = l.Entry()
 			}
 		}
 		if p.Changed {
-			c.filled(p, title)
+			c.filled(*p, title)
 		}
 	}
 }
