@@ -7,6 +7,7 @@ import (
 	"net/http/httptest"
 	"testing"
 
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/require"
@@ -15,6 +16,15 @@ import (
 	"candlepath/internal/web/server"
 	"candlepath/migrations"
 )
+
+// schemaOf moves the schema of a database up and down.
+func schemaOf(t *testing.T, pool *pgxpool.Pool) *goose.Provider {
+	db := stdlib.OpenDBFromPool(pool)
+	t.Cleanup(func() { _ = db.Close() })
+	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
+	require.NoError(t, err)
+	return p
+}
 
 // Editions of the time when they kept the words of lists keep aspects now: going
 // back and on again leaves the demo's year as it was.
@@ -34,11 +44,8 @@ func TestMigrationOfAspects(t *testing.T) {
 	}
 	before := all("number::text || t::text")
 	require.Subset(t, all("t->>'aspect'"), []string{"added", "placement", "title"})
-	db := stdlib.OpenDBFromPool(pool)
-	defer db.Close()
-	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
-	require.NoError(t, err)
-	_, err = p.DownTo(ctx, 17)
+	p := schemaOf(t, pool)
+	_, err := p.DownTo(ctx, 17)
 	require.NoError(t, err)
 	require.Subset(t, all("t->>'aspect'"), []string{"new", "moved", "retitled"})
 	require.NotContains(t, all("t->>'aspect'"), "placement")
@@ -55,10 +62,7 @@ func TestMigrationOfSettings(t *testing.T) {
 	chosen := `{"name": "Quillmere Inside", "accent": "#7A2E5A", "mark": "leaf", "foot": "Gate house: 4711", "clicks": "5", "keep-removed": "90", "editors-publish": "on", "own-work": ""}`
 	_, err := pool.Exec(ctx, `UPDATE sites SET settings = $1`, chosen)
 	require.NoError(t, err)
-	db := stdlib.OpenDBFromPool(pool)
-	defer db.Close()
-	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
-	require.NoError(t, err)
+	p := schemaOf(t, pool)
 	_, err = p.DownTo(ctx, 18)
 	require.NoError(t, err)
 	var name, foot string
@@ -95,11 +99,8 @@ func TestMigrationOfEntriesAndLinks(t *testing.T) {
 	const links = `SELECT concat_ws(' ', version_id, place, target, to_entry, words, tile) FROM page_links ORDER BY version_id, place`
 	before := all(links)
 	require.Greater(t, len(before), 100)
-	db := stdlib.OpenDBFromPool(site.Pool)
-	defer db.Close()
-	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
-	require.NoError(t, err)
-	_, err = p.DownTo(ctx, 20)
+	p := schemaOf(t, site.Pool)
+	_, err := p.DownTo(ctx, 20)
 	require.NoError(t, err)
 	require.Equal(t, []string{fmt.Sprint(len(before))}, all(`SELECT sum(jsonb_array_length(links))::text FROM page_versions`))
 	_, err = p.Up(ctx)

@@ -203,9 +203,12 @@ func TestAGivenUpRequestIsNoFault(t *testing.T) {
 	for name, run := range map[string]func(context.Context, func(app.Tx, plan.Site) error) error{"read": d.store.Read, "note": d.store.WriteUnlocked, "write": d.store.Write} {
 		t.Run(name, func(t *testing.T) {
 			ctx, cancel := context.WithCancel(t.Context())
-			err := run(ctx, func(app.Tx, plan.Site) error {
+			err := run(ctx, func(tx app.Tx, _ plan.Site) error {
 				cancel()
-				time.Sleep(20 * time.Millisecond) // until database/sql has ended the transaction
+				require.Eventually(t, func() bool {
+					_, err := tx.People(context.WithoutCancel(ctx))
+					return err != nil
+				}, 10*time.Second, time.Millisecond, "the transaction is ended")
 				return nil
 			})
 			require.ErrorIs(t, err, context.Canceled)

@@ -112,14 +112,20 @@ func (t *tx) Jobs(ctx context.Context, n int) ([]plan.KnownJob, error) {
 		Attempt, MaxAttempts, Done, Total int
 		At                                time.Time
 	}
+	var recurring []string
+	for _, row := range plan.JobKinds() {
+		if row.Recurs {
+			recurring = append(recurring, string(row.Kind))
+		}
+	}
 	err := t.scan(ctx, &rows, `SELECT j.id, j.kind, coalesce(j.args ->> 'id', '') AS of, j.state, j.attempt, j.max_attempts,
 			CASE WHEN j.finalized_at IS NOT NULL THEN j.finalized_at WHEN j.state = 'running' THEN j.attempted_at ELSE j.scheduled_at END AS at,
 			coalesce(j.errors[cardinality(j.errors)] ->> 'error', '') AS error,
 			coalesce(b.file_name, '') AS file_name, coalesce(b.done, 0) AS done, coalesce(b.total, 0) AS total
 		FROM river_job j LEFT JOIN bring_ins b ON b.site_id = ? AND b.id::text = j.args ->> 'id'
-		WHERE j.state <> 'completed' OR j.kind NOT IN ('clean_up', 'write_visits')
+		WHERE j.state <> 'completed' OR j.kind <> ALL (CAST(? AS text[]))
 			OR j.id = (SELECT max(l.id) FROM river_job l WHERE l.kind = j.kind AND l.state = 'completed')
-		ORDER BY CASE WHEN j.state = 'completed' THEN 1 ELSE 0 END, at DESC, j.id DESC LIMIT ?`, t.site, n)
+		ORDER BY CASE WHEN j.state = 'completed' THEN 1 ELSE 0 END, at DESC, j.id DESC LIMIT ?`, t.site, setText(recurring), n)
 	out := make([]plan.KnownJob, len(rows))
 	for i, r := range rows {
 		out[i] = plan.KnownJob{

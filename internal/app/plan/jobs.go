@@ -19,20 +19,21 @@ const (
 	JobVisits      JobKind = "write_visits"
 )
 
-// JobKinds lists every kind with what it is called.
-func JobKinds() []struct {
-	Kind JobKind
-	Name string
-} {
-	return []struct {
-		Kind JobKind
-		Name string
-	}{
-		{JobReadFile, "Read an imported file"},
-		{JobImportTexts, "Import the texts of an older site"},
-		{JobSimilar, "Find similar pages"},
-		{JobCleanUp, "Delete what is no longer needed"},
-		{JobVisits, "Write down visits"},
+// JobRow is what there is to know of one kind of job.
+type JobRow struct {
+	Kind   JobKind
+	Name   string // what people call it
+	Recurs bool   // it comes back again and again, so that only the last one is of interest
+}
+
+// JobKinds is the table of kinds.
+func JobKinds() []JobRow {
+	return []JobRow{
+		{JobReadFile, "Read an imported file", false},
+		{JobImportTexts, "Import the texts of an older site", false},
+		{JobSimilar, "Find similar pages", false},
+		{JobCleanUp, "Delete what is no longer needed", true},
+		{JobVisits, "Write down visits", true},
 	}
 }
 

@@ -27,6 +27,7 @@ type jobView struct {
 	Attempts, Error string
 	When            part.Moment
 	Retry           string // where to ask for another try
+	ID              string // of the button that does, so that it keeps the focus
 }
 
 // jobs shows what goes on behind requests.
@@ -83,7 +84,7 @@ func newJob(j plan.KnownJob) jobView {
 		v.Progress = fmt.Sprintf("%s of %s", part.Thousands(j.Done), part.Thousands(j.Total))
 	}
 	if j.State == plan.JobFailed || j.State == plan.JobRetrying {
-		v.Retry = fmt.Sprintf("%s/%d", urls.Jobs, j.Number)
+		v.Retry, v.ID = fmt.Sprintf("%s/%d", urls.Jobs, j.Number), fmt.Sprintf("retry-%d", j.Number)
 		v.Attempts = part.Count(j.Attempt, "try", "tries")
 	}
 	if j.State == plan.JobDone {
