@@ -63,7 +63,7 @@ func (t *Tree) SortBelow(id string, deep bool, order Order) (*Tree, error) {
 	}
 	put(p, true)
 	list = append(list, t.entries[len(list):]...)
-	next, err := New(list)
+	next, err := t.Alter(list)
 	if err != nil {
 		return nil, err
 	}

@@ -253,7 +253,7 @@ func (t *Tree) RemoveAll(ids []string) (*Tree, error) {
 		list = append(list, t.entries[from:i]...)
 		from = t.End(i)
 	}
-	return New(append(list, t.entries[from:]...))
+	return t.Alter(append(list, t.entries[from:]...))
 }
 
 // Retitle changes the title. The slug follows until it is held.
@@ -366,7 +366,9 @@ func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
 	renamed := next.freeSlugs(newcomers)
 	next.rank()
 	if renamed {
-		next.deriveAddresses()
+		next.deriveAddresses(nil, nil)
+		next.claims.forget()
+		next.served.forget()
 		next.prepare()
 	}
 	return next, nil

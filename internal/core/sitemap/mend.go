@@ -81,7 +81,9 @@ func (t *Tree) referred(rule check.Rule, i int) (Mend, bool) {
 	case rule == SameSource && e.Kind == Carried && e.Source != "":
 		first = slices.IndexFunc(t.entries[:i], func(o Entry) bool { return o.Kind == Carried && o.Source == e.Source })
 	case rule == SameTitle && e.Kind != Reference:
-		first = lookup(t.named(), titleKey(e.Title))
+		if at, named := t.named()[titleKey(e.Title)]; named {
+			first = int(at)
+		}
 	}
 	if first < 0 || first >= i {
 		return Mend{}, false

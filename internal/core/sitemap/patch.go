@@ -88,7 +88,7 @@ func (t *Tree) Apply(patches []Patch) (*Tree, error) {
 		}
 	}
 	list = slices.DeleteFunc(list, func(e Entry) bool { return drop[e.ID] })
-	next, err := Ranked(list)
+	next, err := t.alter(list, byRank)
 	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
 		return nil, &ConflictError{shape.ID, titleIn(list, shape.ID)}
 	}

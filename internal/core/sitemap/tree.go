@@ -27,16 +27,16 @@ type Tree struct {
 	parent  []int32
 	end     []int32 // index after the last entry of the branch
 	level   []int32
-	claim   []string         // own address or group segment, "" where there is none
-	prefix  []string         // what addresses of children start with
-	handed  map[string]int32 // where each id stood among the entries that were handed in
-	placed  []int32          // and where that one stands now
+	claim   []string // own address or group segment, "" where there is none
+	prefix  []string // what addresses of children start with
+	ids     slots    // a number for each id, the same in trees made of each other
+	placed  []int32  // where the entry of each number stands, or None
+	slot    []int32  // the number of the entry at each index
 	home    int
 
-	claims  func() map[string]int32
-	served  func() map[string]int32
-	clashes func() []Clash
-	named   func() map[string]int32 // the first entry of each title, by titleKey
+	claims lazy[directory]
+	served lazy[directory]
+	named  func() map[string]int32 // the first entry of each title, by titleKey
 }
 
 // Clash is two entries that claim the same address.
@@ -78,25 +78,18 @@ func New(entries []Entry) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
-	t.handed, t.placed = handed, slices.Repeat([]int32{None}, len(entries))
-	t.entries = make([]Entry, 0, len(entries))
-	t.parent = make([]int32, 0, len(entries))
-	t.end = make([]int32, len(entries))
-	t.level = make([]int32, 0, len(entries))
-	t.place(entries, first, next, top)
+	t.ids, t.placed, t.slot = slots{first: handed}, slices.Repeat([]int32{None}, len(entries)), make([]int32, 0, len(entries))
+	t.place(entries, first, next, top, func(from int32) int32 { return from })
 	if len(t.entries) < len(entries) {
 		return nil, cycleIn(entries, t.placed)
 	}
-	t.deriveAddresses()
+	t.deriveAddresses(nil, nil)
 	t.prepare()
 	return t, nil
 }
 
-// prepare has the tree make its indexes as soon as somebody asks for them.
+// prepare has the tree make its index of titles as soon as somebody asks for it.
 func (t *Tree) prepare() {
-	t.claims = sync.OnceValue(func() map[string]int32 { return t.index(func(i int) string { return t.claim[i] }) })
-	t.served = sync.OnceValue(func() map[string]int32 { return t.index(t.Served) })
-	t.clashes = sync.OnceValue(t.findClashes)
 	t.named = sync.OnceValue(func() map[string]int32 {
 		return t.index(func(i int) string {
 			if t.entries[i].Kind == Reference {
@@ -105,29 +98,6 @@ func (t *Tree) prepare() {
 			return titleKey(t.entries[i].Title)
 		})
 	})
-}
-
-// Alter gives the tree of entries most of which stand as those of t do. Where none
-// moved, came or went it shares with t all that follows from their places, and
-// otherwise it is New. The slice may be kept.
-func (t *Tree) Alter(entries []Entry) (*Tree, error) {
-	if len(entries) != len(t.entries) {
-		return New(entries)
-	}
-	readdressed := false
-	for i := range entries {
-		was, is := &t.entries[i], &entries[i]
-		if was.ID != is.ID || was.Parent != is.Parent || was.IsHome() != is.IsHome() {
-			return New(entries)
-		}
-		readdressed = readdressed || was.Slug != is.Slug || was.Fixed != is.Fixed || was.Kind != is.Kind
-	}
-	next := &Tree{entries: entries, parent: t.parent, end: t.end, level: t.level, handed: t.handed, placed: t.placed, home: t.home, claim: t.claim, prefix: t.prefix}
-	if readdressed {
-		next.deriveAddresses()
-	}
-	next.prepare()
-	return next, nil
 }
 
 // Ranked builds a tree from entries in any order, siblings sorted by rank.
@@ -173,7 +143,7 @@ func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 			entries = append(entries, *was)
 		case e != nil:
 			entries = append(entries, *e)
-			moved = moved || e.Rank != was.Rank || e.Parent != was.Parent
+			moved = moved || e.Rank != was.Rank || e.Parent != was.Parent || e.IsHome() != was.IsHome()
 			delete(now, e.ID)
 		default:
 			moved = true
@@ -185,7 +155,7 @@ func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 		}
 	}
 	if moved {
-		return Ranked(entries)
+		return t.alter(entries, byRank)
 	}
 	return t.Alter(entries)
 }
@@ -234,8 +204,13 @@ func link(entries []Entry) (pos map[string]int32, first, next []int32, top int32
 	return pos, first, next, top, nil
 }
 
-// place puts the linked entries into document order.
-func (t *Tree) place(entries []Entry, first, next []int32, top int32) {
+// place puts the linked entries into document order; slot tells the number of what
+// was handed in at a position.
+func (t *Tree) place(entries []Entry, first, next []int32, top int32, slot func(int32) int32) {
+	t.entries = make([]Entry, 0, len(entries))
+	t.parent = make([]int32, 0, len(entries))
+	t.end = make([]int32, len(entries))
+	t.level = make([]int32, 0, len(entries))
 	type frame struct{ from, at, parent int32 }
 	var open []frame
 	from, parent, level := top, int32(None), int32(1)
@@ -259,7 +234,8 @@ func (t *Tree) place(entries []Entry, first, next []int32, top int32) {
 		t.entries = append(t.entries, e)
 		t.parent = append(t.parent, parent)
 		t.level = append(t.level, level)
-		t.placed[from] = at
+		t.slot = append(t.slot, slot(from))
+		t.placed[slot(from)] = at
 		open = append(open, frame{from, at, parent})
 		from, parent = first[from], at
 		level++
@@ -292,7 +268,9 @@ func cycleIn(entries []Entry, placed []int32) error {
 	return &ShapeError{Problem: Cycle}
 }
 
-func (t *Tree) deriveAddresses() {
+// deriveAddresses makes the addresses of all entries. Those that are as they were in
+// another tree it takes from there; before tells where each stood in it.
+func (t *Tree) deriveAddresses(was *Tree, before []int32) {
 	t.claim = make([]string, len(t.entries))
 	t.prefix = make([]string, len(t.entries))
 	for i := range t.entries {
@@ -300,6 +278,10 @@ func (t *Tree) deriveAddresses() {
 		above := "/"
 		if p := t.parent[i]; p != None {
 			above = t.prefix[p]
+		}
+		if was != nil && before[i] != None && was.derivesLike(int(before[i]), e, above) {
+			t.claim[i], t.prefix[i] = was.claim[before[i]], was.prefix[before[i]]
+			continue
 		}
 		switch {
 		case !e.Kind.HoldsChildren():
@@ -315,6 +297,16 @@ func (t *Tree) deriveAddresses() {
 	}
 }
 
+// derivesLike tells whether an entry below an address has the address that the entry
+// at an index has.
+func (t *Tree) derivesLike(i int, e *Entry, above string) bool {
+	was, wasAbove := &t.entries[i], "/"
+	if p := t.parent[i]; p != None {
+		wasAbove = t.prefix[p]
+	}
+	return was.Slug == e.Slug && was.Fixed == e.Fixed && was.Kind == e.Kind && wasAbove == above
+}
+
 func (t *Tree) index(key func(int) string) map[string]int32 {
 	m := make(map[string]int32, len(t.entries))
 	for i := range t.entries {
@@ -325,18 +317,6 @@ func (t *Tree) index(key func(int) string) map[string]int32 {
 		}
 	}
 	return m
-}
-
-func (t *Tree) findClashes() []Clash {
-	var found []Clash
-	for i := range t.entries {
-		if a := t.Served(i); a != "" {
-			if first := int(t.served()[a]); first != i {
-				found = append(found, Clash{a, first, i})
-			}
-		}
-	}
-	return found
 }
 
 // Len is the number of entries.
@@ -353,8 +333,8 @@ func (t *Tree) Entries() []Entry { return slices.Clone(t.entries) }
 
 // Find gives the index of an entry, or None.
 func (t *Tree) Find(id string) int {
-	if i, ok := t.handed[id]; ok {
-		return int(t.placed[i])
+	if s := t.ids.of(id); s != None {
+		return int(t.placed[s])
 	}
 	return None
 }
@@ -433,20 +413,32 @@ func (t *Tree) Prefix(i int) string {
 }
 
 // PageAt gives the page served at a normal address, or None.
-func (t *Tree) PageAt(addr string) int { return lookup(t.served(), addr) }
+func (t *Tree) PageAt(addr string) int { return t.servedBy().find(t, addr, t.Served) }
 
 // ClaimedBy gives the entry that claims a normal address first, or None.
-func (t *Tree) ClaimedBy(addr string) int { return lookup(t.claims(), addr) }
+func (t *Tree) ClaimedBy(addr string) int {
+	return t.claims.get(func() *directory { return t.list(t.Claim) }).find(t, addr, t.Claim)
+}
 
-func lookup(m map[string]int32, addr string) int {
-	if i, ok := m[addr]; ok {
-		return int(i)
-	}
-	return None
+func (t *Tree) servedBy() *directory {
+	return t.served.get(func() *directory { return t.list(t.Served) })
 }
 
 // Clashes lists the pages at whose address another page is served before them.
-func (t *Tree) Clashes() []Clash { return t.clashes() }
+func (t *Tree) Clashes() []Clash {
+	if !t.servedBy().twice {
+		return nil
+	}
+	var found []Clash
+	for i := range t.entries {
+		if a := t.Served(i); a != "" {
+			if first := t.PageAt(a); first != i {
+				found = append(found, Clash{a, first, i})
+			}
+		}
+	}
+	return found
+}
 
 // Referred follows a reference to the entry it stands for, through references
 // to references; None where it leads nowhere or in a ring.
