@@ -2,8 +2,7 @@ package change
 
 import (
 	"errors"
-	"maps"
-	"slices"
+	"iter"
 
 	"candlepath/internal/core/sitemap"
 )
@@ -55,51 +54,42 @@ func Apply(live, next *sitemap.Tree, chosen Set) (*sitemap.Tree, error) {
 		return live, nil
 	}
 	p := newPartial(live, next, chosen)
-	t, err := live.Alter(p.entries())
+	entries, like := p.entries(), live
+	if 2*live.Len() < len(entries) { // more of it is new
+		like = next
+	}
+	t, err := like.Alter(entries)
 	if err != nil {
 		return nil, errors.Join(ErrNotClosed, err)
 	}
 	return t, nil
 }
 
-// partial is the tree of Live with some changes made. What nothing was chosen of
-// stays as it is, so it knows only what was.
+// partial is the tree of Live with some changes made: who stays where they stood, and
+// who take their places from Next.
 type partial struct {
 	live, next *sitemap.Tree
-	chosen     Set
-	merged     map[string]sitemap.Entry // what was chosen of, as far as it is there
-	moved      map[string]bool          // of them, those who do not stand where they did
-	newcomers  map[string][]string      // by parent, in Next's order
+	stay       []*sitemap.Entry // by index in Live; nil: it goes, or takes another place
+	come       []*sitemap.Entry // by index in Next; nil: it does not come
 }
 
-func newPartial(live, next *sitemap.Tree, chosen Set) *partial {
-	p := &partial{live, next, chosen, map[string]sitemap.Entry{}, map[string]bool{}, map[string][]string{}}
-	var places []int // in Next
+func newPartial(live, next *sitemap.Tree, chosen Set) partial {
+	p := partial{live, next, live.Refs(), make([]*sitemap.Entry, next.Len())}
+	done := make([]bool, live.Len())
 	for k := range chosen {
-		if _, done := p.moved[k.ID]; done {
-			continue
-		}
-		p.moved[k.ID] = false
 		i, j := live.Find(k.ID), next.Find(k.ID)
-		if j != sitemap.None {
-			places = append(places, j)
-		}
 		switch {
-		case i != sitemap.None && chosen[Key{k.ID, Removed}]:
-			p.moved[k.ID] = true
-		case i != sitemap.None && j != sitemap.None:
-			p.merged[k.ID], p.moved[k.ID] = merge(live.At(i), next.At(j), chosen)
-		case i != sitemap.None:
-			p.merged[k.ID] = live.At(i)
-		case j != sitemap.None && chosen[Key{k.ID, Added}]:
-			p.merged[k.ID] = next.At(j)
-		}
-	}
-	slices.Sort(places)
-	for _, j := range places {
-		e := next.Ref(j)
-		if m, there := p.merged[e.ID]; there && (live.Find(e.ID) == sitemap.None || inOrder(live, m, chosen)) {
-			p.newcomers[e.Parent] = append(p.newcomers[e.Parent], e.ID)
+		case i == sitemap.None && j != sitemap.None && chosen[Key{k.ID, Added}]:
+			p.come[j] = next.Ref(j)
+		case i == sitemap.None || done[i]:
+		case chosen[Key{k.ID, Removed}]:
+			p.stay[i], done[i] = nil, true
+		case j != sitemap.None:
+			e, moved := merge(live.At(i), next.At(j), chosen)
+			done[i] = true
+			if p.stay[i] = &e; moved {
+				p.stay[i], p.come[j] = nil, &e
+			}
 		}
 	}
 	return p
@@ -107,33 +97,88 @@ func newPartial(live, next *sitemap.Tree, chosen Set) *partial {
 
 // entries lists the entries with siblings in order; parents need not precede their
 // children.
-func (p *partial) entries() []sitemap.Entry {
-	out := make([]sitemap.Entry, 0, p.live.Len()+len(p.merged))
-	stayed := map[string][]string{} // the children of those that get newcomers
-	for i := range p.live.Len() {
-		e := p.live.Ref(i)
-		moved, touched := p.moved[e.ID]
-		if moved {
+func (p *partial) entries() []*sitemap.Entry {
+	out := make([]*sitemap.Entry, 0, p.live.Len()+16)
+	grow, grown := make([]bool, p.next.Len()+1), make([]bool, p.live.Len()+1) // the parents that get newcomers
+	var parents []string
+	for j, e := range p.come {
+		if e == nil || grow[p.above(p.next, j)+1] {
 			continue
 		}
-		if _, grows := p.newcomers[e.Parent]; grows {
-			stayed[e.Parent] = append(stayed[e.Parent], e.ID)
-		} else if touched {
-			out = append(out, p.merged[e.ID])
-		} else {
-			out = append(out, *e)
+		grow[p.above(p.next, j)+1] = true
+		parents = append(parents, e.Parent)
+		if i := parentNamed(p.live, e.Parent); e.Parent == "" || i != sitemap.None {
+			grown[i+1] = true
 		}
 	}
-	for _, parent := range slices.Sorted(maps.Keys(p.newcomers)) {
-		for _, id := range insert(stayed[parent], p.newcomers[parent], siblingsBefore(p.next, parent)) {
-			e, touched := p.merged[id]
-			if !touched {
-				e = p.live.At(p.live.Find(id))
-			}
+	for i, e := range p.stay {
+		if e != nil && !grown[p.above(p.live, i)+1] {
 			out = append(out, e)
 		}
 	}
+	for _, parent := range parents {
+		out = p.siblings(out, parent)
+	}
 	return out
+}
+
+// above gives the index of the entry below which another stands; home stands among those
+// at the top.
+func (*partial) above(t *sitemap.Tree, i int) int {
+	if i == t.Home() {
+		return i
+	}
+	return t.Parent(i)
+}
+
+// parentNamed gives the index of a parent: home, or None, for those at the top.
+func parentNamed(t *sitemap.Tree, id string) int {
+	if id == "" {
+		return t.Home()
+	}
+	return t.Find(id)
+}
+
+// siblings appends those who will stand below a parent: those who come each after the
+// nearest preceding sibling of Next that is there.
+func (p *partial) siblings(out []*sitemap.Entry, parent string) []*sitemap.Entry {
+	after := map[int][]*sitemap.Entry{} // who come, by the index in Live of whom they follow
+	last := sitemap.None
+	for j := range below(p.next, parent) {
+		if e := p.come[j]; e != nil {
+			after[last] = append(after[last], e)
+			continue
+		}
+		i := p.live.FindNear(p.next.Ref(j).ID, last+1)
+		if i != sitemap.None && p.stay[i] != nil && p.stay[i].Parent == parent {
+			last = i
+		}
+	}
+	out = append(out, after[sitemap.None]...)
+	if parent != "" && p.live.Find(parent) == sitemap.None {
+		return out
+	}
+	for i := range below(p.live, parent) {
+		if p.stay[i] != nil {
+			out = append(append(out, p.stay[i]), after[i]...)
+		}
+	}
+	return out
+}
+
+// below gives the entries that have a parent, home among those at the top.
+func below(t *sitemap.Tree, parent string) iter.Seq[int] {
+	return func(yield func(int) bool) {
+		at := parentNamed(t, parent)
+		if parent == "" && at != sitemap.None && !yield(at) {
+			return
+		}
+		for c := range t.Children(at) {
+			if !yield(c) {
+				return
+			}
+		}
+	}
 }
 
 // merge takes the chosen aspects of an entry from Next, and tells whether its
@@ -156,68 +201,4 @@ func merge(e, n sitemap.Entry, chosen Set) (sitemap.Entry, bool) {
 		}
 	}
 	return e, moved
-}
-
-// inOrder tells whether an entry of Live takes its place from Next.
-func inOrder(live *sitemap.Tree, e sitemap.Entry, chosen Set) bool {
-	i := live.Find(e.ID)
-	return chosen[Key{e.ID, Reordered}] || chosen[Key{e.ID, Placement}] && live.Ref(i).Parent != e.Parent
-}
-
-// siblingsBefore gives the order of the children of a parent in Next.
-func siblingsBefore(next *sitemap.Tree, parent string) []string {
-	p := next.Home()
-	if parent != "" {
-		p = next.Find(parent)
-	}
-	var ids []string
-	if parent == "" && p != sitemap.None {
-		ids = append(ids, next.Ref(p).ID)
-	}
-	for c := range next.Children(p) {
-		ids = append(ids, next.Ref(c).ID)
-	}
-	return ids
-}
-
-// insert puts the newcomers, which stand in the order of Next, among those who
-// stayed: each after the nearest preceding sibling of Next that is there.
-func insert(stayed, newcomers, order []string) []string {
-	after := make(map[string]string, len(newcomers)) // newcomer → sibling, "" for first
-	there := make(map[string]bool, len(stayed)+len(newcomers))
-	for _, id := range stayed {
-		there[id] = true
-	}
-	isNew := make(map[string]bool, len(newcomers))
-	for _, id := range newcomers {
-		isNew[id] = true
-	}
-	last := ""
-	for _, id := range order {
-		if isNew[id] {
-			after[id] = last
-		}
-		if isNew[id] || there[id] {
-			last = id
-		}
-	}
-	follow := make(map[string][]string, len(newcomers))
-	for _, id := range slices.Backward(newcomers) {
-		follow[after[id]] = append(follow[after[id]], id)
-	}
-	out := make([]string, 0, len(stayed)+len(newcomers))
-	var put func(id string)
-	put = func(id string) {
-		if id != "" {
-			out = append(out, id)
-		}
-		for _, f := range slices.Backward(follow[id]) {
-			put(f)
-		}
-	}
-	put("")
-	for _, id := range stayed {
-		put(id)
-	}
-	return out
 }

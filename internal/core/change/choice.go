@@ -45,13 +45,19 @@ const (
 // Pick gives what of all changes goes by the choice of a person, and what
 // happened beneath it since they made it. kept stays out unless they ticked it.
 func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me string, kept Set) (Set, []Beneath) {
-	chosen, there := Set{}, Set{}
+	chosen, there := make(Set, len(all)), Set{}
 	var beneath []Beneath
 	for _, ch := range all {
 		if ch.Aspect == Readdressed {
 			continue
 		}
 		k := ch.Key
+		if c.Seen == nil && len(c.Out) == 0 { // never chose
+			if !kept[k] {
+				chosen[k] = true
+			}
+			continue
+		}
 		there[k] = true
 		seen, known := c.Seen[k]
 		now := state(k)
@@ -86,17 +92,21 @@ func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me
 // Complete takes out of a chosen set what is new below something new that is
 // not in it: nothing can stand below what is not there.
 func Complete(next *sitemap.Tree, all []Change, chosen Set) {
-	fresh := freshOf(all)
+	missing := map[string]bool{} // new, and not in it
+	for _, ch := range all {
+		if ch.Aspect == Added && !chosen[ch.Key] {
+			missing[ch.ID] = true
+		}
+	}
+	if len(missing) == 0 {
+		return
+	}
 	for _, ch := range all { // in document order, so a parent comes first
-		if ch.Aspect != Added || !chosen[ch.Key] {
+		if ch.Aspect != Added {
 			continue
 		}
-		p := next.Parent(next.Find(ch.ID))
-		if p == sitemap.None {
-			continue
-		}
-		parent := Key{next.Ref(p).ID, Added}
-		if fresh[parent] && !chosen[parent] {
+		if p := next.Parent(next.Find(ch.ID)); p != sitemap.None && missing[next.Ref(p).ID] {
+			missing[ch.ID] = true
 			delete(chosen, ch.Key)
 		}
 	}

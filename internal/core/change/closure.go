@@ -2,6 +2,7 @@ package change
 
 import (
 	"fmt"
+	"slices"
 
 	"candlepath/internal/core/sitemap"
 )
@@ -59,12 +60,13 @@ func (c *closer) take(k Key) {
 	}
 }
 
-// need pulls a change in if there is such a change and it is not in yet.
-func (c *closer) need(k, by Key, why string) bool {
-	if !c.open[k] || c.set[k] {
+// need pulls a change in if there is such a change and it is not in yet. Most are, so why
+// is worded only then.
+func (c *closer) need(k, by Key, why func() string) bool {
+	if c.set[k] || !c.open[k] {
 		return false
 	}
-	c.pulled = append(c.pulled, Pulled{k, by, why})
+	c.pulled = append(c.pulled, Pulled{k, by, why()})
 	c.take(k)
 	return true
 }
@@ -92,7 +94,7 @@ func (c *closer) parentThere(k Key) {
 		return
 	}
 	parent := c.next.Ref(p)
-	why := fmt.Sprintf("%q is to stand below it", c.titleOf(k.ID))
+	why := func() string { return fmt.Sprintf("%q is to stand below it", c.titleOf(k.ID)) }
 	c.need(Key{parent.ID, Added}, k, why)
 	if i := c.live.Find(parent.ID); i != sitemap.None && !c.live.Ref(i).Kind.HoldsChildren() {
 		c.need(Key{parent.ID, Placement}, k, why)
@@ -105,10 +107,10 @@ func (c *closer) kindHolds(k Key) {
 	n := c.next.Ref(c.next.Find(k.ID))
 	if !n.Kind.HoldsChildren() {
 		c.emptied(k)
-		c.need(Key{k.ID, Target}, k, fmt.Sprintf("%q has to lead somewhere", n.Title))
+		c.need(Key{k.ID, Target}, k, func() string { return fmt.Sprintf("%q has to lead somewhere", n.Title) })
 	}
 	if n.Kind == sitemap.Carried {
-		c.need(Key{k.ID, Details}, k, fmt.Sprintf("%q has to say where its content comes from", n.Title))
+		c.need(Key{k.ID, Details}, k, func() string { return fmt.Sprintf("%q has to say where its content comes from", n.Title) })
 	}
 }
 
@@ -116,9 +118,9 @@ func (c *closer) kindHolds(k Key) {
 // entry that goes.
 func (c *closer) emptied(k Key) {
 	i := c.live.Find(k.ID)
+	why := func() string { return fmt.Sprintf("%q, above it, goes", c.titleOf(k.ID)) }
 	for child := range c.live.Children(i) {
 		id := c.live.Ref(child).ID
-		why := fmt.Sprintf("%q, above it, goes", c.titleOf(k.ID))
 		if c.open[Key{id, Removed}] {
 			c.need(Key{id, Removed}, k, why)
 		} else {
@@ -150,7 +152,7 @@ func (c *closer) parentIn(id string) string {
 func (c *closer) untangle() bool {
 	const onPath, done = 1, 2
 	state := map[string]int{}
-	for k := range c.ordered(Placement) {
+	for _, k := range c.ordered(Placement) {
 		at := k.ID
 		var path []string
 		for at != "" && state[at] == 0 {
@@ -170,27 +172,27 @@ func (c *closer) untangle() bool {
 }
 
 func (c *closer) cutRing(start string, by Key) bool {
-	pulled := false
 	for at, first := start, true; first || at != start; at, first = c.parentIn(at), false {
 		if c.open[Key{at, Placement}] && !c.set[Key{at, Placement}] {
-			pulled = c.need(Key{at, Placement}, by, fmt.Sprintf("it and %q change places in the tree", c.titleOf(by.ID)))
-			if pulled {
+			why := func() string { return fmt.Sprintf("it and %q change places in the tree", c.titleOf(by.ID)) }
+			if c.need(Key{at, Placement}, by, why) {
 				return true
 			}
 		}
 	}
-	return pulled
+	return false
 }
 
 // ordered gives the chosen changes of an aspect in Next's order.
-func (c *closer) ordered(a Aspect) func(func(Key) bool) {
-	return func(yield func(Key) bool) {
-		for j := range c.next.Len() {
-			if k := (Key{c.next.Ref(j).ID, a}); c.set[k] && !yield(k) {
-				return
-			}
+func (c *closer) ordered(a Aspect) []Key {
+	var keys []Key
+	for k := range c.set {
+		if k.Aspect == a {
+			keys = append(keys, k)
 		}
 	}
+	slices.SortFunc(keys, func(x, y Key) int { return c.next.Find(x.ID) - c.next.Find(y.ID) })
+	return keys
 }
 
 // clashes finds pages that would share an address with only the set applied,
@@ -211,7 +213,7 @@ func (c *closer) clashes() bool {
 		if c.addressIn(c.next, a) == clash.Address || c.leavesLive(b, clash.Address) && c.addressIn(c.next, b) != clash.Address {
 			a, b = b, a // a leaves, b takes
 		}
-		why := fmt.Sprintf("%q takes its address %s", c.titleOf(b), clash.Address)
+		why := func() string { return fmt.Sprintf("%q takes its address %s", c.titleOf(b), clash.Address) }
 		if c.leave(t, a, c.arrival(b), why) || c.leave(t, b, c.arrival(a), why) {
 			pulled = true
 		}
@@ -238,7 +240,7 @@ func (c *closer) leavesLive(id, addr string) bool { return c.addressIn(c.live, i
 
 // leave pulls in the nearest change, on the entry or above it on either side,
 // that alters the address of the entry.
-func (c *closer) leave(t *sitemap.Tree, id string, by Key, why string) bool {
+func (c *closer) leave(t *sitemap.Tree, id string, by Key, why func() string) bool {
 	for _, a := range []Aspect{Removed, Withdrawn, Placement} {
 		if c.need(Key{id, a}, by, why) {
 			return true

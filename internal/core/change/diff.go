@@ -82,6 +82,9 @@ func (d *differ) entry(j int) {
 		return
 	}
 	a := d.live.Ref(i)
+	if a == b && !d.reordered[j] && d.live.Claim(i) == d.next.Claim(j) {
+		return // trees share the entries that are the same in both
+	}
 	if a.Withdrawn != b.Withdrawn {
 		if b.Withdrawn {
 			d.tell(b.ID, Withdrawn, label(d.live, i), "", "")

@@ -141,23 +141,24 @@ func settle(tree, next *sitemap.Tree) (*sitemap.Tree, *sitemap.Tree, error) {
 // alter changes entries of a tree without moving any, and mends the ranks. Most stay
 // as they are, and are not copied.
 func alter(t *sitemap.Tree, change func(i int, was *sitemap.Entry) (sitemap.Entry, bool)) (*sitemap.Tree, error) {
-	var entries []sitemap.Entry
+	var entries []*sitemap.Entry
 	for i := range t.Len() {
 		e, changed := change(i, t.Ref(i))
 		if !changed {
 			continue
 		}
 		if entries == nil {
-			entries = t.Entries()
+			entries = t.Refs()
 		}
-		entries[i] = e
+		now := e // only what changed is kept
+		entries[i] = &now
 	}
 	return rank(t, entries)
 }
 
 // rank gives the tree of entries, or t where they are nil, with ranks that
 // agree with its order.
-func rank(t *sitemap.Tree, entries []sitemap.Entry) (*sitemap.Tree, error) {
+func rank(t *sitemap.Tree, entries []*sitemap.Entry) (*sitemap.Tree, error) {
 	var err error
 	if entries != nil {
 		if t, err = t.Alter(entries); err != nil {
@@ -168,9 +169,12 @@ func rank(t *sitemap.Tree, entries []sitemap.Entry) (*sitemap.Tree, error) {
 	if len(changed) == 0 {
 		return t, nil
 	}
-	entries = t.Entries()
+	entries = t.Refs()
 	for id, r := range changed {
-		entries[t.Find(id)].Rank = r
+		i := t.Find(id)
+		e := t.At(i)
+		e.Rank = r
+		entries[i] = &e
 	}
 	return t.Alter(entries)
 }

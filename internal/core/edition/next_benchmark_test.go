@@ -60,13 +60,15 @@ func BenchmarkNextEdition(b *testing.B) {
 
 // edited is a tree with some entries retitled, moved and added.
 func edited(b *testing.B, t *sitemap.Tree) *sitemap.Tree {
-	entries := t.Entries()
+	next, err := t.Move("e700", sitemap.Spot{Parent: "e9"})
 	for i := range 10 {
-		entries[5_000*i+3].Title += " anew"
-		entries = append(entries, sitemap.Entry{ID: fmt.Sprint("fresh ", i), Parent: fmt.Sprint("e", 20+i), Title: fmt.Sprint("Fresh ", i), Slug: fmt.Sprint("fresh-", i), Kind: sitemap.Page})
+		if err == nil {
+			next, err = next.Retitle(fmt.Sprint("e", 5_000*i+3), fmt.Sprint("Anew ", i))
+		}
+		if err == nil {
+			next, err = next.Add(sitemap.Entry{ID: fmt.Sprint("fresh ", i), Title: fmt.Sprint("Fresh ", i)}, next.Last(fmt.Sprint("e", 20+i)))
+		}
 	}
-	entries[700].Parent = "e9"
-	next, err := sitemap.New(entries)
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -31,19 +31,19 @@ func (s slots) of(id string) int32 {
 
 func (s slots) len() int { return len(s.first) + len(s.late) }
 
-// order is how siblings come to stand in a tree.
-type order bool
+// sorting is how siblings come to stand in a tree.
+type sorting bool
 
 const (
-	asListed order = false
-	byRank   order = true
+	asListed sorting = false
+	byRank   sorting = true
 )
 
 // Alter gives the tree of entries most of which stand as those of t do: what New gives,
 // sooner. The slice may be kept.
-func (t *Tree) Alter(entries []Entry) (*Tree, error) { return t.alter(entries, asListed) }
+func (t *Tree) Alter(entries []*Entry) (*Tree, error) { return t.alter(entries, asListed) }
 
-func (t *Tree) alter(entries []Entry, o order) (*Tree, error) {
+func (t *Tree) alter(entries []*Entry, o sorting) (*Tree, error) {
 	if len(entries) == len(t.entries) && o == asListed {
 		if next := t.withFacts(entries); next != nil {
 			return next, nil
@@ -53,17 +53,20 @@ func (t *Tree) alter(entries []Entry, o order) (*Tree, error) {
 		return next, nil
 	}
 	if o == byRank {
-		return Ranked(entries)
+		return ranked(entries)
 	}
-	return New(entries)
+	return build(entries)
 }
 
 // withFacts gives the tree of entries of which all stand where those of t do, or nil.
-func (t *Tree) withFacts(entries []Entry) *Tree {
+func (t *Tree) withFacts(entries []*Entry) *Tree {
 	readdressed := false
 	var changed []int32 // that are perhaps served elsewhere
 	for i := range entries {
-		was, is := &t.entries[i], &entries[i]
+		was, is := t.entries[i], entries[i]
+		if was == is {
+			continue
+		}
 		if was.ID != is.ID || was.Parent != is.Parent || was.IsHome() != is.IsHome() {
 			return nil
 		}
@@ -92,7 +95,7 @@ func (t *Tree) withFacts(entries []Entry) *Tree {
 
 // moved gives the tree of entries of which some moved, came or went, or nil where
 // there are many or where they form no tree.
-func (t *Tree) moved(entries []Entry, o order) *Tree {
+func (t *Tree) moved(entries []*Entry, o sorting) *Tree {
 	if len(t.entries) == 0 {
 		return nil
 	}
@@ -137,7 +140,7 @@ func (t *Tree) moved(entries []Entry, o order) *Tree {
 
 // number gives the numbers of entries, and where in t each stands. Those that t does
 // not know get numbers of their own. It gives up where they are many.
-func (t *Tree) number(entries []Entry) (slot, before []int32, ids slots) {
+func (t *Tree) number(entries []*Entry) (slot, before []int32, ids slots) {
 	slot, before, ids = make([]int32, len(entries)), make([]int32, len(entries)), t.ids
 	guess, fresh := None, false
 	for i := range entries {
@@ -168,7 +171,7 @@ func (t *Tree) number(entries []Entry) (slot, before []int32, ids slots) {
 
 // linkAgain is link with what t knows of most parents. It gives up where there is one
 // that is not listed.
-func (t *Tree) linkAgain(entries []Entry, before []int32, ids slots, at []int32) (first, next []int32, top int32) {
+func (t *Tree) linkAgain(entries []*Entry, before []int32, ids slots, at []int32) (first, next []int32, top int32) {
 	home := int32(None)
 	for i := range entries {
 		if entries[i].IsHome() {
@@ -208,7 +211,7 @@ func (t *Tree) linkAgain(entries []Entry, before []int32, ids slots, at []int32)
 
 // sortSiblings brings the children of each entry into the order of their ranks, and
 // gives the first at the top.
-func sortSiblings(entries []Entry, first, next []int32, top int32) int32 {
+func sortSiblings(entries []*Entry, first, next []int32, top int32) int32 {
 	before := func(a, b int32) int {
 		if c := strings.Compare(entries[a].Rank, entries[b].Rank); c != 0 {
 			return c

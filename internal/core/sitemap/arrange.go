@@ -48,13 +48,13 @@ func (t *Tree) SortBelow(id string, deep bool, order Order) (*Tree, error) {
 	if p != None && !t.HasChildren(p) || t.Len() == 0 {
 		return nil, ErrNothingBelow
 	}
-	list := make([]Entry, 0, t.Len())
+	list := make([]*Entry, 0, t.Len())
 	list = append(list, t.entries[:p+1]...)
 	var put func(p int, sorted bool)
 	put = func(p int, sorted bool) {
 		children := slices.Collect(t.Children(p))
 		if sorted {
-			slices.SortStableFunc(children, func(a, b int) int { return order(&t.entries[a], &t.entries[b]) })
+			slices.SortStableFunc(children, func(a, b int) int { return order(t.entries[a], t.entries[b]) })
 		}
 		for _, c := range children {
 			list = append(list, t.entries[c])
@@ -86,7 +86,7 @@ func (t *Tree) Copy(id string, newID func() string) (*Tree, string, error) {
 	case t.Len()+t.End(i)-i > MaxRows:
 		return nil, "", ErrTreeFull
 	}
-	branch := slices.Clone(t.entries[i:t.End(i)])
+	branch := t.Entries()[i:t.End(i)]
 	ids := make(map[string]string, len(branch))
 	for k := range branch {
 		ids[branch[k].ID] = newID()

@@ -121,7 +121,7 @@ func (c *checker) find(i int, rule check.Rule, format string, args ...any) {
 
 // links checks what an entry leads to.
 func (c *checker) links(i int) {
-	t, e := c.t, &c.t.entries[i]
+	t, e := c.t, c.t.entries[i]
 	if a := t.Address(i); a != "" && address.Reserved(a) {
 		c.find(i, ReservedAddress, "%q cannot have the address %s: the program itself answers below /%s. Choose another slug.", e.Title, a, strings.Split(a, "/")[1])
 	}
@@ -139,7 +139,7 @@ func (c *checker) links(i int) {
 
 // shape checks where an entry stands and what is below it.
 func (c *checker) shape(i int) {
-	t, e := c.t, &c.t.entries[i]
+	t, e := c.t, c.t.entries[i]
 	children := 0
 	only := None
 	for child := range t.Children(i) {
@@ -172,7 +172,7 @@ func (c *checker) one(i int) bool {
 // care checks who looks after an entry. Owners are asked for only where some
 // are named.
 func (c *checker) care(i int, owned bool) {
-	e := &c.t.entries[i]
+	e := c.t.entries[i]
 	switch {
 	case owned && ownerMissing(e):
 		c.find(i, NoOwner, "%q has no owner. Choose one.", e.Title)
@@ -187,7 +187,7 @@ func (c *checker) care(i int, owned bool) {
 func (c *checker) sources() {
 	first := map[string]int{}
 	for i := range c.t.entries {
-		e := &c.t.entries[i]
+		e := c.t.entries[i]
 		if e.Kind != Carried || e.Source == "" {
 			continue
 		}
@@ -223,7 +223,7 @@ func (c *checker) titles() {
 	near := map[uint64][]shortened{}
 	c.keys = make([]string, c.t.Len())
 	for i := range c.t.entries {
-		e := &c.t.entries[i]
+		e := c.t.entries[i]
 		if e.Kind == Reference {
 			continue
 		}

@@ -31,11 +31,18 @@ func (t *Tree) list(held func(int) string) *directory {
 
 // find gives the index of the entry of a tree that holds an address, or None.
 func (d *directory) find(t *Tree, addr string, held func(int) string) int {
-	for _, m := range []map[string]int32{d.first, d.late} {
-		if s, ok := m[addr]; ok {
-			if i := int(t.placed[s]); i != None && held(i) == addr {
-				return i
-			}
+	if i := holder(t, d.first, addr, held); i != None {
+		return i
+	}
+	return holder(t, d.late, addr, held)
+}
+
+// holder gives the index of the entry that holds an address by one of the two lists, if
+// what it says is still so.
+func holder(t *Tree, list map[string]int32, addr string, held func(int) string) int {
+	if s, ok := list[addr]; ok {
+		if i := int(t.placed[s]); i != None && held(i) == addr {
+			return i
 		}
 	}
 	return None
@@ -59,8 +66,12 @@ func (d *directory) renewed(t *Tree, changed []int32, held func(int) string) *di
 		if a == "" {
 			continue
 		}
-		holder := n.find(t, a, held)
-		if holder != None && holder != int(i) || !fewer(len(n.late), len(t.entries)) {
+		for _, list := range []map[string]int32{n.first, n.late} {
+			if other := holder(t, list, a, held); other != None && other != int(i) {
+				return nil
+			}
+		}
+		if !fewer(len(n.late), len(t.entries)) {
 			return nil
 		}
 		n.late[a] = t.slot[i]

@@ -101,7 +101,7 @@ func (t *Tree) Add(e Entry, s Spot) (*Tree, error) {
 	if e.Kind.IsPage() && e.Slug == "" && e.Fixed == "" {
 		e.Slug = address.Slug(e.Title)
 	}
-	return t.rebuild(slices.Insert(t.Entries(), at, e), e.ID)
+	return t.rebuild(slices.Insert(t.Refs(), at, &e), e.ID)
 }
 
 // Move cuts out the branch of an entry and puts it in at the spot.
@@ -124,7 +124,7 @@ func (t *Tree) MoveAll(ids []string, s Spot) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, branches := make([]Entry, 0, t.Len()), make([]Entry, 0, t.Len())
+	list, branches := make([]*Entry, 0, t.Len()), make([]*Entry, 0, t.Len())
 	from, tops := 0, make([]string, len(chosen))
 	cut := func(to int) {
 		list = append(list, t.entries[from:max(from, to)]...)
@@ -133,7 +133,9 @@ func (t *Tree) MoveAll(ids []string, s Spot) (*Tree, error) {
 		tops[k] = t.entries[i].ID
 		top := len(branches)
 		branches = append(branches, t.entries[i:t.End(i)]...)
-		branches[top].Parent, branches[top].Rank = s.Parent, ""
+		first := *branches[top]
+		first.Parent, first.Rank = s.Parent, ""
+		branches[top] = &first
 		cut(i)
 		from = t.End(i)
 	}
@@ -248,7 +250,7 @@ func (t *Tree) RemoveAll(ids []string) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, from := make([]Entry, 0, t.Len()), 0
+	list, from := make([]*Entry, 0, t.Len()), 0
 	for _, i := range chosen {
 		list = append(list, t.entries[from:i]...)
 		from = t.End(i)
@@ -290,7 +292,7 @@ func (t *Tree) SplitOff(i int, id, title string, beside bool) (*Tree, error) {
 
 // ChangeAll lets set alter the facts of several entries; all or none change.
 func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
-	list := t.Entries()
+	list := t.Refs()
 	var readdressed []string
 	for _, id := range ids {
 		i := t.Find(id)
@@ -301,7 +303,7 @@ func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
 		if err != nil {
 			return nil, err
 		}
-		if list[i] = e; e.Slug != t.entries[i].Slug || e.Kind != t.entries[i].Kind || e.Fixed != t.entries[i].Fixed {
+		if list[i] = &e; e.Slug != t.entries[i].Slug || e.Kind != t.entries[i].Kind || e.Fixed != t.entries[i].Fixed {
 			readdressed = append(readdressed, id)
 		}
 	}
@@ -314,7 +316,7 @@ func (t *Tree) ChangeAll(ids []string, set func(*Entry)) (*Tree, error) {
 // changed gives the entry at i as set makes it, if that can be.
 func (t *Tree) changed(i int, set func(*Entry)) (Entry, error) {
 	was := t.entries[i]
-	e := was
+	e := *was
 	set(&e)
 	e.ID, e.Parent, e.Rank = was.ID, was.Parent, was.Rank
 	if err := checkTitle(e.Title); err != nil {
@@ -351,7 +353,7 @@ func checkTitle(title string) error {
 
 // rebuild makes the tree from the list, gives newcomers and what came with them
 // slugs that nobody else has, and ranks where they are missing.
-func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
+func (t *Tree) rebuild(list []*Entry, newcomers ...string) (*Tree, error) {
 	next, err := t.Alter(list)
 	if err != nil {
 		return nil, err
@@ -377,8 +379,15 @@ func (t *Tree) rebuild(list []Entry, newcomers ...string) (*Tree, error) {
 // rank gives the entries of a tree just made the ranks that they need.
 func (t *Tree) rank() {
 	for id, rank := range Rerank(t) {
-		t.entries[t.Find(id)].Rank = rank
+		t.change(t.Find(id), func(e *Entry) { e.Rank = rank })
 	}
+}
+
+// change changes an entry of a tree just made.
+func (t *Tree) change(i int, set func(*Entry)) {
+	e := *t.entries[i]
+	set(&e)
+	t.entries[i] = &e
 }
 
 // freeSlugs gives the entries of the newcomers' branches that claim an address
@@ -413,17 +422,18 @@ func (t *Tree) freeSlugs(newcomers []string) (renamed bool) {
 func (t *Tree) freeBranch(i, end int, others map[string]bool, names map[string]*address.Namer) (renamed bool) {
 	var claims []string
 	for ; i < end; i++ {
-		e, a := &t.entries[i], t.claim[i]
+		e, a := t.entries[i], t.claim[i]
 		if e.Fixed == "" && e.Slug != "" && others[a] {
 			above := t.Prefix(t.Parent(i))
 			if names[above] == nil {
 				names[above] = &address.Namer{}
 			}
-			e.Slug = names[above].Unused(e.Slug, func(s string) bool {
+			slug := names[above].Unused(e.Slug, func(s string) bool {
 				a := address.Join(above, "/"+s)
 				return others[a] || t.ClaimedBy(a) != None
 			})
-			renamed, a = true, address.Join(above, "/"+e.Slug)
+			t.change(i, func(e *Entry) { e.Slug = slug })
+			renamed, a = true, address.Join(above, "/"+slug)
 			i = t.End(i) - 1 // what is below moves along
 		}
 		claims = append(claims, a)

@@ -252,7 +252,7 @@ func (t *Tree) Fill(key string, values map[string]string, known Known) (*Tree, e
 			continue
 		}
 		var err error
-		if clean[id], err = f.parse(&t.entries[i], clean[id], known); err != nil {
+		if clean[id], err = f.parse(t.entries[i], clean[id], known); err != nil {
 			return nil, err
 		}
 	}

@@ -36,7 +36,7 @@ func (t *Tree) Join(kept, gone string, asReference bool) (*Tree, error) {
 	}
 	referring := []string{kept}
 	for i := range next.entries {
-		if e := &next.entries[i]; e.Kind == Reference && e.Target == gone {
+		if e := next.entries[i]; e.Kind == Reference && e.Target == gone {
 			referring = append(referring, e.ID)
 		}
 	}

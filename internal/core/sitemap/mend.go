@@ -30,7 +30,7 @@ func (t *Tree) MendOf(rule check.Rule, id string, o CheckOptions) (Mend, bool) {
 	if i == None {
 		return Mend{}, false
 	}
-	e := &t.entries[i]
+	e := t.entries[i]
 	change := func(set func(*Entry)) func() (*Tree, error) {
 		return func() (*Tree, error) { return t.Change(id, set) }
 	}
@@ -59,7 +59,7 @@ func (t *Tree) MendOf(rule check.Rule, id string, o CheckOptions) (Mend, bool) {
 
 // freed gives an entry a slug that leads to an address nobody else has.
 func (t *Tree) freed(i int) (Mend, bool) {
-	e := &t.entries[i]
+	e := t.entries[i]
 	if e.Fixed != "" || e.Slug == "" || !e.Kind.IsPage() {
 		return Mend{}, false
 	}
@@ -76,10 +76,10 @@ func (t *Tree) freed(i int) (Mend, bool) {
 // referred makes an entry a reference to the earlier one with the same title or
 // source.
 func (t *Tree) referred(rule check.Rule, i int) (Mend, bool) {
-	e, first := &t.entries[i], None
+	e, first := t.entries[i], None
 	switch {
 	case rule == SameSource && e.Kind == Carried && e.Source != "":
-		first = slices.IndexFunc(t.entries[:i], func(o Entry) bool { return o.Kind == Carried && o.Source == e.Source })
+		first = slices.IndexFunc(t.entries[:i], func(o *Entry) bool { return o.Kind == Carried && o.Source == e.Source })
 	case rule == SameTitle && e.Kind != Reference:
 		if at, named := t.named()[titleKey(e.Title)]; named {
 			first = int(at)

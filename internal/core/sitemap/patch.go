@@ -22,21 +22,21 @@ func Patches(from, to *Tree) []Patch {
 	var out []Patch
 	met, j := 0, None
 	for i := range from.entries {
-		b := &from.entries[i]
+		b := from.entries[i]
 		at := to.FindNear(b.ID, j+1)
 		if at == None {
 			out = append(out, Patch{b.ID, b, nil})
 			continue
 		}
-		if met, j = met+1, at; to.entries[j] != *b {
-			out = append(out, Patch{b.ID, b, &to.entries[j]})
+		if met, j = met+1, at; to.entries[j] != b && *to.entries[j] != *b {
+			out = append(out, Patch{b.ID, b, to.entries[j]})
 		}
 	}
 	if met == len(to.entries) {
 		return out
 	}
 	for j := range to.entries {
-		if a := &to.entries[j]; from.Find(a.ID) == None {
+		if a := to.entries[j]; from.Find(a.ID) == None {
 			out = append(out, Patch{a.ID, nil, a})
 		}
 	}
@@ -63,13 +63,13 @@ func (e *ConflictError) Error() string {
 // Apply makes the patches' changes to the tree. Only the fields that a patch
 // changes must still be as they were before it; any other may have changed.
 func (t *Tree) Apply(patches []Patch) (*Tree, error) {
-	list := t.Entries()
+	list := t.Refs()
 	drop := map[string]bool{}
 	for _, p := range patches {
 		i := t.Find(p.ID)
 		switch {
 		case p.Before == nil && i == None:
-			list = append(list, *p.After)
+			list = append(list, p.After)
 		case p.Before == nil:
 			return nil, &ConflictError{p.ID, p.After.Title}
 		case i == None && p.After != nil && sameButRank(*p.Before, *p.After):
@@ -77,17 +77,19 @@ func (t *Tree) Apply(patches []Patch) (*Tree, error) {
 		case i == None:
 			return nil, &ConflictError{p.ID, p.Before.Title}
 		case p.After == nil:
-			if !sameButRank(list[i], *p.Before) {
+			if !sameButRank(*list[i], *p.Before) {
 				return nil, &ConflictError{p.ID, p.Before.Title}
 			}
 			drop[p.ID] = true
 		default:
-			if !mergeFields(&list[i], p.Before, p.After) {
-				return nil, &ConflictError{p.ID, list[i].Title}
+			e := *list[i]
+			if !mergeFields(&e, p.Before, p.After) {
+				return nil, &ConflictError{p.ID, e.Title}
 			}
+			list[i] = &e
 		}
 	}
-	list = slices.DeleteFunc(list, func(e Entry) bool { return drop[e.ID] })
+	list = slices.DeleteFunc(list, func(e *Entry) bool { return drop[e.ID] })
 	next, err := t.alter(list, byRank)
 	if shape := (*ShapeError)(nil); errors.As(err, &shape) {
 		return nil, &ConflictError{shape.ID, titleIn(list, shape.ID)}
@@ -103,7 +105,7 @@ func (t *Tree) Apply(patches []Patch) (*Tree, error) {
 	return next, nil
 }
 
-func titleIn(list []Entry, id string) string {
+func titleIn(list []*Entry, id string) string {
 	for _, e := range list {
 		if e.ID == id {
 			return e.Title

@@ -83,10 +83,10 @@ func (t *Tree) plant(branch []Entry, at int) (*Tree, error) {
 			}
 		}
 	}
-	next, err := t.rebuild(slices.Insert(t.Entries(), at, branch...), made[0])
+	next, err := t.rebuild(slices.Insert(t.Refs(), at, pointers(branch)...), made[0])
 	for _, id := range made[1:] { // may clash within the branch
 		if err == nil {
-			next, err = next.rebuild(next.entries, id)
+			next, err = next.rebuild(next.Refs(), id)
 		}
 	}
 	return next, err

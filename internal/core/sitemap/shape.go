@@ -36,7 +36,7 @@ func ShapeOf(t *Tree, n int) Shape {
 	kinds, owners := map[Kind]int{}, map[string]int{}
 	var pages []int
 	for i := range t.entries {
-		e := &t.entries[i]
+		e := t.entries[i]
 		kinds[e.Kind]++
 		if e.Kind.IsPage() {
 			owners[e.Owner]++

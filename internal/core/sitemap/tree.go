@@ -23,7 +23,7 @@ const None = -1
 // Tree is an immutable sitemap. Entries are named by their index in document
 // order, from 0 to Len()-1; None stands for the top.
 type Tree struct {
-	entries []Entry
+	entries []*Entry // shared by trees made of each other, and never changed
 	parent  []int32
 	end     []int32 // index after the last entry of the branch
 	level   []int32
@@ -72,7 +72,18 @@ func (e *ShapeError) Error() string {
 
 // New builds a tree. Siblings take the order in which they stand in entries;
 // parents may come later than their children. The slice is not kept.
-func New(entries []Entry) (*Tree, error) {
+func New(entries []Entry) (*Tree, error) { return build(pointers(slices.Clone(entries))) }
+
+// pointers gives a list of what is in a list.
+func pointers(entries []Entry) []*Entry {
+	out := make([]*Entry, len(entries))
+	for i := range entries {
+		out[i] = &entries[i]
+	}
+	return out
+}
+
+func build(entries []*Entry) (*Tree, error) {
 	t := &Tree{home: None}
 	handed, first, next, top, err := link(entries)
 	if err != nil {
@@ -101,26 +112,20 @@ func (t *Tree) prepare() {
 }
 
 // Ranked builds a tree from entries in any order, siblings sorted by rank.
-func Ranked(entries []Entry) (*Tree, error) {
-	order := make([]*Entry, len(entries)) // entries are large to swap
-	for i := range entries {
-		order[i] = &entries[i]
-	}
-	slices.SortFunc(order, func(a, b *Entry) int {
+func Ranked(entries []Entry) (*Tree, error) { return ranked(pointers(slices.Clone(entries))) }
+
+func ranked(entries []*Entry) (*Tree, error) {
+	slices.SortFunc(entries, func(a, b *Entry) int {
 		if c := strings.Compare(a.Rank, b.Rank); c != 0 {
 			return c
 		}
 		return strings.Compare(a.ID, b.ID)
 	})
-	sorted := make([]Entry, len(entries))
-	for i, e := range order {
-		sorted[i] = *e
-	}
-	return New(sorted)
+	return build(entries)
 }
 
 // Renewed gives a tree, or no tree yet, without some entries and with others that came
-// or are different now, siblings sorted by rank.
+// or are different now, siblings sorted by rank. The slices are kept.
 func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 	if t == nil {
 		return Ranked(came)
@@ -135,14 +140,14 @@ func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 	for i := range came {
 		now[came[i].ID] = &came[i]
 	}
-	entries, moved := make([]Entry, 0, len(t.entries)+len(came)), false
+	entries, moved := make([]*Entry, 0, len(t.entries)+len(came)), false
 	for i := range t.entries {
 		e, touched := now[t.entries[i].ID]
-		switch was := &t.entries[i]; {
+		switch was := t.entries[i]; {
 		case !touched:
-			entries = append(entries, *was)
+			entries = append(entries, was)
 		case e != nil:
-			entries = append(entries, *e)
+			entries = append(entries, e)
 			moved = moved || e.Rank != was.Rank || e.Parent != was.Parent || e.IsHome() != was.IsHome()
 			delete(now, e.ID)
 		default:
@@ -151,7 +156,7 @@ func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 	}
 	for i := range came {
 		if now[came[i].ID] != nil {
-			entries, moved = append(entries, came[i]), true
+			entries, moved = append(entries, &came[i]), true
 		}
 	}
 	if moved {
@@ -163,7 +168,7 @@ func Renewed(t *Tree, gone []string, came []Entry) (*Tree, error) {
 // link makes child lists of the entries: pos tells where each stands among them,
 // first[i] and next[i] are such positions, top the first entry at the top. The home page, if there is one, is made the
 // parent of the others at the top.
-func link(entries []Entry) (pos map[string]int32, first, next []int32, top int32, err error) {
+func link(entries []*Entry) (pos map[string]int32, first, next []int32, top int32, err error) {
 	pos = make(map[string]int32, len(entries))
 	home := int32(None)
 	for i, e := range entries {
@@ -206,8 +211,8 @@ func link(entries []Entry) (pos map[string]int32, first, next []int32, top int32
 
 // place puts the linked entries into document order; slot tells the number of what
 // was handed in at a position.
-func (t *Tree) place(entries []Entry, first, next []int32, top int32, slot func(int32) int32) {
-	t.entries = make([]Entry, 0, len(entries))
+func (t *Tree) place(entries []*Entry, first, next []int32, top int32, slot func(int32) int32) {
+	t.entries = make([]*Entry, 0, len(entries))
 	t.parent = make([]int32, 0, len(entries))
 	t.end = make([]int32, len(entries))
 	t.level = make([]int32, 0, len(entries))
@@ -228,8 +233,9 @@ func (t *Tree) place(entries []Entry, first, next []int32, top int32, slot func(
 		if at == 0 && e.IsHome() {
 			t.home, level = 0, 0
 		}
-		if t.home == 0 && e.Parent == t.entriesHomeID() {
-			e.Parent = ""
+		if t.home == 0 && e.Parent != "" && e.Parent == t.entriesHomeID() {
+			top := *e
+			top.Parent, e = "", &top
 		}
 		t.entries = append(t.entries, e)
 		t.parent = append(t.parent, parent)
@@ -250,7 +256,7 @@ func (t *Tree) entriesHomeID() string {
 }
 
 // cycleIn names one entry that is below itself, the first in file order.
-func cycleIn(entries []Entry, placed []int32) error {
+func cycleIn(entries []*Entry, placed []int32) error {
 	parent := make(map[string]string, len(entries))
 	for _, e := range entries {
 		parent[e.ID] = e.Parent
@@ -274,7 +280,7 @@ func (t *Tree) deriveAddresses(was *Tree, before []int32) {
 	t.claim = make([]string, len(t.entries))
 	t.prefix = make([]string, len(t.entries))
 	for i := range t.entries {
-		e := &t.entries[i]
+		e := t.entries[i]
 		above := "/"
 		if p := t.parent[i]; p != None {
 			above = t.prefix[p]
@@ -300,7 +306,7 @@ func (t *Tree) deriveAddresses(was *Tree, before []int32) {
 // derivesLike tells whether an entry below an address has the address that the entry
 // at an index has.
 func (t *Tree) derivesLike(i int, e *Entry, above string) bool {
-	was, wasAbove := &t.entries[i], "/"
+	was, wasAbove := t.entries[i], "/"
 	if p := t.parent[i]; p != None {
 		wasAbove = t.prefix[p]
 	}
@@ -323,13 +329,23 @@ func (t *Tree) index(key func(int) string) map[string]int32 {
 func (t *Tree) Len() int { return len(t.entries) }
 
 // At gives the entry at an index.
-func (t *Tree) At(i int) Entry { return t.entries[i] }
+func (t *Tree) At(i int) Entry { return *t.entries[i] }
 
 // Ref gives the entry at an index without copying it. It must not be changed.
-func (t *Tree) Ref(i int) *Entry { return &t.entries[i] }
+func (t *Tree) Ref(i int) *Entry { return t.entries[i] }
 
 // Entries gives a copy of all entries in document order.
-func (t *Tree) Entries() []Entry { return slices.Clone(t.entries) }
+func (t *Tree) Entries() []Entry {
+	out := make([]Entry, len(t.entries))
+	for i, e := range t.entries {
+		out[i] = *e
+	}
+	return out
+}
+
+// Refs lists all entries in document order. The list may be changed, the entries must
+// not: others take their places.
+func (t *Tree) Refs() []*Entry { return slices.Clone(t.entries) }
 
 // Find gives the index of an entry, or None.
 func (t *Tree) Find(id string) int {
