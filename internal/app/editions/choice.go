@@ -28,7 +28,28 @@ func (a *Editions) LookOwn(ctx context.Context, who plan.Person, form *ChoiceFor
 			return NextEdition{}, err
 		}
 	}
-	return a.LookAhead(ctx, who, Select{Own: true})
+	var choice Choice
+	err := a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		var err error
+		choice, err = tx.Choice(ctx, who.ID)
+		return err
+	})
+	if err != nil {
+		return NextEdition{}, err
+	}
+	if !choice.Never() {
+		return a.LookAhead(ctx, who, Select{Own: true})
+	}
+	all, err := a.Summary(ctx, who) // what anybody sees who never chose
+	if err != nil {
+		return NextEdition{}, err
+	}
+	n := *all.Next
+	n.Why, n.Own = choice.Why, n.holdsWorkOf(who)
+	return n, nil
 }
 
 // KeepChoice keeps what somebody chose of the next edition.
@@ -74,16 +95,16 @@ func keptOut(ctx context.Context, tx Tx) (change.Set, error) {
 // the entry, wrote its text or decided about its visitors since.
 func (n *NextEdition) state(k change.Key) change.State {
 	maker := n.Makers[k]
-	text := n.drafted[k.ID]
+	text, written := n.drafted[k.ID]
 	s := change.State{By: maker.PersonID, Title: n.Trees.Title(k.ID)}
 	mark := append(make([]string, 0, 4), maker.PersonID, strconv.FormatInt(maker.At.UnixNano(), 10))
-	if k.Aspect == change.Added && text.EntryID != "" {
+	if k.Aspect == change.Added && written {
 		mark = append(mark, text.VersionID, fmt.Sprint(text.Version))
 		if text.At.After(maker.At) {
 			s.By = text.PersonID
 		}
 	}
-	if k.Aspect == change.Content {
+	if k.Aspect == change.Content && written {
 		mark = append(mark, text.VersionID, fmt.Sprint(text.Version))
 	}
 	if d, ok := n.Decisions[k.ID]; ok && n.Trees.Live.Find(k.ID) != sitemap.None {

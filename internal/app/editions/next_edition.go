@@ -32,14 +32,15 @@ type NextEdition struct {
 	Own           bool           // holds work of the person who looks
 	Makers        map[change.Key]plan.Planned
 	Templates     []content.Template
-	Planned       []change.Change             // a rollback: what was planned before it
-	Why           string                      // what the person who looks wrote of it
-	Beneath       []change.Beneath            // what others did since they chose
-	pageSummaries []plan.PageSummary          // as they are
-	drafted       map[string]plan.PageSummary // of entries that have a draft
-	drafts        []string                    // entries whose draft goes out, sorted
-	texts         edition.Texts               // a rollback: those that are live again
-	stale         []plan.PageVersion          // pages that were rendered with another template than they will have
+	Planned       []change.Change              // a rollback: what was planned before it
+	Why           string                       // what the person who looks wrote of it
+	Beneath       []change.Beneath             // what others did since they chose
+	pageSummaries plan.Summaries               // as they are
+	drafted       map[string]*plan.PageSummary // of entries that have a draft
+	drafts        []string                     // entries whose draft goes out, sorted
+	unvisited     map[string]bool              // pages without a decision that nobody ever opened
+	texts         edition.Texts                // a rollback: those that are live again
+	stale         []plan.PageVersion           // pages that were rendered with another template than they will have
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -102,7 +103,7 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 		return err
 	}
 	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
-	n.makers(n.pageSummaries)
+	n.makers()
 	for _, r := range releases {
 		if r.Edition == 0 {
 			n.Makers[change.Key{ID: r.Address, Aspect: change.Released}] = plan.Planned{PersonID: r.PersonID, At: r.At}
@@ -120,7 +121,6 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if n.Table, err = tx.Table(ctx); err != nil {
 		return n, err
 	}
-	summaries := n.pageSummaries
 	chosen, err := a.pick(ctx, tx, &n, who, sel)
 	if err != nil {
 		return n, err
@@ -145,16 +145,11 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	} else {
 		planErr = nil
 	}
-	return n, a.preflight(ctx, tx, &n, summaries, planErr, false)
+	return n, a.preflight(ctx, tx, &n, planErr, false)
 }
 
-func (n *NextEdition) makers(summaries []plan.PageSummary) {
-	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), map[string]plan.PageSummary{}
-	for _, h := range summaries {
-		if h.Draft {
-			n.drafted[h.EntryID] = h
-		}
-	}
+func (n *NextEdition) makers() {
+	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), n.pageSummaries.ByEntry()
 	for _, c := range n.All {
 		switch c.Aspect {
 		case change.Content:

@@ -3,41 +3,41 @@ package editions
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/link"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
 
-func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, summaries []plan.PageSummary, planErr error, rollback bool) error {
+func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr error, rollback bool) error {
 	var err error
 	if n.Templates, err = tx.Templates(ctx); err != nil {
 		return fmt.Errorf("load templates: %w", err)
 	}
 	var pages []preflight.Page
+	var stay *link.Map
 	if !rollback { // an earlier edition passed already
-		pages, err = checkedPages(ctx, tx, n, summaries)
+		if pages, err = n.changedPages(ctx, tx); err != nil {
+			return err
+		}
+		stay = n.pageSummaries.Links(n.Trees.Live)
 	}
-	if err != nil {
-		return err
-	}
-	unvisited, err := n.unvisited(ctx, tx)
-	if err != nil {
+	if n.unvisited, err = n.neverVisited(ctx, tx); err != nil {
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Navigation: n.Navigation, Rollback: rollback,
-		Unvisited: unvisited,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Stay: stay, Navigation: n.Navigation, Rollback: rollback,
+		Unvisited: n.unvisited,
 	})
 	return nil
 }
 
-// unvisited gives the pages without a decision that nobody ever opened.
-func (n *NextEdition) unvisited(ctx context.Context, tx Tx) (map[string]bool, error) {
+// neverVisited gives the pages without a decision that nobody ever opened.
+func (n *NextEdition) neverVisited(ctx context.Context, tx Tx) (map[string]bool, error) {
 	var undecided []string
 	for _, r := range n.Draft.Plan {
 		if i := n.Trees.Live.PageAt(r.From); r.Status == redirect.Undecided && i != sitemap.None {
@@ -50,79 +50,66 @@ func (n *NextEdition) unvisited(ctx context.Context, tx Tx) (map[string]bool, er
 	return tx.NeverVisited(ctx, undecided)
 }
 
-// checkedPages gives what preflight looks at: the reports of what goes out, and
-// the links of all that stays.
-func checkedPages(ctx context.Context, tx Tx, n *NextEdition, summaries []plan.PageSummary) ([]preflight.Page, error) {
-	shown := n.shown(summaries)
+// changedPages gives the pages that are another from this edition on: those whose text
+// goes out or is shown with another template, and those that come without a text.
+func (n *NextEdition) changedPages(ctx context.Context, tx Tx) ([]preflight.Page, error) {
 	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
 	has := func(id string) bool { _, ok := people[id]; return ok }
+	shown, bare := n.shown()
 	again, err := n.heldAgain(ctx, tx, shown, has)
 	if err != nil {
 		return nil, err
 	}
-	pages := make([]preflight.Page, 0, len(shown))
+	pages := make([]preflight.Page, 0, len(shown)+len(bare))
 	for _, v := range shown {
-		p := preflight.Page{ID: v.EntryID, Report: v.Report, Links: v.Links, Changed: v.Draft}
 		if r, ok := again[v.EntryID]; ok {
-			p.Report, p.Changed = r, true
+			pages = append(pages, preflight.Page{ID: v.EntryID, Report: &r, Links: v.Links})
+		} else if v.Draft {
+			pages = append(pages, preflight.Page{ID: v.EntryID, Report: &v.Report, Links: v.Links})
 		}
-		pages = append(pages, p)
 	}
-	written := map[string]bool{}
-	for _, h := range summaries {
-		written[h.EntryID] = true
-	}
-	empty := map[string]content.Report{} // what a page without a text breaks, by template
-	for k := range n.Chosen {
-		if k.Aspect != change.Added || written[k.ID] {
-			continue
+	empty := map[string]*content.Report{} // what a page without a text breaks, by template
+	for _, id := range bare {
+		t := n.templateOf(id)
+		if empty[t.Key] == nil {
+			report := content.NewReport(t, content.Page{}, has)
+			empty[t.Key] = &report
 		}
-		t := n.templateOf(k.ID)
-		report, known := empty[t.Key]
-		if !known {
-			report = content.NewReport(t, content.Page{}, has)
-			empty[t.Key] = report
-		}
-		pages = append(pages, preflight.Page{ID: k.ID, Report: report, Changed: true})
+		pages = append(pages, preflight.Page{ID: id, Report: empty[t.Key]})
 	}
-	return inOrder(pages, n.Draft.Tree), nil
+	return pages, nil
 }
 
-// inOrder sorts pages as they stand in a tree, those that are not there first.
-func inOrder(pages []preflight.Page, t *sitemap.Tree) []preflight.Page {
-	at := make([]int32, t.Len()) // which page stands at an index, from 1
-	out := make([]preflight.Page, 0, len(pages))
-	for k, p := range pages {
-		if i := t.Find(p.ID); i != sitemap.None {
-			at[i] = int32(k + 1)
-		} else {
-			out = append(out, p)
-		}
-	}
-	for _, k := range at {
-		if k > 0 {
-			out = append(out, pages[k-1])
-		}
-	}
-	return out
-}
-
-// shown picks the versions that the edition will show: the drafts that go out,
-// and what is live of all other entries.
-func (n *NextEdition) shown(summaries []plan.PageSummary) []plan.PageSummary {
+// shown gives the versions that the edition shows of the entries that it changes, and the
+// entries that come without a text.
+func (n *NextEdition) shown() (texts []*plan.PageSummary, bare []string) {
 	goes := make(map[string]bool, len(n.drafts))
 	for _, id := range n.drafts {
 		goes[id] = true
+		texts = append(texts, n.drafted[id])
 	}
-	return slices.DeleteFunc(slices.Clone(summaries), func(h plan.PageSummary) bool { return h.Draft != goes[h.EntryID] })
+	for k := range n.Chosen {
+		if k.Aspect == change.Readdressed || goes[k.ID] {
+			continue
+		}
+		v, live := n.pageSummaries.LiveOf(k.ID)
+		switch {
+		case live && n.Trees.Live.Find(k.ID) != sitemap.None:
+			goes[k.ID] = true
+			texts = append(texts, v)
+		case k.Aspect == change.Added:
+			bare = append(bare, k.ID)
+		}
+	}
+	return texts, bare
 }
 
 // heldAgain finds the pages that will have another template than the one they
 // were rendered with, and holds them against it.
-func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
+func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
 	stale := map[bool][]string{}
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)

@@ -64,8 +64,8 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for _, p := range sitemap.Patches(n.Draft.Tree, n.Draft.Next) {
 		still[p.ID] = true
 	}
-	for _, h := range summaries {
-		still[h.EntryID] = still[h.EntryID] || h.Draft
+	for i := range summaries.Drafts {
+		still[summaries.Drafts[i].EntryID] = true
 	}
 	for id := range r.Navigation.Planned {
 		still[id] = true
@@ -101,19 +101,21 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 }
 
 // summariesAfter gives the summaries as they are once the edition is out.
-func (a *Editions) summariesAfter(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) ([]plan.PageSummary, error) {
+func (a *Editions) summariesAfter(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Summaries, error) {
 	if e.BackTo > 0 {
 		return a.Summaries(ctx, tx, plan.Site{ID: n.Site.ID, Edition: e.Number})
 	}
-	return slices.DeleteFunc(slices.Clone(n.pageSummaries), func(h plan.PageSummary) bool {
+	after := n.pageSummaries
+	after.Drafts = slices.DeleteFunc(slices.Clone(after.Drafts), func(h plan.PageSummary) bool {
 		_, went := slices.BinarySearch(n.drafts, h.EntryID)
-		return h.Draft && went
-	}), nil
+		return went
+	})
+	return after, nil
 }
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, summaries []plan.PageSummary, rollback bool) error {
+func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, summaries plan.Summaries, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err

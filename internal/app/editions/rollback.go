@@ -92,11 +92,11 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 	n.Navigation = navigation.Back(n.Trees.Navigation.Live, then)
 	n.All = append(n.All, navigation.Diff(n.Trees.Navigation.Live, n.Navigation)...)
 	n.Decisions = nil // they are about Next, which stays
-	return n, a.preflight(ctx, tx, &n, nil, nil, true)
+	return n, a.preflight(ctx, tx, &n, nil, true)
 }
 
 // restoreTexts works out which texts are live again.
-func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, summaries []plan.PageSummary, to int) error {
+func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, summaries plan.Summaries, to int) error {
 	then, err := tx.TextsAt(ctx, to)
 	if err != nil {
 		return err
@@ -106,8 +106,8 @@ func (n *NextEdition) restoreTexts(ctx context.Context, tx Tx, summaries []plan.
 		return err
 	}
 	drafted := map[string]bool{}
-	for _, h := range summaries {
-		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
+	for i := range summaries.Drafts {
+		drafted[summaries.Drafts[i].EntryID] = true
 	}
 	n.texts = edition.RestoreTexts(then, now, drafted)
 	return nil

@@ -3,6 +3,7 @@ package editions
 import (
 	"context"
 	"fmt"
+	"maps"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -20,12 +21,8 @@ type Overview struct {
 // it changes.
 type keptNext struct {
 	of   string
-	at   time.Time
 	next NextEdition
 }
-
-// nextKept is how long it is kept at most: visits bear on it, too.
-const nextKept = 30 * time.Second
 
 // atOnce is the most entries, Live and Next together, for which the next edition is
 // worked out while a screen waits for it. In larger sites the screen comes first.
@@ -96,7 +93,7 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 		}
 		n, err := a.next(ctx, tx, s, plan.Person{}, Select{})
 		if err == nil {
-			a.summary.Store(&keptNext{of, a.Now(), n})
+			a.summary.Store(&keptNext{of, n})
 			o.Next = &n
 		}
 		return err
@@ -112,10 +109,15 @@ func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Tree
 		return o, "", err
 	}
 	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, stamp)
-	if kept := a.summary.Load(); kept != nil && kept.of == of && a.Now().Sub(kept.at) < nextKept {
-		n := kept.next
+	kept := a.summary.Load()
+	if kept == nil || kept.of != of {
+		return o, of, nil
+	}
+	n := kept.next
+	unvisited, err := n.neverVisited(ctx, tx)
+	if err == nil && maps.Equal(unvisited, n.unvisited) {
 		n.Site = s
 		o.Next = &n
 	}
-	return o, of, nil
+	return o, of, err
 }

@@ -83,7 +83,7 @@ func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Rea
 		if err != nil {
 			return err
 		}
-		r.Links, r.Options = plan.Clickable(t, set, summaries, live)
+		r.Links, r.Options = plan.Clickable(t, trees.Live, set, summaries, live)
 		r.Reach = reach.From(t, r.Links, r.Options)
 		r.Menus = menu.For(t, set.Menus())
 		r.Visits, err = a.Visits(ctx, tx, r.Trees)

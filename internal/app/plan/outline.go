@@ -3,7 +3,6 @@ package plan
 import (
 	"context"
 	"slices"
-	"time"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
@@ -15,8 +14,7 @@ import (
 type Outline struct {
 	Site      Site
 	Trees     Trees
-	Summaries []PageSummary
-	written   map[string]time.Time // when live texts were changed; nil if only Summaries tells
+	Summaries Summaries
 	// Visits of the last 30 days, by entry.
 	Visits map[string]int
 	// Options are those under which this site is checked.
@@ -47,7 +45,7 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 	if o.Options, err = a.CheckOptions(ctx, tx); err != nil {
 		return o, err
 	}
-	o.Summaries, o.written, err = a.summarise(ctx, tx, s)
+	o.Summaries, err = a.Summaries(ctx, tx, s)
 	return o, err
 }
 
@@ -77,17 +75,17 @@ func PageAt(trees Trees, written string) int {
 }
 
 // PlannedChanges tells all planned changes: of entries, of texts, of menus and trails.
-func PlannedChanges(trees Trees, summaries []PageSummary) []change.Change {
-	return append(withContent(change.Diff(trees.Live, trees.Next), trees, summaries), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
+func PlannedChanges(trees Trees, summaries Summaries) []change.Change {
+	return append(withContent(slices.Clip(trees.Changes()), trees, summaries.Drafts), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
 }
 
 // withContent adds a change for every draft of a page that is live already,
 // after the other changes of the entry. Content of a new page goes with it.
-func withContent(changes []change.Change, trees Trees, summaries []PageSummary) []change.Change {
+func withContent(changes []change.Change, trees Trees, drafts []PageSummary) []change.Change {
 	var edited []string
-	for i := range summaries {
-		h := &summaries[i]
-		if h.Draft && trees.Live.Find(h.EntryID) != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
+	for i := range drafts {
+		h := &drafts[i]
+		if trees.Live.Find(h.EntryID) != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
 			edited = append(edited, h.EntryID)
 		}
 	}

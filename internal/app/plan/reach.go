@@ -2,10 +2,10 @@ package plan
 
 import (
 	"context"
-	"strings"
 	"time"
 
-	"candlepath/internal/core/address"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/link"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/reach"
@@ -13,15 +13,15 @@ import (
 )
 
 // ReachIn computes the ways in of a tree.
-func ReachIn(t *sitemap.Tree, set navigation.Set, summaries []PageSummary, live bool) *reach.Reach {
-	links, o := Clickable(t, set, summaries, live)
+func ReachIn(t, liveTree *sitemap.Tree, set navigation.Set, summaries Summaries, live bool) *reach.Reach {
+	links, o := Clickable(t, liveTree, set, summaries, live)
 	return reach.From(t, links, o)
 }
 
 // Clickable is what readers can click in a tree besides what the sitemap itself
 // makes: links, tiles, trails, and menus that were taken over.
-func Clickable(t *sitemap.Tree, set navigation.Set, summaries []PageSummary, live bool) (links []reach.Link, o reach.Options) {
-	links = linksOf(t, summaries, live)
+func Clickable(t, liveTree *sitemap.Tree, set navigation.Set, summaries Summaries, live bool) (links []reach.Link, o reach.Options) {
+	links = linksOf(t, liveTree, summaries, live)
 	for _, tr := range set.Trails() {
 		steps := tr.Steps(t)
 		for _, from := range steps {
@@ -38,32 +38,36 @@ func Clickable(t *sitemap.Tree, set navigation.Set, summaries []PageSummary, liv
 
 // linksOf gives the links of pages that lead to entries of a tree: of Live what
 // is published, of Next drafts where there are some.
-func linksOf(t *sitemap.Tree, summaries []PageSummary, live bool) []reach.Link {
-	drafted := map[string]bool{}
-	for _, h := range summaries {
-		drafted[h.EntryID] = drafted[h.EntryID] || h.Draft
+func linksOf(t, liveTree *sitemap.Tree, summaries Summaries, live bool) []reach.Link {
+	drafted := map[string]*PageSummary{}
+	if !live {
+		drafted = summaries.ByEntry()
 	}
-	var out []reach.Link
-	for _, h := range summaries {
-		from := t.Find(h.EntryID)
-		if from == sitemap.None || h.Draft && live || !live && !h.Draft && drafted[h.EntryID] {
-			continue
+	known := summaries.Links(liveTree)
+	out := make([]reach.Link, 0, known.Len())
+	add := func(from, to int, l *content.FoundLink) {
+		if to == sitemap.None {
+			return
 		}
-		for _, l := range h.Links {
-			to := sitemap.None
-			if id, ok := l.Entry(); ok {
-				to = t.Find(id)
-			} else if path, _, _ := address.Split(l.To); strings.HasPrefix(path, "/") {
-				if normal, err := address.Normal(path); err == nil {
-					to = t.PageAt(normal)
-				}
-			}
-			if to != sitemap.None {
-				via := reach.Text
-				if l.Tile {
-					via = reach.Tile
-				}
-				out = append(out, reach.Link{From: from, To: to, Words: l.Text, Via: via})
+		via := reach.Text
+		if l.Tile {
+			via = reach.Tile
+		}
+		out = append(out, reach.Link{From: from, To: to, Words: l.Text, Via: via})
+	}
+	view := known.In(t)
+	view.Each(func(from int, p *link.Page, to []int32) {
+		if len(drafted) > 0 && drafted[p.ID] != nil {
+			return
+		}
+		for k := range p.Links {
+			add(from, view.Leads(to[k], &p.Links[k]), &p.Links[k])
+		}
+	})
+	for _, h := range drafted {
+		if from := t.Find(h.EntryID); from != sitemap.None {
+			for k := range h.Links {
+				add(from, link.Leads(t, &h.Links[k]), &h.Links[k])
 			}
 		}
 	}
@@ -89,7 +93,7 @@ func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*r
 	if err != nil {
 		return nil, err
 	}
-	r := ReachIn(trees.Next, trees.Navigation.Next, summaries, false)
+	r := ReachIn(trees.Next, trees.Live, trees.Navigation.Next, summaries, false)
 	a.reach.Store(&keptReach{s.PlanVersion, a.Now(), r})
 	return r, nil
 }

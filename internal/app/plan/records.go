@@ -2,6 +2,7 @@ package plan
 
 import (
 	"errors"
+	"sync"
 	"time"
 
 	"candlepath/internal/core/change"
@@ -60,6 +61,23 @@ type Trees struct {
 	Live, Next *sitemap.Tree
 	Planned    map[string]Planned // entries whose row in Next differs from Live
 	Navigation Navigation
+
+	diff func() []change.Change // kept with trees that many look at
+}
+
+// Changes tells how the entries of Next differ from those of Live. The list must not be
+// changed.
+func (t Trees) Changes() []change.Change {
+	if t.diff != nil {
+		return t.diff()
+	}
+	return change.Diff(t.Live, t.Next)
+}
+
+// kept gives the trees with what is worked out of them once for all.
+func (t Trees) kept() Trees {
+	t.diff = sync.OnceValue(func() []change.Change { return change.Diff(t.Live, t.Next) })
+	return t
 }
 
 // Navigation are the menus that were taken over and the trails.

@@ -1,10 +1,8 @@
 package plan
 
 import (
-	"maps"
 	"time"
 
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -19,35 +17,14 @@ type EntryStatus struct {
 
 // Status works out where the entries stand.
 func (o Outline) Status() EntryStatus {
-	s := EntryStatus{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.LastWritten(), o: o}
-	for _, c := range change.Diff(o.Trees.Live, o.Trees.Next) {
+	s := EntryStatus{Marks: map[string][]string{}, Drafts: map[string]bool{}, Written: o.Summaries.LastWritten(), o: o}
+	for _, c := range o.Trees.Changes() {
 		s.Marks[c.ID] = append(s.Marks[c.ID], c.Mark())
 	}
-	for i := range o.Summaries {
-		h := &o.Summaries[i]
-		if h.Draft {
-			s.Drafts[h.EntryID] = true
-		}
+	for i := range o.Summaries.Drafts {
+		s.Drafts[o.Summaries.Drafts[i].EntryID] = true
 	}
 	return s
-}
-
-// LastWritten tells when the text of each page was last changed.
-func (o Outline) LastWritten() map[string]time.Time {
-	at := maps.Clone(o.written)
-	if at == nil {
-		at = make(map[string]time.Time, len(o.Summaries))
-	}
-	for i := range o.Summaries {
-		h := &o.Summaries[i]
-		if o.written != nil && !h.Draft {
-			continue
-		}
-		if was, known := at[h.EntryID]; !known || h.At.After(was) {
-			at[h.EntryID] = h.At
-		}
-	}
-	return at
 }
 
 // LastChange tells when the text of an entry or its place in the plan was last

@@ -3,8 +3,21 @@ package plan
 import (
 	"context"
 	"fmt"
+	"iter"
+	"sync"
+	"sync/atomic"
 	"time"
+
+	"candlepath/internal/core/link"
+	"candlepath/internal/core/sitemap"
 )
+
+// Summaries are what lists and checks need of every draft and of every live version,
+// without their texts. They must not be changed.
+type Summaries struct {
+	Drafts []PageSummary
+	live   *liveSummaries
+}
 
 // liveSummaries are the summaries of what is live in one edition. Versions that an
 // edition shows never change, so any instance may keep them; for the next edition it
@@ -13,27 +26,143 @@ type liveSummaries struct {
 	site    string
 	edition int
 	list    []PageSummary
-	written map[string]time.Time // when each was last changed
+	at      map[string]int32 // which of them is of an entry
+
+	tree   *sitemap.Tree // of Live
+	before *link.Map     // of an earlier edition, until there is links
+	links  atomic.Pointer[link.Map]
+	alone  sync.Mutex
 }
 
-// Summaries gives what lists and checks need of every draft and of every live version,
-// without their texts. It must not be changed.
-func (a *Floor) Summaries(ctx context.Context, tx Tx, s Site) ([]PageSummary, error) {
-	list, _, err := a.summarise(ctx, tx, s)
-	return list, err
+// SummariesOf makes summaries of a list.
+func SummariesOf(list ...PageSummary) Summaries {
+	s := Summaries{live: &liveSummaries{at: map[string]int32{}}}
+	for _, h := range list {
+		if h.Draft {
+			s.Drafts = append(s.Drafts, h)
+			continue
+		}
+		s.live.at[h.EntryID] = int32(len(s.live.list))
+		s.live.list = append(s.live.list, h)
+	}
+	return s
 }
 
-// summarise gives the summaries, and of the live ones when each text was last changed.
-func (a *Floor) summarise(ctx context.Context, tx Tx, s Site) (list []PageSummary, written map[string]time.Time, err error) {
+// Live lists those of live versions.
+func (s Summaries) Live() []PageSummary {
+	if s.live == nil {
+		return nil
+	}
+	return s.live.list
+}
+
+// LiveOf gives the summary of the live version of an entry.
+func (s Summaries) LiveOf(entry string) (*PageSummary, bool) {
+	if s.live == nil {
+		return nil, false
+	}
+	i, ok := s.live.at[entry]
+	if !ok {
+		return nil, false
+	}
+	return &s.live.list[i], true
+}
+
+// Version is the version that is live of an entry; empty where none is.
+func (s Summaries) Version(entry string) string {
+	if h, ok := s.LiveOf(entry); ok {
+		return h.VersionID
+	}
+	return ""
+}
+
+// Len is how many there are.
+func (s Summaries) Len() int { return len(s.Live()) + len(s.Drafts) }
+
+// All goes through those of live versions, then drafts.
+func (s Summaries) All() iter.Seq[*PageSummary] {
+	return func(yield func(*PageSummary) bool) {
+		for _, list := range [][]PageSummary{s.Live(), s.Drafts} {
+			for i := range list {
+				if !yield(&list[i]) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// ByEntry gives the drafts by their entries.
+func (s Summaries) ByEntry() map[string]*PageSummary {
+	out := make(map[string]*PageSummary, len(s.Drafts))
+	for i := range s.Drafts {
+		out[s.Drafts[i].EntryID] = &s.Drafts[i]
+	}
+	return out
+}
+
+// Links gives the links of live versions.
+func (s Summaries) Links(live *sitemap.Tree) *link.Map {
+	l := s.live
+	if l == nil || l.tree != live {
+		return link.New(live, linked(s.Live()), nil)
+	}
+	if m := l.links.Load(); m != nil {
+		return m
+	}
+	l.alone.Lock()
+	defer l.alone.Unlock()
+	if m := l.links.Load(); m != nil {
+		return m
+	}
+	m := link.New(live, linked(l.list), l.before)
+	l.links.Store(m)
+	l.before = nil
+	return m
+}
+
+// known is the newest map of links that there is.
+func (l *liveSummaries) known() *link.Map {
+	l.alone.Lock()
+	defer l.alone.Unlock()
+	if m := l.links.Load(); m != nil {
+		return m
+	}
+	return l.before
+}
+
+func linked(list []PageSummary) []link.Page {
+	pages := make([]link.Page, 0, len(list))
+	for i := range list {
+		if h := &list[i]; len(h.Links) > 0 {
+			pages = append(pages, link.Page{ID: h.EntryID, Version: h.VersionID, Links: h.Links})
+		}
+	}
+	return pages
+}
+
+// LastWritten tells when the text of each page was last changed.
+func (s Summaries) LastWritten() map[string]time.Time {
+	at := make(map[string]time.Time, s.Len())
+	for h := range s.All() {
+		if was, known := at[h.EntryID]; !known || h.At.After(was) {
+			at[h.EntryID] = h.At
+		}
+	}
+	return at
+}
+
+// Summaries gives the summaries as they are in the transaction.
+func (a *Floor) Summaries(ctx context.Context, tx Tx, s Site) (Summaries, error) {
 	live, err := a.liveSummaries(ctx, tx, s)
 	if err != nil {
-		return nil, nil, err
+		return Summaries{}, err
 	}
 	drafts, err := tx.DraftSummaries(ctx)
 	if err != nil {
-		return nil, nil, fmt.Errorf("load drafts: %w", err)
+		return Summaries{}, fmt.Errorf("load drafts: %w", err)
 	}
-	return append(live.list[:len(live.list):len(live.list)], drafts...), live.written, nil
+	return Summaries{drafts, live}, nil
 }
 
 func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummaries, error) {
@@ -48,10 +177,14 @@ func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummarie
 	if err != nil {
 		return nil, fmt.Errorf("load live pages: %w", err)
 	}
-	now := &liveSummaries{site: s.ID, edition: s.Edition, list: withNewer(kept.list, list, ended)}
-	now.written = make(map[string]time.Time, len(now.list))
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return nil, err
+	}
+	now := &liveSummaries{site: s.ID, edition: s.Edition, list: withNewer(kept.list, list, ended), tree: trees.Live, before: kept.known()}
+	now.at = make(map[string]int32, len(now.list))
 	for i := range now.list {
-		now.written[now.list[i].EntryID] = now.list[i].At
+		now.at[now.list[i].EntryID] = int32(i)
 	}
 	if tx.Steady() {
 		a.summaries.Store(now)

@@ -19,6 +19,9 @@ type cachedTrees struct {
 // KeepTrees makes the trees of a committed state known to all, unless a later one
 // is known.
 func (a *Floor) KeepTrees(s Site, plan int64, trees Trees) {
+	if trees.diff == nil {
+		trees = trees.kept()
+	}
 	c := &cachedTrees{s.ID, s.Edition, plan, trees}
 	for {
 		old := a.trees.Load()
@@ -47,7 +50,7 @@ func (a *Floor) TreesOf(ctx context.Context, tx Tx, s Site) (Trees, error) {
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)
 	}
-	if tx.Steady() {
+	if t = t.kept(); tx.Steady() {
 		a.KeepTrees(s, s.PlanVersion, t)
 	}
 	return t, nil

@@ -14,9 +14,7 @@ type LiveSite struct {
 	Site  plan.Site
 	Tree  *sitemap.Tree
 	Table *redirect.Table
-	// LastAt is when each page was last published or saved; zero for pages
-	// without a text.
-	Summaries  map[string]plan.PageSummary
+	Summaries  plan.Summaries
 	News       []News // of late, the newest first
 	Navigation navigation.Set
 }
@@ -36,15 +34,9 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		l.Site, l.Tree, l.Navigation, l.Summaries = s, trees.Live, trees.Navigation.Live, map[string]plan.PageSummary{}
-		summaries, err := a.Summaries(ctx, tx, s)
-		if err != nil {
+		l.Site, l.Tree, l.Navigation = s, trees.Live, trees.Navigation.Live
+		if l.Summaries, err = a.Summaries(ctx, tx, s); err != nil {
 			return err
-		}
-		for _, h := range summaries {
-			if !h.Draft {
-				l.Summaries[h.EntryID] = h
-			}
 		}
 		editions, err := tx.LatestEditions(ctx, newsEditions)
 		if err != nil {

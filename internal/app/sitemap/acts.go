@@ -76,7 +76,7 @@ type siteFacts struct {
 // written tells when texts were written last.
 func (s siteFacts) written() (map[string]time.Time, error) {
 	summaries, err := s.a.Summaries(s.ctx, s.tx, s.site)
-	return plan.Outline{Summaries: summaries}.LastWritten(), err
+	return summaries.LastWritten(), err
 }
 
 // checks are the options under which this site is checked.

@@ -31,7 +31,7 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if err != nil {
 		return false, err
 	}
-	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Navigation.Next, summaries, false), plan.ReachIn(next, trees.Navigation.Next, summaries, false))
+	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Live, trees.Navigation.Next, summaries, false), plan.ReachIn(next, trees.Live, trees.Navigation.Next, summaries, false))
 	before := trees.Navigation.Next.Lost(trees.Next)
 	for _, l := range trees.Navigation.Next.Lost(next) {
 		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {

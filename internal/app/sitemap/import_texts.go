@@ -111,8 +111,8 @@ func (w *textWriter) load(ctx context.Context, tx Tx, s plan.Site) error {
 	if err != nil {
 		return err
 	}
-	w.has = make(map[string]bool, len(summaries))
-	for _, h := range summaries {
+	w.has = make(map[string]bool, summaries.Len())
+	for h := range summaries.All() {
 		w.has[h.EntryID] = true
 	}
 	if w.templates, err = tx.Templates(ctx); err != nil {

@@ -17,11 +17,18 @@ type Line struct{ From, To int }
 // that did not; the best ends are kept in a tree of prefix maxima (Fenwick, A new
 // data structure for cumulative frequency tables, 1994).
 func Aligned(from, to *sitemap.Tree) []Line {
+	there, near := make([]int32, from.Len()), sitemap.None // where each entry of from is in to
+	for i := range there {
+		j := to.FindNear(from.Ref(i).ID, near+1)
+		if there[i] = int32(j); j != sitemap.None {
+			near = j
+		}
+	}
 	best := make([]int, to.Len()+1) // entry of from with which the heaviest sequence of a span of to ends, plus one
 	weight, before := make([]int, from.Len()), make([]int, from.Len())
 	heaviest := 0
 	for i := range from.Len() {
-		j := to.Find(from.Ref(i).ID)
+		j := int(there[i])
 		if j == sitemap.None {
 			continue
 		}
@@ -62,7 +69,7 @@ func Aligned(from, to *sitemap.Tree) []Line {
 		}
 	}
 	for _, k := range together {
-		until(k, to.Find(from.Ref(k).ID))
+		until(k, int(there[k]))
 		out = append(out, Line{k, j})
 		i, j = i+1, j+1
 	}

@@ -23,6 +23,9 @@ type Choice struct {
 	Seen map[Key]State // what there was when they chose; nil: they never did
 }
 
+// Never tells whether nothing was ever chosen, so that all goes that there is.
+func (c Choice) Never() bool { return c.Seen == nil && len(c.Out) == 0 }
+
 // Beneath is something that others did to the plan since somebody chose.
 type Beneath struct {
 	Key
@@ -52,7 +55,7 @@ func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me
 			continue
 		}
 		k := ch.Key
-		if c.Seen == nil && len(c.Out) == 0 { // never chose
+		if c.Never() {
 			if !kept[k] {
 				chosen[k] = true
 			}

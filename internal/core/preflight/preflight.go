@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/link"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
@@ -61,12 +62,11 @@ var rules = check.Table{
 // Rules is the table of rules, in the order in which findings are told.
 func Rules() check.Table { return rules }
 
-// Page is the content that an entry will have.
+// Page is the content that an entry will have from this edition on.
 type Page struct {
-	ID      string
-	Report  content.Report
-	Links   []content.FoundLink
-	Changed bool // goes out with this edition
+	ID     string
+	Report *content.Report
+	Links  []content.FoundLink
 }
 
 // Edition is what is checked.
@@ -77,7 +77,8 @@ type Edition struct {
 	Plan       []redirect.Row
 	PlanError  error    // why there is no Plan
 	Hosts      []string // the site's own
-	Pages      []Page
+	Pages      []Page    // that change
+	Stay       *link.Map // the links of the others, as they are in Live; may be nil
 	Navigation navigation.Set
 	Rollback   bool // a rollback: undecided addresses become follow-ups
 
@@ -165,29 +166,63 @@ func (c *checker) removals() {
 	}
 }
 
+// pages finds what is wrong on pages, in the order of the tree.
 func (c *checker) pages() {
+	from := len(c.out)
+	changed := make(map[string]bool, len(c.Pages))
 	for k := range c.Pages {
 		p := &c.Pages[k]
-		if len(p.Links) == 0 && !p.Changed {
-			continue
-		}
-		i := c.Tree.Find(p.ID)
-		if i == sitemap.None || c.Tree.Served(i) == "" {
-			continue
-		}
-		title := c.Tree.Ref(i).Title
-		var told []string
-		for _, l := range p.Links {
-			if what, broken := c.broken(l); broken && !slices.Contains(told, l.To) {
-				told = append(told, l.To)
-				c.find(LinkToNothing, p.ID, "%q links to %s. Point %q somewhere else, or leave it out.", title, what, l.Text)
-				c.out[len(c.out)-1].To, _ = l.Entry()
-			}
-		}
-		if p.Changed {
-			c.filled(*p, title)
+		changed[p.ID] = true
+		if i := c.Tree.Find(p.ID); i != sitemap.None && c.Tree.Served(i) != "" {
+			c.links(i, p.Links)
+			c.filled(*p, c.Tree.Ref(i).Title)
 		}
 	}
+	if c.Stay != nil {
+		c.stayed(changed)
+	}
+	slices.SortStableFunc(c.out[from:], func(a, b check.Finding) int { return c.Tree.Find(a.ID) - c.Tree.Find(b.ID) })
+}
+
+// stayed finds the links on pages that do not change which lead to nothing now. Nearly
+// all lead to a page that is there, which is seen without looking at the link.
+func (c *checker) stayed(changed map[string]bool) {
+	view := c.Stay.In(c.Tree)
+	fine := make([]bool, c.Tree.Len())
+	for i := range fine {
+		fine[i] = c.unreadable(i) == ""
+	}
+	view.Each(func(i int, p *link.Page, to []int32) {
+		if !slices.ContainsFunc(to, func(t int32) bool { at := view.Moved(t); return at == sitemap.None || !fine[at] }) {
+			return
+		}
+		if !changed[p.ID] && c.Tree.Served(i) != "" {
+			c.links(i, p.Links)
+		}
+	})
+}
+
+// links finds the links on the page at an index that lead to nothing.
+func (c *checker) links(i int, links []content.FoundLink) {
+	var told []string
+	for _, l := range links {
+		if what, broken := c.broken(l); broken && !slices.Contains(told, l.To) {
+			told = append(told, l.To)
+			c.find(LinkToNothing, c.Tree.Ref(i).ID, "%q links to %s. Point %q somewhere else, or leave it out.", c.Tree.Ref(i).Title, what, l.Text)
+			c.out[len(c.out)-1].To, _ = l.Entry()
+		}
+	}
+}
+
+// unreadable says why readers get nothing of an entry; it is empty where they do.
+func (c *checker) unreadable(i int) string {
+	switch {
+	case c.Tree.Ref(i).Withdrawn:
+		return "withdrawn"
+	case c.Tree.Served(i) == "" && c.Tree.Ref(i).Kind == sitemap.Group:
+		return "a group without a page"
+	}
+	return ""
 }
 
 // broken tells whether a link leads nowhere, and words what it leads to.
@@ -203,10 +238,8 @@ func (c *checker) broken(l content.FoundLink) (string, bool) {
 				return fmt.Sprintf("%q, which is not part of this edition", title), true
 			}
 			return "a page that is not there", true
-		case c.Tree.Ref(i).Withdrawn:
-			return fmt.Sprintf("%q, which is withdrawn", c.Tree.Ref(i).Title), true
-		case c.Tree.Served(i) == "" && c.Tree.Ref(i).Kind == sitemap.Group:
-			return fmt.Sprintf("%q, which is a group without a page", c.Tree.Ref(i).Title), true
+		case c.unreadable(i) != "":
+			return fmt.Sprintf("%q, which is %s", c.Tree.Ref(i).Title, c.unreadable(i)), true
 		}
 		return "", false
 	}
@@ -299,8 +332,12 @@ func (c *checker) ways() {
 }
 
 func (c *checker) titles() {
+	seen := map[string]bool{}
 	for i := range c.Tree.Len() {
-		seen := map[string]bool{}
+		if c.Tree.End(i) <= i+2 {
+			continue // no two below it
+		}
+		clear(seen)
 		for child := range c.Tree.Children(i) {
 			title := strings.ToLower(c.Tree.Ref(child).Title)
 			if seen[title] {

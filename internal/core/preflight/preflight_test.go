@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/link"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
@@ -24,12 +25,19 @@ var topic = content.Template{Key: "topic", Parts: []content.Part{
 func tree(t *testing.T, entries ...sitemap.Entry) *sitemap.Tree {
 	list := []sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}}
 	for _, e := range entries {
-		e.Kind, e.Template = sitemap.Page, "topic"
+		if e.Template = "topic"; e.Kind == "" {
+			e.Kind = sitemap.Page
+		}
 		list = append(list, e)
 	}
 	tr, err := sitemap.New(list)
 	require.NoError(t, err)
 	return tr
+}
+
+func reported(t content.Template, p content.Page, has func(string) bool) *content.Report {
+	r := content.NewReport(t, p, has)
+	return &r
 }
 
 // Every rule finds what it is for, says a sentence, and knows its severity.
@@ -56,7 +64,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
 			Live: live, Tree: next, Plan: plan, Navigation: set,
-			Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
+			Pages: []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Message
 			row, _ := preflight.Rules().Row(f.Rule)
@@ -80,9 +88,40 @@ func TestAFilledPagePasses(t *testing.T) {
 	next := tree(t, sitemap.Entry{ID: "n", Title: "N", Slug: "n"})
 	page := content.Page{Fields: map[string]string{"summary": "s", "when": "2026-11-24"}, Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: "x"}}}}
 	check := func() []check.Finding {
-		return preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Changed: true, Report: content.NewReport(topic, page, nil)}}})
+		return preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Report: reported(topic, page, nil)}}})
 	}
 	require.Empty(t, check())
 	page.Fields["when"] = "tomorrow"
 	require.Len(t, check(), 1)
+}
+
+// A page that does not change is held against the edition, too: what it links to may go,
+// be withdrawn or give up its address.
+func TestLinksOfPagesThatStay(t *testing.T) {
+	live := tree(t, sitemap.Entry{ID: "a", Title: "A", Slug: "a"}, sitemap.Entry{ID: "b", Title: "B", Slug: "b"}, sitemap.Entry{ID: "c", Title: "C", Slug: "c"}, sitemap.Entry{ID: "d", Title: "D", Slug: "d"})
+	stay := link.New(live, []link.Page{
+		{ID: "a", Links: []content.FoundLink{{To: "page:b", Text: "b"}, {To: "page:c#part", Text: "c"}, {To: "page:d", Text: "d"}}},
+		{ID: "b", Links: []content.FoundLink{{To: "/c", Text: "c"}, {To: "/nowhere", Text: "lost"}, {To: "https://quillmere.example/x", Text: "out"}}},
+		{ID: "c", Links: []content.FoundLink{{To: "page:later", Text: "later"}}},
+		{ID: "d", Links: []content.FoundLink{{To: "page:b", Text: "b"}}},
+	}, nil)
+	found := func(next *sitemap.Tree, pages ...preflight.Page) (out []string) {
+		for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Next: next, Pages: pages, Stay: stay, Navigation: navigation.Set{}}) {
+			if f.Rule == preflight.LinkToNothing {
+				out = append(out, f.ID+" "+f.To+": "+f.Message)
+			}
+		}
+		return out
+	}
+	require.Equal(t, []string{
+		`b /nowhere: "B" links to /nowhere, where there is no page. Point "lost" somewhere else, or leave it out.`,
+		`c later: "C" links to a page that is not there. Point "later" somewhere else, or leave it out.`,
+	}, found(live), "what was broken before")
+	next := tree(t, sitemap.Entry{ID: "a", Title: "A", Slug: "a"}, sitemap.Entry{ID: "b", Title: "B", Slug: "b", Withdrawn: true}, sitemap.Entry{ID: "later", Title: "Later", Slug: "later"}, sitemap.Entry{ID: "d", Title: "D", Kind: sitemap.Group})
+	require.Equal(t, []string{
+		`a b: "A" links to "B", which is withdrawn. Point "b" somewhere else, or leave it out.`,
+		`a c: "A" links to "C", which is removed. Point "c" somewhere else, or leave it out.`,
+		`a d: "A" links to "D", which is a group without a page. Point "d" somewhere else, or leave it out.`,
+	}, found(next), "b and d have no page any more, so nobody reads their links")
+	require.Empty(t, found(next, preflight.Page{ID: "a", Report: &content.Report{}}), "the text that goes out has no links")
 }

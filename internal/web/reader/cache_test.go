@@ -124,13 +124,13 @@ func TestViewsOfAnEdition(t *testing.T) {
 // again; where a title changed, all are.
 func TestWhatLooksTheSameIsKept(t *testing.T) {
 	live := restricted(t)
-	live.Summaries = map[string]plan.PageSummary{"o": {EntryID: "o", VersionID: "1"}, "h": {EntryID: "h", VersionID: "2"}}
+	live.Summaries = plan.SummariesOf(plan.PageSummary{EntryID: "o", VersionID: "1"}, plan.PageSummary{EntryID: "h", VersionID: "2"})
 	was, err := newEdition(live, nil, nil)
 	require.NoError(t, err)
 	for i := range was.public.Tree.Len() {
 		was.public.cache.put(i, newComposed([]byte(was.public.Tree.Ref(i).Title)))
 	}
-	next := func(change func(*sitemap.Entry), texts map[string]plan.PageSummary) *edition {
+	next := func(change func(*sitemap.Entry), texts plan.Summaries) *edition {
 		tree, err := live.Tree.Change("o", change)
 		require.NoError(t, err)
 		e, err := newEdition(reading.LiveSite{Tree: tree, Table: live.Table, Summaries: texts}, nil, was)
@@ -152,7 +152,7 @@ func TestWhatLooksTheSameIsKept(t *testing.T) {
 	owned := kept(next(func(e *sitemap.Entry) { e.Owner = "Gwen" }, live.Summaries))
 	require.NotContains(t, owned, "o")
 	require.Len(t, owned, len(all)-1)
-	written := kept(next(same, map[string]plan.PageSummary{"o": {EntryID: "o", VersionID: "3"}, "h": live.Summaries["h"]}))
+	written := kept(next(same, plan.SummariesOf(plan.PageSummary{EntryID: "o", VersionID: "3"}, plan.PageSummary{EntryID: "h", VersionID: "2"})))
 	require.Equal(t, owned, written)
 	require.Empty(t, kept(next(func(e *sitemap.Entry) { e.Title = "Ajar" }, live.Summaries)))
 	narrowed := next(same, live.Summaries)

@@ -125,7 +125,7 @@ func (v *view) takeOver(was *view) {
 	}
 	v.cache.takeOver(was.cache, func(i int) bool {
 		id := v.Tree.Ref(i).ID
-		return !changed[i] && was.Summaries[id].VersionID == v.Summaries[id].VersionID
+		return !changed[i] && was.Summaries.Version(id) == v.Summaries.Version(id)
 	})
 }
 

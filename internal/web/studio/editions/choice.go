@@ -54,7 +54,7 @@ func (s *Screens) choose(r *shell.Request) error {
 		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
 	if r.Query("only") == "why" {
-		_, err := s.App.LookOwn(r.Ctx(), r.Who, form)
+		err := s.App.KeepChoice(r.Ctx(), r.Who, *form)
 		r.Status(http.StatusNoContent)
 		return err
 	}

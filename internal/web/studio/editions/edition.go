@@ -61,7 +61,7 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 	if err != nil {
 		return err
 	}
-	all, err := s.App.Summary(r.Ctx(), r.Who)
+	all, err := s.App.Overview(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}

@@ -53,8 +53,8 @@ func (s *Screens) inventory(r *shell.Request) error {
 func (v *inventoryView) fill(o plan.Outline, templates []content.Template, people []plan.Person, page int) {
 	m := part.NewRowMaker(o)
 	t := o.Trees.Next
-	texts := map[string]plan.PageSummary{}
-	for _, h := range o.Summaries {
+	texts := make(map[string]*plan.PageSummary, o.Summaries.Len())
+	for h := range o.Summaries.All() {
 		if _, known := texts[h.EntryID]; !known || h.Draft {
 			texts[h.EntryID] = h
 		}

@@ -13,7 +13,7 @@ import (
 
 func TestInventoryFilters(t *testing.T) {
 	tr := screentest.Trees(t)
-	o := plan.Outline{Trees: tr, Summaries: []plan.PageSummary{{EntryID: "p", Draft: true, PersonID: "1", At: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}, {EntryID: "h"}}}
+	o := plan.Outline{Trees: tr, Summaries: plan.SummariesOf(plan.PageSummary{EntryID: "p", Draft: true, PersonID: "1", At: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC)}, plan.PageSummary{EntryID: "h"})}
 	for show, want := range map[string][]string{
 		"": {"Home", "Outdoors", "Ponds", "Bog garden"}, "edited": {"Ponds"}, "unwritten": {"Outdoors", "Bog garden"}, "unpublished": {"Bog garden"}, "withdrawn": nil, "no-owner": {"Home", "Ponds", "Bog garden"},
 	} {

@@ -109,7 +109,7 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 	if src := pv.Source; src != nil {
 		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), part.At(src.At), src.Lost}
 	}
-	state := plan.Outline{Trees: pv.Trees, Summaries: []plan.PageSummary{{EntryID: id, Draft: pv.Base > 0}}}.Status().State(pv.Trees.Next.Find(id))
+	state := plan.Outline{Trees: pv.Trees, Summaries: plan.SummariesOf(plan.PageSummary{EntryID: id, Draft: pv.Base > 0})}.Status().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Icon()), string(state)
 	for _, p := range pv.Template.Parts {
 		part, err := s.newPart(p, pv)

@@ -20,7 +20,7 @@ func facts(pairs ...string) map[string]string {
 
 func TestRowsOfTheOutline(t *testing.T) {
 	tr := screentest.Trees(t)
-	m := NewRowMaker(plan.Outline{Trees: tr, Summaries: []plan.PageSummary{{EntryID: "p"}, {EntryID: "p", Draft: true}}})
+	m := NewRowMaker(plan.Outline{Trees: tr, Summaries: plan.SummariesOf(plan.PageSummary{EntryID: "p"}, plan.PageSummary{EntryID: "p", Draft: true})})
 	row := func(id string) RowView { return m.Row(tr.Next.Find(id)) }
 	require.Equal(t, RowView{ID: "g", Title: "Outdoors", Kind: "page", Address: "/outdoors", Facts: facts("slug", "outdoors", "owner", "Gwen"), Wick: "half", State: "live, planned", Marks: []string{"renamed address", "retitled"}}, row("g"))
 	require.Equal(t, RowView{ID: "p", Parent: "g", Title: "Ponds", Kind: "page", Address: "/outdoors/ponds", Facts: facts("slug", "ponds"), Fits: []string{"no-owner"}, Wick: "half", State: "live, edited", Marks: []string{"new address", "edited"}}, row("p"))
