@@ -11,9 +11,9 @@ import (
 
 // LiveSite is what an instance keeps to answer readers.
 type LiveSite struct {
-	Site  plan.Site
-	Tree  *sitemap.Tree
-	Table *redirect.Table
+	Site       plan.Site
+	Tree       *sitemap.Tree
+	Table      *redirect.Table
 	Summaries  plan.Summaries
 	News       []News // of late, the newest first
 	Navigation navigation.Set

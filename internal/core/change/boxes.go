@@ -28,12 +28,12 @@ func (b Boxes) Press(next *sitemap.Tree, all []Change, chosen Set) Set {
 	for _, k := range b.Listed {
 		listed[k] = true
 	}
-	folded := Folded(next, all)
+	folded := Fold(next, all)
 	for _, c := range all {
 		if c.Aspect == Readdressed {
 			continue
 		}
-		top := folded[c.ID]
+		top := folded.Top(c.ID)
 		rest := !listed[c.Key] && (top == "" || !listed[Key{top, Added}])
 		switch {
 		case b.Every == In, rest && b.Rest == In:

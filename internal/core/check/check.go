@@ -65,11 +65,20 @@ func (t Table) Row(rule Rule) (Row, int) {
 
 // Sort brings findings into the order of the table.
 func (t Table) Sort(found []Finding) {
-	order := make(map[Rule]int, len(t))
-	for i, row := range t {
-		order[row.Rule] = i
+	of := make(map[Rule][]Finding, len(t))
+	for _, f := range found {
+		of[f.Rule] = append(of[f.Rule], f)
 	}
-	slices.SortStableFunc(found, func(a, b Finding) int { return order[a.Rule] - order[b.Rule] })
+	sorted := make([]Finding, 0, len(found))
+	for _, row := range t {
+		sorted = append(sorted, of[row.Rule]...)
+		delete(of, row.Rule)
+	}
+	if len(of) > 0 { // of no row: first
+		rest := slices.DeleteFunc(slices.Clone(found), func(f Finding) bool { return of[f.Rule] == nil })
+		sorted = append(rest, sorted...)
+	}
+	copy(found, sorted)
 }
 
 // Count counts the findings that stop an edition, and the others.

@@ -75,8 +75,8 @@ type Edition struct {
 	Tree       *sitemap.Tree // as it will be
 	Next       *sitemap.Tree // with what is planned besides; may be nil
 	Plan       []redirect.Row
-	PlanError  error    // why there is no Plan
-	Hosts      []string // the site's own
+	PlanError  error     // why there is no Plan
+	Hosts      []string  // the site's own
 	Pages      []Page    // that change
 	Stay       *link.Map // the links of the others, as they are in Live; may be nil
 	Navigation navigation.Set
@@ -168,38 +168,47 @@ func (c *checker) removals() {
 
 // pages finds what is wrong on pages, in the order of the tree.
 func (c *checker) pages() {
-	from := len(c.out)
-	changed := make(map[string]bool, len(c.Pages))
+	at := make([]int32, c.Tree.Len()) // which page changes at an index, from 1
 	for k := range c.Pages {
-		p := &c.Pages[k]
-		changed[p.ID] = true
-		if i := c.Tree.Find(p.ID); i != sitemap.None && c.Tree.Served(i) != "" {
-			c.links(i, p.Links)
-			c.filled(*p, c.Tree.Ref(i).Title)
+		if i := c.Tree.Find(c.Pages[k].ID); i != sitemap.None {
+			at[i] = int32(k + 1)
 		}
 	}
-	if c.Stay != nil {
-		c.stayed(changed)
+	stayed := c.suspects()
+	for i, k := range at {
+		switch {
+		case k == 0 && stayed[i] == nil, c.Tree.Served(i) == "":
+		case k == 0:
+			c.links(i, stayed[i].Links)
+		default:
+			c.links(i, c.Pages[k-1].Links)
+			c.filled(c.Pages[k-1], c.Tree.Ref(i).Title)
+		}
 	}
-	slices.SortStableFunc(c.out[from:], func(a, b check.Finding) int { return c.Tree.Find(a.ID) - c.Tree.Find(b.ID) })
 }
 
-// stayed finds the links on pages that do not change which lead to nothing now. Nearly
-// all lead to a page that is there, which is seen without looking at the link.
-func (c *checker) stayed(changed map[string]bool) {
-	view := c.Stay.In(c.Tree)
+// suspects gives, by where they stand, the pages that stay as they are and have links
+// that may lead to nothing now. Nearly all lead to a page that is there, which is seen
+// without looking at the link.
+func (c *checker) suspects() map[int]*link.Page {
+	if c.Stay == nil {
+		return nil
+	}
+	view, out := c.Stay.In(c.Tree), map[int]*link.Page{}
 	fine := make([]bool, c.Tree.Len())
 	for i := range fine {
 		fine[i] = c.unreadable(i) == ""
 	}
+	lost := func(to int32) bool {
+		i := view.Moved(to)
+		return i == sitemap.None || !fine[i]
+	}
 	view.Each(func(i int, p *link.Page, to []int32) {
-		if !slices.ContainsFunc(to, func(t int32) bool { at := view.Moved(t); return at == sitemap.None || !fine[at] }) {
-			return
-		}
-		if !changed[p.ID] && c.Tree.Served(i) != "" {
-			c.links(i, p.Links)
+		if slices.ContainsFunc(to, lost) {
+			out[i] = p
 		}
 	})
+	return out
 }
 
 // links finds the links on the page at an index that lead to nothing.

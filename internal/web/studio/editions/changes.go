@@ -14,7 +14,6 @@ type changedEntry struct {
 	ID, Title, Where, URL string
 	Changes               []changeView
 	Readdressed           string
-	New                   bool
 	Depth                 int
 	Branch                string // what is new below it and goes with it
 	Open                  bool   // that is listed
@@ -23,8 +22,6 @@ type changedEntry struct {
 type changeView struct {
 	ID, Name, Mark, Words, By string
 	Chosen, Pulled            bool
-
-	of change.Change
 }
 
 // beneathView is what happened to the plan since somebody chose.
@@ -44,43 +41,36 @@ func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
 	for _, b := range n.Beneath {
 		v.Beneath = append(v.Beneath, newBeneath(b, people))
 	}
-	total, readdressed := 0, map[string]int{}
-	at := map[string]int{}
-	var entries []changedEntry
-	for _, c := range n.All {
-		if c.Aspect == change.Readdressed {
+	readdressed := map[string]int{}
+	for i := range n.All {
+		if c := &n.All[i]; c.Aspect == change.Readdressed {
 			readdressed[c.Because]++
-			continue
 		}
-		total++
-		i, known := at[c.ID]
-		if !known {
-			i = len(entries)
-			at[c.ID] = i
-			entries = append(entries, changedEntry{ID: c.ID})
-		}
-		entries[i].New = entries[i].New || c.Aspect == change.Added
-		entries[i].Changes = append(entries[i].Changes, changeView{
-			ID: "in-" + string(c.Aspect) + "-" + c.ID, Name: keyName(c.Key), Mark: c.Mark(), By: part.PersonName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "", of: c,
-		})
 	}
-	if len(entries) > part.EntriesShown {
-		entries = foldNew(entries, n, v.Opened)
+	groups := change.Groups(n.All)
+	total := 0
+	for i := range groups {
+		total += len(groups[i].Changes)
 	}
-	if hidden := len(entries) - v.Shown; hidden > 0 {
+	lines := listed(groups, n, v.Opened)
+	if hidden := len(lines) - v.Shown; hidden > 0 {
 		v.Rest = part.Count(hidden, "more entry changes", "more entries change") + " in the same ways"
 		if v.More = "Show more"; v.Shown >= mostShown {
 			v.More = ""
 		}
-		for _, e := range entries[v.Shown:] {
-			v.RestIn = v.RestIn || e.Changes[0].Chosen
+		v.RestIn = slices.ContainsFunc(lines[v.Shown:], func(l line) bool { return n.Chosen[l.Changes[0].Key] })
+		lines = lines[:v.Shown]
+	}
+	for _, l := range lines {
+		e := l.view(n, readdressed[l.ID])
+		for _, c := range l.Changes {
+			e.Changes = append(e.Changes, changeView{
+				ID: "in-" + string(c.Aspect) + "-" + c.ID, Name: keyName(c.Key), Mark: c.Mark(), Words: change.Words(c, n.Trees.Live, n.Trees.Next),
+				By: part.PersonName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "",
+			})
 		}
-		entries = entries[:v.Shown]
+		v.Entries = append(v.Entries, e)
 	}
-	for i := range entries {
-		entries[i].tell(n.Trees, readdressed[entries[i].ID])
-	}
-	v.Entries = entries
 	v.ChosenN, v.TotalN, v.Nothing = part.Thousands(len(n.Chosen)), part.Thousands(total), total == 0
 }
 
@@ -105,65 +95,69 @@ func newBeneath(b change.Beneath, people []plan.Person) beneathView {
 	return v
 }
 
-// foldNew takes new entries below new ones into those, but for branches that are
-// open, and puts what is not only new first: that is what somebody looks for in
-// a long list.
-func foldNew(entries []changedEntry, n editions.NextEdition, opened []string) []changedEntry {
-	next := n.Trees.Next
-	folded := change.Folded(next, n.All)
-	below, inside := map[string]int{}, map[string][]changedEntry{}
-	for _, e := range entries {
-		if folded[e.ID] == "" {
-			continue
-		}
-		parent := next.Parent(next.Find(e.ID))
-		inside[next.Ref(parent).ID] = append(inside[next.Ref(parent).ID], e)
-		for id := e.ID; folded[id] != ""; {
-			id = next.Ref(next.Parent(next.Find(id))).ID
-			below[id]++
-		}
-	}
-	tops := slices.DeleteFunc(slices.Clone(entries), func(e changedEntry) bool { return folded[e.ID] != "" })
-	slices.SortStableFunc(tops, func(a, b changedEntry) int {
-		switch {
-		case a.New == b.New:
-			return 0
-		case b.New:
-			return -1
-		}
-		return 1
-	})
-	var out []changedEntry
-	var list func(es []changedEntry, depth int)
-	list = func(es []changedEntry, depth int) {
-		for _, e := range es {
-			e.Depth = depth
-			if k := below[e.ID]; k > 0 {
-				e.Branch = part.Count(k, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
-				e.Open = slices.Contains(opened, e.ID)
-			}
-			out = append(out, e)
-			if e.Open {
-				list(inside[e.ID], depth+1)
-			}
-		}
-	}
-	list(tops, 0)
-	return out
+// line is an entry of the list, with how many new ones below go with it.
+type line struct {
+	change.Group
+	depth, below int
+	open         bool
 }
 
-// tell completes what is shown of an entry.
-func (e *changedEntry) tell(trees plan.Trees, readdressed int) {
-	e.Title, e.URL = trees.Title(e.ID), part.WhereIs(e.ID, trees)
-	for _, t := range []*sitemap.Tree{trees.Live, trees.Next} {
-		if i := t.Find(e.ID); i != sitemap.None {
+// listed gives the lines of the list. In a long one, new entries below new ones stand in
+// those, but for branches that are open, and what is not only new comes first: that is
+// what somebody looks for there.
+func listed(groups []change.Group, n editions.NextEdition, opened []string) []line {
+	if len(groups) <= part.EntriesShown {
+		lines := make([]line, len(groups))
+		for i, g := range groups {
+			lines[i].Group = g
+		}
+		return lines
+	}
+	folding := change.Fold(n.Trees.Next, n.All)
+	at := map[string]int{} // of new entries, where branches are open
+	var changed, fresh []change.Group
+	for i, g := range groups {
+		switch {
+		case !g.New:
+			changed = append(changed, g)
+		case folding.Top(g.ID) == "":
+			fresh = append(fresh, g)
+		}
+		if g.New && len(opened) > 0 {
+			at[g.ID] = i
+		}
+	}
+	var lines []line
+	var list func(g change.Group, depth int)
+	list = func(g change.Group, depth int) {
+		l := line{Group: g, depth: depth, below: folding.Below(g.ID)}
+		l.open = l.below > 0 && slices.Contains(opened, g.ID)
+		lines = append(lines, l)
+		if l.open {
+			for id := range folding.Inside(g.ID) {
+				list(groups[at[id]], depth+1)
+			}
+		}
+	}
+	for _, g := range slices.Concat(changed, fresh) {
+		list(g, 0)
+	}
+	return lines
+}
+
+// view is what is shown of an entry, but for its changes.
+func (l line) view(n editions.NextEdition, readdressed int) changedEntry {
+	e := changedEntry{ID: l.ID, Title: n.Trees.Title(l.ID), URL: part.WhereIs(l.ID, n.Trees), Depth: l.depth, Open: l.open}
+	for _, t := range []*sitemap.Tree{n.Trees.Live, n.Trees.Next} {
+		if i := t.Find(l.ID); i != sitemap.None {
 			e.Where = t.Claim(i)
 		}
 	}
-	for k := range e.Changes {
-		e.Changes[k].Words = change.Words(e.Changes[k].of, trees.Live, trees.Next)
+	if l.below > 0 {
+		e.Branch = part.Count(l.below, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
 	}
 	if readdressed > 0 {
 		e.Readdressed = part.Count(readdressed, "page below gets a new address", "pages below get new addresses")
 	}
+	return e
 }

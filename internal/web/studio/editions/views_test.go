@@ -29,9 +29,9 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	v := editionView{Shown: part.EntriesShown}
 	v.changes(n, nil)
 	require.Len(t, v.Entries, part.EntriesShown)
-	require.False(t, v.Entries[0].New)
+	require.NotEqual(t, "new", v.Entries[0].Changes[0].Mark)
 	last := v.Entries[part.EntriesShown-1]
-	require.True(t, last.New)
+	require.Equal(t, "new", last.Changes[0].Mark)
 	require.Equal(t, "1 new entry below it goes or stays with it", last.Branch)
 	require.True(t, v.RestIn)
 	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
