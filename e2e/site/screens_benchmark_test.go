@@ -137,28 +137,6 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 	require.NoError(b, site.Reader.Refresh(b.Context()))
 }
 
-// Shapes of large sites: wide has a twentieth of its entries at the top, and deep has
-// ten below each other entry, as sites that people find their way in.
-func wide(i int) int { return []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20] }
-
-func deep(i int) int {
-	for level, below := range []int{10_000, 1000, 100, 10} {
-		if i%below == level {
-			return level + 1
-		}
-	}
-	return 5
-}
-
-func importEntries(b *testing.B, site *testkit.Site, n int, level func(i int) int) {
-	var csv strings.Builder
-	csv.WriteString("Level;Title;Owner;Topics\n")
-	for i := range n {
-		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", level(i), i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
-	}
-	testkit.ImportFile(b, site.App, "csv", []byte(csv.String()))
-}
-
 func idsIn(rows string) (ids []string) {
 	for _, part := range strings.Split(rows, `"id":"`)[1:] {
 		id, _, _ := strings.Cut(part, `"`)

@@ -32,7 +32,7 @@ func PersonOf(t testing.TB, site *Site, login string) plan.Person {
 }
 
 // ImportFile imports a file without the server, as Marta.
-func ImportFile(b *testing.B, a *app.App, ending string, data []byte) {
+func ImportFile(b testing.TB, a *app.App, ending string, data []byte) {
 	ctx := b.Context()
 	people, err := a.Everyone(ctx)
 	require.NoError(b, err)

@@ -211,5 +211,8 @@ func Inventory(filter, q string, page int) string {
 // PastEdition is one past edition, opened.
 func PastEdition(n int) string { return with(Past, "edition", strconv.Itoa(n)) }
 
+// EditionWaiting is the next edition, however long it takes to work out.
+const EditionWaiting = Edition + "?wait=1"
+
 // Rollback is the act of going back to an edition.
 func Rollback(n int) string { return Past + "/" + strconv.Itoa(n) + "/rollback" }

@@ -46,11 +46,28 @@ type editionView struct {
 	Why                  string
 	Error                string
 	Nothing              bool
+	Later                string // where the rest of the screen comes from, once it is worked out
 	Rest                 string // what is not listed
 	RestIn, Swapped      bool
 }
 
+// longWork is how many changes take so long to work out that the screen comes first and
+// what it shows follows.
+const longWork = 20_000
+
 func (s *Screens) edition(r *shell.Request) error {
+	if render.Fragment(r.Request) || r.Query("wait") != "" {
+		return s.editionPage(r, http.StatusOK, nil, "")
+	}
+	o, err := s.App.Overview(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	if changes := len(o.Trees.Changes()); o.Next == nil && changes > longWork {
+		return s.Show(r, http.StatusOK, "edition", editionView{
+			Frame: r.Frame(o, "Next edition"), Number: o.Site.Edition + 1, Later: urls.EditionWaiting, TotalN: part.Thousands(changes),
+		})
+	}
 	return s.editionPage(r, http.StatusOK, nil, "")
 }
 

@@ -13,6 +13,7 @@ func TestScreensExecute(t *testing.T) {
 			Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}},
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
 		},
-		"past": pastView{},
+		"edition edition-body": editionView{Later: "/"},
+		"past":                 pastView{},
 	})
 }

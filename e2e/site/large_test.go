@@ -1,0 +1,49 @@
+package site_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// Shapes of large sites: wide has a twentieth of its entries at the top, and deep has
+// ten below each other entry, as sites that people find their way in.
+func wide(i int) int { return []int{1, 2, 3, 4, 5, 6, 7, 8, 8, 7, 4, 5, 3, 4, 5, 2, 3, 4, 5, 5}[i%20] }
+
+func deep(i int) int {
+	for level, below := range []int{10_000, 1000, 100, 10} {
+		if i%below == level {
+			return level + 1
+		}
+	}
+	return 5
+}
+
+func importEntries(t testing.TB, site *testkit.Site, n int, level func(i int) int) {
+	var csv strings.Builder
+	csv.WriteString("Level;Title;Owner;Topics\n")
+	for i := range n {
+		fmt.Fprintf(&csv, "%d;Eintrag %d;%s;beds\n", level(i), i, []string{"Gwen Hale", "Ines Barrow", ""}[i%3])
+	}
+	testkit.ImportFile(t, site.App, "csv", []byte(csv.String()))
+}
+
+// Where working out the next edition takes long, its screen comes first and what it shows
+// follows by itself; without scripts there is a link to it.
+func TestTheNextEditionOfALargeSiteFollows(t *testing.T) {
+	site := kit.Site(t, true)
+	importEntries(t, site, 20_500, wide)
+	c := testkit.SignIn(t, site, "marta")
+	_, body := c.Get("/studio/edition")
+	require.Regexp(t, `Checking 20,\d+ changes`, string(body))
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/edition")
+	tab.Until("/^Edition \\d+: 20,\\d+ of 20,\\d+ changes$/.test(document.querySelector('#edition-body h1').innerText)")
+	_, body = c.Get("/studio/edition")
+	require.Contains(t, string(body), `id="changes"`, "it is known now, so it comes at once")
+}
