@@ -77,8 +77,8 @@ func TestMigrationOfSettings(t *testing.T) {
 	require.JSONEq(t, chosen, now)
 }
 
-// Links and entries get tables of their own, and back: what links where, what every
-// table tells of entries, and what readers get, stay the same.
+// Links, entries and topics get tables of their own, and back: what links where, what
+// every table tells of entries, and what readers get, stay the same.
 func TestMigrationOfEntriesAndLinks(t *testing.T) {
 	ctx := context.Background()
 	site := kit.Site(t, true)
@@ -97,8 +97,10 @@ func TestMigrationOfEntriesAndLinks(t *testing.T) {
 		return rows
 	}
 	const links = `SELECT concat_ws(' ', version_id, place, target, to_entry, words, tile) FROM page_links ORDER BY version_id, place`
-	before := all(links)
+	const topics = `SELECT concat_ws(' ', o.row_id, row_number() OVER (PARTITION BY o.row_id ORDER BY o.place), n.name) FROM entry_topics o JOIN topics n ON n.id = o.topic_id ORDER BY o.row_id, o.place`
+	before, named := all(links), all(topics)
 	require.Greater(t, len(before), 100)
+	require.Greater(t, len(named), 30)
 	p := schemaOf(t, site.Pool)
 	_, err := p.DownTo(ctx, 20)
 	require.NoError(t, err)
@@ -106,6 +108,7 @@ func TestMigrationOfEntriesAndLinks(t *testing.T) {
 	_, err = p.Up(ctx)
 	require.NoError(t, err)
 	require.Equal(t, before, all(links))
+	require.Equal(t, named, all(topics))
 	for _, table := range []string{"entry_rows", "addresses", "page_versions", "page_spans", "decisions", "locks", "page_sources"} {
 		require.Empty(t, all(`SELECT t.entry_id FROM `+table+` t LEFT JOIN entries e ON e.site_id = t.site_id AND e.id = t.entry_id WHERE e.id IS NULL`), table)
 	}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -38,16 +40,17 @@ type entryRow struct {
 }
 
 const entryColumns = `entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source,
-	template, owner, unlisted, topics, readership, review, notes, withdrawn`
+	template, owner, unlisted, readership, review, notes, withdrawn`
 
-// entryColumnsOf gives them of a table that is called otherwise.
-func entryColumnsOf(table string) string {
+// entryTold are those of the rows x, with the topics.
+var entryTold = func() string {
 	columns := strings.Split(entryColumns, ",")
 	for i, c := range columns {
-		columns[i] = table + "." + strings.TrimSpace(c)
+		columns[i] = "x." + strings.TrimSpace(c)
 	}
-	return strings.Join(columns, ", ")
-}
+	return strings.Join(columns, ", ") + `, coalesce((SELECT string_agg(n.name, '; ' ORDER BY o.place)
+		FROM entry_topics o JOIN topics n ON n.id = o.topic_id WHERE o.row_id = x.id), '') AS topics`
+}()
 
 const entryRecord = `(entry_id text, parent_id text, rank text, title text, short text, slug text, slug_held boolean,
 	fixed text, kind text, target text, source text, template text, owner text, unlisted boolean, topics text,
@@ -83,8 +86,8 @@ func (t *tx) Trees(ctx context.Context, known *sitemap.Tree, since int) (plan.Tr
 		since = 0
 	}
 	var rows []row
-	err := t.scan(ctx, &rows, `SELECT `+entryColumns+`, from_edition IS NULL AS planned, removed, person_id, changed_at
-		FROM entry_rows WHERE site_id = ? AND to_edition IS NULL AND (from_edition IS NULL OR from_edition > ?)`, t.site, since)
+	err := t.scan(ctx, &rows, `SELECT `+entryTold+`, from_edition IS NULL AS planned, removed, person_id, changed_at
+		FROM entry_rows x WHERE site_id = ? AND to_edition IS NULL AND (from_edition IS NULL OR from_edition > ?)`, t.site, since)
 	if err != nil {
 		return plan.Trees{}, err
 	}
@@ -177,9 +180,31 @@ func (t *tx) insertEntries(ctx context.Context, entries []sitemap.Entry, removed
 	if _, err := t.exec(ctx, `INSERT INTO entries (site_id, id) SELECT ?, unnest(CAST(? AS text[])) ON CONFLICT DO NOTHING`, t.site, setText(ids)); err != nil {
 		return err
 	}
-	_, err := t.exec(ctx, `INSERT INTO entry_rows (site_id, `+entryColumns+`, person_id, changed_at, removed, from_edition)
-		SELECT ?, `+entryColumns+`, person_id, changed_at, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord,
-		t.site, removed, edition, jsonText(rows))
+	if err := t.nameTopics(ctx, entries); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `WITH given AS MATERIALIZED (SELECT * FROM jsonb_to_recordset(?::jsonb) AS r`+entryRecord+`),
+		made AS (INSERT INTO entry_rows (site_id, `+entryColumns+`, person_id, changed_at, removed, from_edition)
+			SELECT ?, `+entryColumns+`, person_id, changed_at, ?, ? FROM given RETURNING id, site_id, entry_id)
+		INSERT INTO entry_topics (row_id, place, topic_id)
+			SELECT m.id, o.place, n.id FROM given g CROSS JOIN regexp_split_to_table(g.topics, '; ') WITH ORDINALITY AS o(name, place)
+			JOIN made m ON m.entry_id = g.entry_id JOIN topics n ON n.site_id = m.site_id AND n.name = o.name WHERE g.topics <> ''`,
+		jsonText(rows), t.site, removed, edition)
+	return err
+}
+
+// nameTopics makes sure that there are all topics of some entries.
+func (t *tx) nameTopics(ctx context.Context, entries []sitemap.Entry) error {
+	names := map[string]bool{}
+	for i := range entries {
+		for _, name := range entries[i].TopicList() {
+			names[name] = true
+		}
+	}
+	if len(names) == 0 {
+		return nil
+	}
+	_, err := t.exec(ctx, `INSERT INTO topics (site_id, name) SELECT ?, unnest(CAST(? AS text[])) ON CONFLICT DO NOTHING`, t.site, setText(slices.Sorted(maps.Keys(names))))
 	return err
 }
 
@@ -220,7 +245,7 @@ func jsonText(v any) string {
 // TreeAt reads the tree of a past edition.
 func (t *tx) TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error) {
 	var rows []entryRow
-	err := t.scan(ctx, &rows, `SELECT `+entryColumns+` FROM entry_rows
+	err := t.scan(ctx, &rows, `SELECT `+entryTold+` FROM entry_rows x
 		WHERE site_id = ? AND from_edition <= ? AND (to_edition IS NULL OR to_edition > ?)`, t.site, edition, edition)
 	if err != nil {
 		return nil, err
@@ -243,7 +268,7 @@ func (t *tx) RemovedEntries(ctx context.Context) ([]plan.RemovedEntry, error) {
 		PersonID    string
 		Why         string
 	}
-	err := t.scan(ctx, &rows, `SELECT `+entryColumnsOf("x")+`, x.to_edition, e.published_at, e.person_id, e.why,
+	err := t.scan(ctx, &rows, `SELECT `+entryTold+`, x.to_edition, e.published_at, e.person_id, e.why,
 			coalesce((SELECT a.address FROM addresses a WHERE a.site_id = e.site_id AND a.entry_id = x.entry_id ORDER BY a.from_edition DESC LIMIT 1), '') AS address
 		FROM entry_rows x JOIN editions e ON e.site_id = @site AND e.number = x.to_edition
 		WHERE x.site_id = @site AND x.to_edition IS NOT NULL

@@ -22,11 +22,13 @@ func TestTheDatabaseGuardsItself(t *testing.T) {
 	const (
 		liveSpan = `SELECT entry_id FROM page_spans WHERE from_edition IS NOT NULL AND to_edition IS NULL ORDER BY entry_id LIMIT 1`
 		latest   = `(SELECT max(number) FROM editions)`
-		rowLike  = `INSERT INTO entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, topics,
+		rowLike  = `INSERT INTO entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted,
 			readership, review, notes, withdrawn, person_id, changed_at, from_edition) SELECT site_id, %s FROM entry_rows WHERE from_edition IS NOT NULL AND to_edition IS NULL AND slug <> '' LIMIT 1`
 	)
 	const (
 		fresh   = `INSERT INTO entries (site_id, id) SELECT id, 'new' FROM sites; `
+		planned = fresh + `INSERT INTO entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership,
+			review, notes, withdrawn, changed_at) SELECT id, 'new', '', 'zz', 'New', '', 'new', false, '', 'page', '', '', '', '', false, '', '', '', false, now() FROM sites; `
 		endText = `UPDATE page_spans SET to_edition = ` + latest + ` WHERE entry_id = (SELECT entry_id FROM page_spans WHERE from_edition < ` + latest + ` AND to_edition IS NULL LIMIT 1) AND to_edition IS NULL AND from_edition IS NOT NULL; `
 	)
 	for _, c := range []struct{ what, sql, guard string }{
@@ -55,12 +57,23 @@ func TestTheDatabaseGuardsItself(t *testing.T) {
 		{"an old text that is forgotten", `DELETE FROM page_spans WHERE to_edition IS NOT NULL`, "page_spans_history"},
 		{"a text that an edition shows is changed", `UPDATE page_versions SET content = '{}' WHERE id = (SELECT version_id FROM page_spans WHERE from_edition IS NOT NULL LIMIT 1)`, "page_versions_shown"},
 
-		{"two live rows of an entry", fmt.Sprintf(rowLike, `entry_id, parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, topics, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_live"},
-		{"a row of no entry", fmt.Sprintf(rowLike, `'nobody', parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, topics, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_of"},
-		{"two live siblings at one address", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, topics, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_live_slug"},
-		{"an entry slipped into the past", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, topics, readership, review, notes, withdrawn, person_id, changed_at, 2`), "entry_rows_span"},
-		{"a kind that is none", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, 'other', slug_held, fixed, 'folder', target, source, template, owner, unlisted, topics, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_kind_check"},
+		{"two live rows of an entry", fmt.Sprintf(rowLike, `entry_id, parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_live"},
+		{"a row of no entry", fmt.Sprintf(rowLike, `'nobody', parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_of"},
+		{"two live siblings at one address", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_live_slug"},
+		{"an entry slipped into the past", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, 'other', slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, person_id, changed_at, 2`), "entry_rows_span"},
+		{"a kind that is none", fresh + fmt.Sprintf(rowLike, `'new', parent_id, rank, title, short, 'other', slug_held, fixed, 'folder', target, source, template, owner, unlisted, readership, review, notes, withdrawn, person_id, changed_at, `+latest), "entry_rows_kind_check"},
 		{"the past of an entry is forgotten", `DELETE FROM entry_rows WHERE from_edition IS NOT NULL`, "entry_rows_history"},
+
+		{"two topics of a name", `INSERT INTO topics (site_id, name) SELECT site_id, name FROM topics LIMIT 1`, "topics_name"},
+		{"a topic without a name", `INSERT INTO topics (site_id, name) SELECT id, ' ' FROM sites`, "topics_name_check"},
+		{"two topics as one", `INSERT INTO topics (site_id, name) SELECT id, 'tea; cake' FROM sites`, "topics_name_check"},
+		{"a topic that is forgotten while entries have it", `DELETE FROM topics`, "entry_topics_topic"},
+		{"a topic twice on an entry", planned + `INSERT INTO entry_topics (row_id, place, topic_id) SELECT r.id, g, (SELECT min(id) FROM topics) FROM generate_series(1, 2) g, entry_rows r WHERE r.entry_id = 'new'`, "entry_topics_once"},
+		{"a topic of no row", `INSERT INTO entry_topics (row_id, place, topic_id) SELECT -1, 1, min(id) FROM topics`, "entry_topics_of"},
+		{"a topic that an edition shows is taken away", `DELETE FROM entry_topics`, "entry_topics_history"},
+		{"a topic that an edition shows is another", `UPDATE entry_topics SET place = place + 10`, "entry_topics_history"},
+		{"a topic is added to an earlier edition", `INSERT INTO entry_topics (row_id, place, topic_id) SELECT id, 99, (SELECT min(id) FROM topics) FROM entry_rows x WHERE from_edition = 1 AND NOT EXISTS (SELECT 1 FROM entry_topics WHERE row_id = x.id)`, "entry_topics_history"},
+		{"an id of a file for no entry", `INSERT INTO brought_ids (site_id, file_id, entry_id) SELECT id, 'x', 'nobody' FROM sites`, "brought_ids_of"},
 
 		{"two pages at an address", `INSERT INTO addresses (site_id, address, entry_id, from_edition) SELECT site_id, address, 'new', ` + latest + ` FROM addresses WHERE to_edition IS NULL LIMIT 1`, "addresses_live"},
 		{"an address that answered is forgotten", `DELETE FROM addresses WHERE address = '/grounds'`, "addresses_history"},

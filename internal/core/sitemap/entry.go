@@ -21,6 +21,8 @@
 package sitemap
 
 import (
+	"strings"
+
 	"candlepath/internal/core/address"
 )
 
@@ -90,6 +92,14 @@ func (e Entry) Name() string {
 		return e.Short
 	}
 	return e.Title
+}
+
+// TopicList lists the topics of the entry.
+func (e *Entry) TopicList() []string {
+	if e.Topics == "" {
+		return nil
+	}
+	return strings.Split(e.Topics, "; ")
 }
 
 // IsHome tells whether the entry is the home page.

@@ -82,10 +82,8 @@ func ShapeOf(t *Tree, n int) Shape {
 func (t *Tree) Topics() []string {
 	seen := map[string]bool{}
 	for i := range t.entries {
-		if topics := t.entries[i].Topics; topics != "" {
-			for _, topic := range strings.Split(topics, "; ") {
-				seen[topic] = true
-			}
+		for _, topic := range t.entries[i].TopicList() {
+			seen[topic] = true
 		}
 	}
 	return slices.Sorted(maps.Keys(seen))
