@@ -61,29 +61,30 @@ func (k Kind) IsPage() bool { return k == Page || k == Carried }
 func (k Kind) HoldsChildren() bool { return k == Page || k == Carried || k == Group }
 
 // Entry is one line of the sitemap. The zero value of every field is its
-// default, and two entries are the same when they compare equal.
+// default, and two entries are the same when they compare equal. As JSON it is kept with
+// acts, 20,000 at once after an import, so defaults are left out.
 type Entry struct {
 	ID     string
-	Parent string // id; empty below home
-	Rank   string // orders siblings by bytes; see Between
+	Parent string `json:",omitzero"` // id; empty below home
+	Rank   string `json:",omitzero"` // orders siblings by bytes; see Between
 
-	Title    string
-	Short    string
-	Slug     string
-	SlugHeld bool   // published once or set by hand: no longer follows the title
-	Fixed    string // a fixed address in normal form, or empty
-	Kind     Kind
-	Target   string // reference: id of an entry; outside link: URL; file: name or path
-	Source   string // carried page: where its content is to come from
-	Template string
-	Owner    string
-	Unlisted bool // computed menus and lists leave it out
+	Title    string `json:",omitzero"`
+	Short    string `json:",omitzero"`
+	Slug     string `json:",omitzero"`
+	SlugHeld bool   `json:",omitzero"` // published once or set by hand: no longer follows the title
+	Fixed    string `json:",omitzero"` // a fixed address in normal form, or empty
+	Kind     Kind   `json:",omitzero"`
+	Target   string `json:",omitzero"` // reference: id of an entry; outside link: URL; file: name or path
+	Source   string `json:",omitzero"` // carried page: where its content is to come from
+	Template string `json:",omitzero"`
+	Owner    string `json:",omitzero"`
+	Unlisted bool   `json:",omitzero"` // computed menus and lists leave it out
 
-	Topics     string // separated by "; "
-	Readership string
-	Review     string // a date, 2006-01-02
-	Notes      string
-	Withdrawn  bool
+	Topics     string `json:",omitzero"` // separated by "; "
+	Readership string `json:",omitzero"`
+	Review     string `json:",omitzero"` // a date, 2006-01-02
+	Notes      string `json:",omitzero"`
+	Withdrawn  bool   `json:",omitzero"`
 }
 
 // Name is what menus and tiles call the entry.

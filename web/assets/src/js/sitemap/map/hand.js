@@ -3,7 +3,7 @@ import { draw, wayTo } from "./boxes.js";
 import { afterOf, follow, mark, placeOn } from "../../shared/drag.js";
 import { el, say } from "../../shared/say.js";
 import { fetchDrawing, openTo, run, toggle } from "./map.js";
-import { fit, later, show, zoomBy } from "./view.js";
+import { fit, lookAt, show, zoomBy } from "./view.js";
 
 export const keys = [
   ["→ ←", "down a level, back up"],
@@ -37,7 +37,7 @@ function select(v, id, focus = true) {
 export async function lightTo(v, id) {
   v.state.at = id;
   if (!(await fetchDrawing(v, false))) return;
-  if (v.scale < 0.6) v.scale = 1;
+  if (v.scale < 0.6) lookAt(v, v.x, v.y, 1);
   show(v, v.byId.get(id));
   draw(v, true);
   v.plan.showFacts();
@@ -48,30 +48,17 @@ export async function lightTo(v, id) {
 
 export const nodeOf = (v, target) => v.byId.get(target.closest?.("[data-id]")?.dataset.id);
 
-// Grabbing the paper looks elsewhere; grabbing a box moves the entry: onto another box it goes below that, onto its
-// edge beside it.
+// Grabbing a box moves the entry: onto another box it goes below that, onto its edge beside it. Grabbing the paper looks
+// elsewhere: see view.js.
 export function onGrab(v, e) {
   if (e.button !== 0) return;
   const n = nodeOf(v, e.target);
   v.view.focus({ preventScroll: true });
+  if (!n) return;
   e.preventDefault();
-  if (n && e.target.closest("[data-knob]")) return toggle(v, n);
+  if (e.target.closest("[data-knob]")) return toggle(v, n);
   v.grabbing = true;
-  follow(e, n ? carrying(v, n) : panning(v, e), 5);
-}
-
-function panning(v, e) {
-  const { x, y } = v;
-  return {
-    move(ev) {
-      v.x = x + ev.clientX - e.clientX;
-      v.y = y + ev.clientY - e.clientY;
-      later(v);
-    },
-    end() {
-      v.grabbing = false;
-    },
-  };
+  follow(e, carrying(v, n), 5);
 }
 
 function carrying(v, n) {
@@ -182,9 +169,7 @@ function takesKey(v, n, e) {
     return true;
   }
   if (e.shiftKey && pans[e.key]) {
-    v.x += pans[e.key][0] * 120;
-    v.y += pans[e.key][1] * 120;
-    later(v);
+    lookAt(v, v.x + pans[e.key][0] * 120, v.y + pans[e.key][1] * 120);
     return true;
   }
   if (e.altKey) {

@@ -2,7 +2,7 @@
 // What the screen knows is one object, v, that every function here gets.
 import { draw, index, svg, wayTo } from "./boxes.js";
 import { el, get, say } from "../../shared/say.js";
-import { fit, onOverview, onWheel, show } from "./view.js";
+import { fit, lookAt, onOverview, show, wireLook } from "./view.js";
 import { keys, lightTo, nodeOf, onGrab, onKey } from "./hand.js";
 import { setPlace } from "../../shared/place.js";
 import { planner } from "../plan.js";
@@ -126,8 +126,7 @@ export async function fetchDrawing(v, keep) {
   if (!v.byId.has(v.state.at)) v.state.at = v.d.nodes[0]?.id || null;
   const now = v.byId.get(v.state.at);
   if (held && now) {
-    v.x = held[0] - now.b[0] * v.scale;
-    v.y = held[1] - now.b[1] * v.scale;
+    lookAt(v, held[0] - now.b[0] * v.scale, held[1] - now.b[1] * v.scale);
   }
   legend(v);
   levels(v);
@@ -147,7 +146,7 @@ function build(v) {
   v.root.replaceChildren(v.view, v.overview);
   v.view.addEventListener("keydown", (e) => onKey(v, e));
   v.view.addEventListener("pointerdown", (e) => onGrab(v, e));
-  v.view.addEventListener("wheel", (e) => onWheel(v, e), { passive: false });
+  wireLook(v, (target) => !nodeOf(v, target));
   v.view.addEventListener("dblclick", (e) => {
     const n = nodeOf(v, e.target);
     if (n && (n.kids.length || n.n)) toggle(v, n);
@@ -202,11 +201,11 @@ export const remember = (v) =>
 function begin(v) {
   fit(v);
   if (v.scale >= 0.8) return;
-  v.scale = 1;
-  const n = v.byId.get(v.state.at);
-  v.x = v.state.direction === "across" ? 16 : v.view.clientWidth / 2 - (n.b[0] + n.b[2] / 2) * v.scale;
-  v.y = v.state.direction === "across" ? v.view.clientHeight / 2 - (n.b[1] + n.b[3] / 2) * v.scale : 16;
-  if (v.state.direction === "indented") v.x = Math.min(16, v.x);
+  const n = v.byId.get(v.state.at),
+    across = v.state.direction === "across";
+  let x = across ? 16 : v.view.clientWidth / 2 - (n.b[0] + n.b[2] / 2);
+  if (v.state.direction === "indented") x = Math.min(16, x);
+  lookAt(v, x, across ? v.view.clientHeight / 2 - (n.b[1] + n.b[3] / 2) : 16, 1);
   show(v, n);
   draw(v, true);
 }

@@ -1,5 +1,29 @@
 // Where one looks at the map: place, scale, and the small drawing of all of it.
+import { select } from "d3-selection";
+import { zoom, zoomIdentity } from "d3-zoom";
 import { draw } from "./boxes.js";
+
+// Dragging the paper, two fingers and Ctrl with the wheel are d3-zoom's; the wheel alone moves the paper, as it does
+// everywhere else. What is grabbed by a box is no business of either.
+export function wireLook(v, onPaper) {
+  v.zoom = zoom()
+    .scaleExtent([0.02, 2])
+    .clickDistance(4)
+    .filter((e) => (e.type === "wheel" ? e.ctrlKey || e.metaKey : !e.button && onPaper(e.target)))
+    .wheelDelta((e) => -e.deltaY / 208)
+    .on("start", () => (v.grabbing = true))
+    .on("zoom", ({ transform: at }) => {
+      Object.assign(v, { x: at.x, y: at.y, scale: at.k });
+      later(v);
+    })
+    .on("end", () => (v.grabbing = false));
+  v.pen = select(v.view).call(v.zoom).on("dblclick.zoom", null);
+  v.view.addEventListener("wheel", (e) => onWheel(v, e), { passive: false });
+}
+
+// lookAt puts the corner of the drawing at a place on the screen.
+export const lookAt = (v, x, y, scale = v.scale) =>
+  v.pen.call(v.zoom.transform, zoomIdentity.translate(x, y).scale(scale));
 
 export function place(v) {
   v.sheet.style.transform = `translate(${Math.round(v.x)}px, ${Math.round(v.y)}px) scale(${v.scale})`;
@@ -36,9 +60,11 @@ export function onOverview(v, e) {
   const go = (ev) => {
     const r = v.overview.getBoundingClientRect(),
       [k, ox, oy] = v.overview.k;
-    v.x = v.view.clientWidth / 2 - ((ev.clientX - r.left - ox) / k) * v.scale;
-    v.y = v.view.clientHeight / 2 - ((ev.clientY - r.top - oy) / k) * v.scale;
-    later(v);
+    lookAt(
+      v,
+      v.view.clientWidth / 2 - ((ev.clientX - r.left - ox) / k) * v.scale,
+      v.view.clientHeight / 2 - ((ev.clientY - r.top - oy) / k) * v.scale,
+    );
   };
   go(e);
   e.preventDefault();
@@ -58,23 +84,19 @@ export const later = (v) => {
     });
 };
 
-function zoom(v, to, px, py) {
-  to = Math.min(2, Math.max(0.02, to));
-  v.x = px - ((px - v.x) * to) / v.scale;
-  v.y = py - ((py - v.y) * to) / v.scale;
-  v.scale = to;
-  later(v);
-}
-
-export const zoomBy = (v, f) => zoom(v, v.scale * f, v.view.clientWidth / 2, v.view.clientHeight / 2);
+export const zoomBy = (v, f) => v.pen.call(v.zoom.scaleBy, f);
 
 export function fit(v) {
-  v.scale = Math.min(
+  const scale = Math.min(
     1,
     Math.max(0.02, Math.min((v.view.clientWidth - 60) / v.d.w, (v.view.clientHeight - 30) / v.d.h)),
   );
-  v.x = Math.max(16, (v.view.clientWidth - v.d.w * v.scale) / 2 - 10);
-  v.y = (v.view.clientHeight - v.d.h * v.scale) / 2;
+  lookAt(
+    v,
+    Math.max(16, (v.view.clientWidth - v.d.w * scale) / 2 - 10),
+    (v.view.clientHeight - v.d.h * scale) / 2,
+    scale,
+  );
   draw(v, true);
 }
 
@@ -85,18 +107,16 @@ export function show(v, n) {
     top = v.y + n.b[1] * v.scale,
     right = left + n.b[2] * v.scale + 30,
     bottom = top + n.b[3] * v.scale;
-  if (right > v.view.clientWidth - pad) v.x -= right - v.view.clientWidth + pad;
-  if (v.x + n.b[0] * v.scale < pad) v.x += pad - (v.x + n.b[0] * v.scale);
-  if (bottom > v.view.clientHeight - pad) v.y -= bottom - v.view.clientHeight + pad;
-  if (v.y + n.b[1] * v.scale < pad) v.y += pad - (v.y + n.b[1] * v.scale);
+  let { x, y } = v;
+  if (right > v.view.clientWidth - pad) x -= right - v.view.clientWidth + pad;
+  if (x + n.b[0] * v.scale < pad) x = pad - n.b[0] * v.scale;
+  if (bottom > v.view.clientHeight - pad) y -= bottom - v.view.clientHeight + pad;
+  if (y + n.b[1] * v.scale < pad) y = pad - n.b[1] * v.scale;
+  if (x !== v.x || y !== v.y) lookAt(v, x, y);
 }
 
-export function onWheel(v, e) {
+function onWheel(v, e) {
+  if (e.ctrlKey || e.metaKey) return;
   e.preventDefault();
-  const r = v.view.getBoundingClientRect();
-  if (e.ctrlKey || e.metaKey)
-    return zoom(v, v.scale * Math.exp(-e.deltaY / 300), e.clientX - r.left, e.clientY - r.top);
-  v.x -= e.shiftKey ? e.deltaY : e.deltaX;
-  v.y -= e.shiftKey ? 0 : e.deltaY;
-  later(v);
+  lookAt(v, v.x - (e.shiftKey ? e.deltaY : e.deltaX), v.y - (e.shiftKey ? 0 : e.deltaY));
 }
