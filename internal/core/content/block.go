@@ -26,6 +26,7 @@ type blockKind struct {
 	clean   func(b Block) Block                         // without what the kind does not know
 	links   func(b Block, parse Parse) []FoundLink      // in reading order
 	words   func(b Block, parse Parse) string           // all of them, for search and for lists
+	written func(b Block) string                        // as somebody wrote it, for comparing
 	rewrite func(b Block, to func(string) string) Block // with other links to pages of the site
 	unlink  func(b Block, entry, title string) Block    // without links to an entry
 	cuts    bool                                        // a page can be split at its headings
@@ -89,6 +90,8 @@ func textLinks(b Block, parse Parse) []FoundLink {
 }
 
 func textWords(b Block, parse Parse) string { return Plain(parse(b.Text)) }
+
+func textWritten(b Block) string { return writtenLink.ReplaceAllString(b.Text, "]") }
 
 func textRewrite(b Block, to func(string) string) Block {
 	text := pageLink.ReplaceAllStringFunc(b.Text, to)

@@ -12,7 +12,7 @@ func Tones() []string { return []string{"plain", "tip", "warning"} }
 
 var noteKind = blockKind{
 	is: Note, name: "Note box",
-	empty: textEmpty, links: textLinks, words: textWords, rewrite: textRewrite, unlink: textUnlink,
+	empty: textEmpty, links: textLinks, words: textWords, written: textWritten, rewrite: textRewrite, unlink: textUnlink,
 	clean: func(b Block) Block {
 		if !slices.Contains(Tones(), b.Tone) {
 			b.Tone = "plain"

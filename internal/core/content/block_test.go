@@ -22,6 +22,8 @@ func TestTheTableOfBlockKindsIsComplete(t *testing.T) {
 		require.Equal(t, clean, row.clean(clean), "cleaning twice equals once")
 		require.Len(t, row.links(clean, parse), 1, kind)
 		require.NotEmpty(t, clean.words(parse), kind)
+		require.Contains(t, row.written(clean), "Ponds", kind)
+		require.NotContains(t, row.written(clean), "page:a", kind)
 		moved := row.rewrite(clean, func(string) string { return "page:b" })
 		require.NotEqual(t, clean, moved, kind)
 		require.Empty(t, row.unlink(moved, "b", "Ponds").Tiles, kind)

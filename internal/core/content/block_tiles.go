@@ -47,6 +47,13 @@ var tilesKind = blockKind{
 		}
 		return strings.Join(out, " ")
 	},
+	written: func(b Block) string {
+		var out []string
+		for _, t := range b.Tiles {
+			out = append(out, "▪ "+t.Title+": "+t.Line)
+		}
+		return strings.Join(out, "\n")
+	},
 	rewrite: func(b Block, to func(string) string) Block {
 		b.Tiles = slices.Clone(b.Tiles)
 		for i, t := range b.Tiles {

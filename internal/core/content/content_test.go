@@ -141,3 +141,15 @@ func TestFilled(t *testing.T) {
 	require.Equal(t, blocks, p.Slots["all"])
 	require.True(t, strings.HasSuffix(p.Fields["summary"], "word …"))
 }
+
+// What somebody wrote is compared by its labels, also in slots that the template does not have.
+func TestWritten(t *testing.T) {
+	tpl := content.Template{Parts: []content.Part{
+		{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Label: "Summary", Type: content.FieldText}}},
+		{Kind: content.Slot, Key: "main", Label: "Main text"},
+	}}
+	p := content.Page{Fields: map[string]string{"summary": "Short.", "old": "kept", "none": ""}, Slots: map[string][]content.Block{
+		"main": {{Type: content.Text, Text: "See [the ponds](page:p)."}, {Type: content.Tiles, Tiles: []content.Tile{{To: "page:p", Title: "Ponds", Line: "cold"}}}}, "aside": {{Type: content.Note, Text: "Mind the step."}},
+	}}
+	require.Equal(t, "old: kept\n\nSummary: Short.\n\n— aside —\n\nMind the step.\n\n— Main text —\n\nSee [the ponds].\n\n▪ Ponds: cold\n", content.Written(tpl, p))
+}

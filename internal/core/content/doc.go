@@ -1,6 +1,7 @@
 package content
 
 import (
+	"cmp"
 	"maps"
 	"regexp"
 	"slices"
@@ -91,6 +92,34 @@ func PlainText(t Template, p Page, parse Parse) string {
 	return strings.Join(strings.Fields(strings.Join(parts, " ")), " ")
 }
 
+// Written gives a page as somebody wrote it, to be compared with another: fields, then
+// slots with their blocks, also those that the template does not have.
+func Written(t Template, p Page) string {
+	var out []string
+	fields := map[string]string{}
+	for _, f := range t.Fields() {
+		fields[f.Key] = f.Label
+	}
+	for _, key := range slices.Sorted(maps.Keys(p.Fields)) {
+		if p.Fields[key] != "" {
+			out = append(out, cmp.Or(fields[key], key)+": "+p.Fields[key])
+		}
+	}
+	slots := map[string]string{}
+	for _, s := range t.Slots() {
+		slots[s.Key] = s.Label
+	}
+	for _, key := range slices.Sorted(maps.Keys(p.Slots)) {
+		out = append(out, "— "+cmp.Or(slots[key], key)+" —")
+		for _, b := range p.Slots[key] {
+			if k := kindOf(b.Type); k != nil {
+				out = append(out, k.written(b))
+			}
+		}
+	}
+	return strings.Join(out, "\n\n") + "\n"
+}
+
 func each(t Template, p Page, visit func(Block)) {
 	for _, s := range t.Slots() {
 		for _, b := range p.Slots[s.Key] {
@@ -102,8 +131,10 @@ func each(t Template, p Page, visit func(Block)) {
 // Links as they stand in CommonMark: to a page of the site, perhaps to a heading
 // of it, and to a heading of the same page.
 var (
-	pageLink  = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+(?:#[^\s)>"'\]]*)?`)
-	ownAnchor = regexp.MustCompile(`(\]\(<?)(#[^\s)>]+)`)
+	pageLink = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+(?:#[^\s)>"'\]]*)?`)
+	// A link to a page with the brackets before it: people read the words.
+	writtenLink = regexp.MustCompile(`\]\(` + regexp.QuoteMeta(Scheme) + `[^)]*\)`)
+	ownAnchor   = regexp.MustCompile(`(\]\(<?)(#[^\s)>]+)`)
 )
 
 // Rewritten gives the content with the links to pages of the site, and those to

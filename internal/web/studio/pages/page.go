@@ -65,6 +65,7 @@ type pageData struct {
 	LockURL string                     `json:"lockUrl"`
 	Close   string                     `json:"close"`
 	KeptURL string                     `json:"keptUrl"`
+	Compare string                     `json:"compare"`
 	FindURL string                     `json:"find"`
 	Titles  map[string]string          `json:"titles"`
 	Symbols []string                   `json:"symbols"`
@@ -121,7 +122,7 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 	data := pageData{
 		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: pv.Content.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
 		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
-		KeptURL: urls.OfPage(id, "kept"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
+		KeptURL: urls.OfPage(id, "kept"), Compare: urls.OfPage(id, "compare"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
 	}
 	for _, t := range content.BlockTypes() {
 		data.Blocks = append(data.Blocks, blockKind{t, t.Name()})

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/textdiff"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
 )
@@ -37,6 +38,24 @@ func (s *Screens) savePage(r *shell.Request) error {
 		return nil
 	}
 	r.JSON(http.StatusOK, map[string]any{"version": got.Version, "at": got.At.UTC().Format(time.RFC3339)})
+	return nil
+}
+
+// comparePages tells how two texts of a page differ: the runs of each.
+func (s *Screens) comparePages(r *shell.Request) error {
+	var f struct {
+		Mine   content.Page `json:"mine"`
+		Theirs content.Page `json:"theirs"`
+	}
+	if err := r.Json(&f); err != nil {
+		return err
+	}
+	runs, err := s.App.CompareTexts(r.Ctx(), r.Who, r.Param("id"), f.Mine, f.Theirs)
+	if err != nil {
+		return err
+	}
+	mine, theirs := textdiff.Sides(runs)
+	r.JSON(http.StatusOK, map[string][]textdiff.Run{"mine": mine, "theirs": theirs})
 	return nil
 }
 

@@ -4,7 +4,6 @@ import { suggest } from "../shared/suggest.js";
 
 export const block = {
   empty: () => ({ type: "tiles", tiles: [] }),
-  words: (b) => (b.tiles || []).map((t) => `▪ ${t.title}: ${t.line || ""}`).join("\n"),
   draw(ed, b, box) {
     b.tiles ||= [];
     box.head.append(el("span", { class: "gap" }));

@@ -1,6 +1,6 @@
 // The page editor: fields and blocks of one page, saved by themselves.
 import { el, post, say } from "../shared/say.js";
-import { loadKinds, wordsOf } from "./blocks.js";
+import { loadKinds } from "./blocks.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
@@ -121,37 +121,29 @@ addEventListener("pageshow", (e) => {
 
 // --- two texts that met ---
 
-function words(p) {
-  const out = Object.entries(p.fields || {}).map(([k, v]) => `${k}: ${v}`);
-  for (const [slot, blocks] of Object.entries(p.slots || {})) {
-    out.push(`— ${slot} —`);
-    for (const b of blocks || []) out.push(wordsOf(blockKinds, b));
-  }
-  return out.join("\n\n").split("\n");
-}
+// The server compares them, as it does everywhere; without a connection they can still be chosen from.
+const marked = (runs) =>
+  runs.map((r) => (r.kind === "same" ? r.text : el(r.kind === "gone" ? "del" : "ins", {}, r.text)));
 
-// diffLines marks the lines that only one side has (longest common subsequence).
-function diffLines(a, b) {
-  const n = a.length,
-    m = b.length,
-    t = Array.from({ length: n + 1 }, () => new Uint16Array(m + 1));
-  for (let i = n - 1; i >= 0; i--)
-    for (let j = m - 1; j >= 0; j--) t[i][j] = a[i] === b[j] ? t[i + 1][j + 1] + 1 : Math.max(t[i + 1][j], t[i][j + 1]);
-  const left = [],
-    right = [];
-  for (let i = 0, j = 0; i < n || j < m;) {
-    if (i < n && j < m && a[i] === b[j]) {
-      left.push(a[i++] + "\n");
-      right.push(b[j++] + "\n");
-    } else if (j >= m || (i < n && t[i + 1][j] >= t[i][j + 1])) left.push(el("del", {}, a[i++] + "\n"));
-    else right.push(el("ins", {}, b[j++] + "\n"));
+async function mark(mine, theirs, left, right) {
+  try {
+    const sides = await post(data.compare, { mine, theirs });
+    left.replaceChildren(...marked(sides.mine || []));
+    right.replaceChildren(...marked(sides.theirs || []));
+  } catch (problem) {
+    left.replaceChildren(problem.message + " ");
+    left.append(
+      el("button", { class: "btn", type: "button", onclick: () => mark(mine, theirs, left, right) }, "Try again"),
+    );
+    right.replaceChildren();
   }
-  return [left, right];
 }
 
 function compare({ mine, theirs, by, at, version, keptId, why }) {
   const box = document.getElementById("compare");
-  const [left, right] = diffLines(words(mine), words(theirs));
+  const left = el("pre", { tabindex: "0" }),
+    right = el("pre", { tabindex: "0" });
+  mark(mine, theirs, left, right);
   const time = at && !at.startsWith("0001") ? new Date(at).toLocaleString("en-GB") : "";
   box.replaceChildren(
     el("h2", {}, "Two texts met; both are kept"),
@@ -163,14 +155,14 @@ function compare({ mine, theirs, by, at, version, keptId, why }) {
         "div",
         {},
         el("h3", {}, "Yours"),
-        el("pre", { tabindex: "0" }, ...left),
+        left,
         el("button", { class: "btn btn-main", type: "button", onclick: () => choose(mine) }, "Go on with yours"),
       ),
       el(
         "div",
         {},
         el("h3", {}, by ? `${by}’s${time ? ", " + time : ""}` : "The one that is saved"),
-        el("pre", { tabindex: "0" }, ...right),
+        right,
         el("button", { class: "btn", type: "button", onclick: () => choose(theirs) }, "Go on with the saved one"),
       ),
     ),
@@ -455,6 +447,14 @@ async function begin() {
 }
 begin();
 
+// Fields and slots that are empty and those that are missing mean the same.
+const filled = (all) =>
+  Object.entries(all || {})
+    .filter(([, v]) => v?.length)
+    .sort(([a], [b]) => (a < b ? -1 : 1));
+const sameText = (a, b) =>
+  JSON.stringify([filled(a.fields), filled(a.slots)]) === JSON.stringify([filled(b.fields), filled(b.slots)]);
+
 // A text left on this computer by a closed tab or a cut connection.
 function restore() {
   let here = null;
@@ -465,7 +465,7 @@ function restore() {
   }
   if (!here || !lock.mine) return;
   const theirs = structuredClone(page);
-  if (JSON.stringify(words(here.page)) === JSON.stringify(words(theirs))) return forgetHere();
+  if (sameText(here.page, theirs)) return forgetHere();
   if (here.base === base) {
     page.fields = here.page.fields;
     page.slots = here.page.slots;
