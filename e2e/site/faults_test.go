@@ -1,12 +1,16 @@
 package site_test
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
+	"fmt"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -98,7 +102,80 @@ func requireWhole(t *testing.T, site *testkit.Site) {
 	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT why FROM editions WHERE number = $1`, at).Scan(&title))
 }
 
-// The database goes away under load and comes back; the program stays.
+// stormy works on a site while its database comes and goes.
+type stormy struct {
+	t       *testing.T
+	url     string
+	stopped chan struct{}
+	work    sync.WaitGroup
+
+	mu    sync.Mutex
+	added map[string]bool // titles of acts that were tried, and whether the program said that they are done
+	lost  int             // answers that readers did not get
+}
+
+// reader opens a page over and over that is in memory.
+func (s *stormy) reader(path string) {
+	for s.going() {
+		r, err := http.Get(s.url + path)
+		if err == nil {
+			err = r.Body.Close()
+		}
+		if err != nil || r.StatusCode != 200 {
+			s.mu.Lock()
+			s.lost++
+			s.mu.Unlock()
+		}
+	}
+}
+
+// editor adds entries one after the other; when an answer fails it sends the same act
+// again, as the studio does.
+func (s *stormy) editor(c *testkit.Client, name string) {
+	for k := 0; s.going(); k++ {
+		title := fmt.Sprintf("Storm %s %d", name, k)
+		act := map[string]any{"do": "add", "value": title, "key": uuid.NewString()}
+		for s.going() {
+			body, err := json.Marshal(act)
+			require.NoError(s.t, err)
+			r, err := http.NewRequest("POST", s.url+"/studio/sitemap/act", bytes.NewReader(body))
+			require.NoError(s.t, err)
+			r.Header.Set("Accept", "application/json")
+			status, _ := c.Send(r)
+			s.mu.Lock()
+			s.added[title] = status == 200
+			s.mu.Unlock()
+			if status == 200 {
+				break
+			}
+			time.Sleep(20 * time.Millisecond) // as a browser waits before it tries again
+		}
+	}
+}
+
+func (s *stormy) going() bool {
+	select {
+	case <-s.stopped:
+		return false
+	default:
+		return true
+	}
+}
+
+// done counts the acts that are done.
+func (s *stormy) done() (n int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, done := range s.added {
+		if done {
+			n++
+		}
+	}
+	return n
+}
+
+// The database goes away under load and comes back; the program stays. Readers get every
+// page that is in memory, and whatever an editor was told is done is there once.
 func TestDatabaseRestartIsSurvived(t *testing.T) {
 	dir, err := os.MkdirTemp("/var/tmp", "candlepath-test-")
 	require.NoError(t, err)
@@ -129,7 +206,16 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 		defer r.Body.Close()
 		return r.StatusCode
 	}
-	require.Eventually(t, func() bool { return get("/") == 200 }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return get("/") == 200 && get("/visitors") == 200 }, 10*time.Second, 50*time.Millisecond)
+	storm := &stormy{t: t, url: "http://127.0.0.1:39472", stopped: make(chan struct{}), added: map[string]bool{}}
+	for _, login := range []string{"ines", "marta"} {
+		c := testkit.SignIn(t, &testkit.Site{URL: storm.url}, login)
+		storm.work.Go(func() { storm.editor(c, login) })
+	}
+	for _, path := range []string{"/", "/visitors"} {
+		storm.work.Go(func() { storm.reader(path) })
+	}
+	require.Eventually(t, func() bool { return storm.done() > 5 }, 20*time.Second, 10*time.Millisecond)
 	cluster.Stop()
 	require.Equal(t, 200, get("/"), "a page in memory needs no database")
 	require.Equal(t, 301, get("/seed-vault/"), "nor does a redirect")
@@ -140,7 +226,14 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	require.Eventually(t, func() bool {
 		return get("/visitors/shop") == 200 && get("/readyz") == 200 && get("/search?q=seed") == 200
 	}, 20*time.Second, 100*time.Millisecond)
-	c := testkit.SignIn(t, &testkit.Site{URL: "http://127.0.0.1:39472"}, "ines")
-	status, _ := c.Act(map[string]any{"do": "add", "value": "After the storm"})
-	require.Equal(t, 200, status)
+	before := storm.done()
+	require.Eventually(t, func() bool { return storm.done() > before+5 }, 20*time.Second, 10*time.Millisecond)
+	close(storm.stopped)
+	storm.work.Wait()
+	require.Zero(t, storm.lost, "readers whose page is in memory notice nothing")
+	for title, done := range storm.added {
+		var n int
+		require.NoError(t, pool.QueryRow(ctx, `SELECT count(*) FROM entry_rows WHERE title = $1 AND from_edition IS NULL`, title).Scan(&n))
+		require.True(t, n == 1 || n == 0 && !done, "%s is there %d times", title, n)
+	}
 }

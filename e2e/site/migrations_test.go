@@ -2,6 +2,7 @@ package site_test
 
 import (
 	"context"
+	"crypto/sha256"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -12,6 +13,9 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/store"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/server"
 	"candlepath/migrations"
@@ -118,4 +122,47 @@ func TestMigrationOfEntriesAndLinks(t *testing.T) {
 	w := httptest.NewRecorder()
 	again.Handler.ServeHTTP(w, httptest.NewRequest(http.MethodGet, "/", nil))
 	require.Equal(t, home, w.Body.String())
+}
+
+// A site of 100,000 entries, with links and topics, comes through the same migrations as
+// it was: both trees, entry by entry, and every link.
+func TestMigrationOfALargeSite(t *testing.T) {
+	ctx := context.Background()
+	pool := kit.Pool(t, true)
+	_, err := pool.Exec(ctx, `
+		CREATE TEMP TABLE fresh AS SELECT i, 'large-' || i AS id FROM generate_series(1, 100000) AS i;
+		INSERT INTO entries (site_id, id) SELECT s.id, f.id FROM fresh f, sites s;
+		INSERT INTO topics (site_id, name) SELECT s.id, 'Bed ' || k FROM sites s, generate_series(1, 40) AS k;
+		INSERT INTO entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, changed_at, from_edition)
+			SELECT s.id, f.id, CASE WHEN i > 20 THEN 'large-' || i / 20 ELSE '' END, lpad(i::text, 6, '0') || 'x', 'Entry ' || i, '', 'entry-' || i, true, '', 'page', '', '', 'topic', '', false, '', '', '', false, now(),
+				CASE WHEN i <= 90000 THEN s.edition END FROM fresh f, sites s;
+		INSERT INTO entry_topics (row_id, place, topic_id) SELECT r.id, k, t.id FROM fresh f JOIN entry_rows r ON r.entry_id = f.id CROSS JOIN generate_series(1, 2) AS k
+			JOIN topics t ON t.name = 'Bed ' || 1 + (f.i * k) % 40 WHERE k = 1 OR f.i % 40 > 0;
+		INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at)
+			SELECT gen_random_uuid(), s.id, f.id, '{}', '', '[]', '{}', '', 1, (SELECT id FROM people ORDER BY login LIMIT 1), now() FROM fresh f, sites s WHERE i <= 10000;
+		INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
+			SELECT v.id, k, v.site_id, 'page:large-' || f.i * k, 'large-' || f.i * k, 'there', k = 2 FROM fresh f JOIN page_versions v ON v.entry_id = f.id CROSS JOIN generate_series(1, 2) AS k;
+		INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) SELECT v.site_id, f.id, v.id, s.edition FROM fresh f JOIN page_versions v ON v.entry_id = f.id, sites s;
+		ANALYZE`)
+	require.NoError(t, err)
+	seen := func() (sums [4]string) {
+		db, err := store.Open(pool)
+		require.NoError(t, err)
+		require.NoError(t, db.Read(ctx, func(tx app.Tx, _ plan.Site) error {
+			trees, err := tx.Trees(ctx, nil, 0)
+			require.NoError(t, err)
+			sums[0], sums[1] = fmt.Sprint(trees.Live.Len(), trees.Next.Len()), fmt.Sprintf("%x", sha256.Sum256(fmt.Append(nil, trees.Live.Entries(), trees.Next.Entries())))
+			return nil
+		}))
+		require.NoError(t, pool.QueryRow(ctx, `SELECT count(*)::text, md5(string_agg(concat_ws(' ', version_id, place, target, to_entry, words, tile), ',' ORDER BY version_id, place)) FROM page_links`).Scan(&sums[2], &sums[3]))
+		return sums
+	}
+	before := seen()
+	require.Regexp(t, `^90\d{3} 100\d{3}$`, before[0])
+	p := schemaOf(t, pool)
+	_, err = p.DownTo(ctx, 20)
+	require.NoError(t, err)
+	_, err = p.Up(ctx)
+	require.NoError(t, err)
+	require.Equal(t, before, seen())
 }
