@@ -12,15 +12,13 @@ import (
 // topics hold it. Of those that fit alike, pages come before references.
 func Find(t *sitemap.Tree, typed string, n int, fits func(i int) bool) []int {
 	q := strings.ToLower(strings.TrimSpace(typed))
+	ask := asked{q, " " + q, t.LowerTitles()}
 	var ranked [7][]int
 	var references [7][]int
 	for i := range t.Len() {
-		if !fits(i) {
-			continue
-		}
-		k := rankOf(t, i, q)
+		k := ask.rank(t, i)
 		switch {
-		case k < 0:
+		case k < 0 || !fits(i):
 		case t.Ref(i).Kind == sitemap.Reference:
 			references[k] = append(references[k], i)
 		case len(ranked[k]) < n:
@@ -37,27 +35,36 @@ func Find(t *sitemap.Tree, typed string, n int, fits func(i int) bool) []int {
 	return all[:min(n, len(all))]
 }
 
-// rankOf tells how well an entry fits what is typed, 0 best; -1 not at all.
-func rankOf(t *sitemap.Tree, i int, q string) int {
-	if q == "" {
+// asked is what somebody typed, in lower case, alone and as the beginning of a word.
+type asked struct {
+	q, word string
+	titles  []string
+}
+
+// rank tells how well an entry fits what is typed, 0 best; -1 not at all.
+func (a asked) rank(t *sitemap.Tree, i int) int {
+	if a.q == "" {
 		return 0
 	}
-	e, claim := t.Ref(i), t.Claim(i)
-	title := strings.ToLower(e.Title)
+	e, title := t.Ref(i), a.titles[i]
+	at := strings.Index(title, a.q)
 	switch {
-	case title == q || strings.EqualFold(e.Short, q):
+	case at == 0 && len(title) == len(a.q), e.Short != "" && strings.EqualFold(e.Short, a.q):
 		return 0
-	case strings.HasPrefix(title, q):
+	case at == 0:
 		return 1
-	case strings.Contains(title, " "+q):
+	case at > 0 && strings.Contains(title, a.word):
 		return 2
-	case claim != "" && (strings.HasPrefix(claim, q) || strings.HasPrefix(claim[strings.LastIndexByte(claim, '/')+1:], q)):
+	}
+	claim := t.Claim(i)
+	switch in := strings.Index(claim, a.q); {
+	case in == 0, in > 0 && strings.HasPrefix(claim[strings.LastIndexByte(claim, '/')+1:], a.q):
 		return 3
-	case strings.Contains(title, q):
+	case at > 0:
 		return 4
-	case strings.Contains(claim, q):
+	case in > 0:
 		return 5
-	case strings.Contains(strings.ToLower(e.Topics), q):
+	case e.Topics != "" && strings.Contains(strings.ToLower(e.Topics), a.q):
 		return 6
 	}
 	return -1

@@ -89,6 +89,7 @@ func (t *Tree) withFacts(entries []*Entry) *Tree {
 		}
 	}
 	next.takeOver(t, changed)
+	next.takeTitles(t, func(i int) int { return i })
 	next.prepare()
 	return next
 }
@@ -134,6 +135,7 @@ func (t *Tree) moved(entries []*Entry, o sorting) *Tree {
 		}
 	}
 	n.takeOver(t, changed)
+	n.takeTitles(t, func(i int) int { return int(was[i]) })
 	n.prepare()
 	return n
 }

@@ -3,6 +3,7 @@ package sitemap_test
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -48,7 +49,7 @@ func scrambled(t *rapid.T, tree *sitemap.Tree, round int) []sitemap.Entry {
 		switch i := pick(); rapid.IntRange(0, 7).Draw(t, "act") {
 		case 0, 1:
 			kind := rapid.SampledFrom([]sitemap.Kind{sitemap.Page, sitemap.Page, sitemap.Group, sitemap.Reference}).Draw(t, "kind")
-			entries = append(entries, sitemap.Entry{ID: fmt.Sprint(round, "-", k), Parent: entries[i].ID, Title: word(), Slug: word(), Kind: kind, Rank: word()})
+			entries = append(entries, sitemap.Entry{ID: fmt.Sprint(round, "-", k), Parent: entries[i].ID, Title: strings.ToUpper(word()), Slug: word(), Kind: kind, Rank: word()})
 		case 2:
 			entries[i].Slug, entries[i].Rank = word(), word()
 		case 3:
@@ -69,6 +70,7 @@ func scrambled(t *rapid.T, tree *sitemap.Tree, round int) []sitemap.Entry {
 		if rapid.Bool().Draw(t, "asked") { // an index that is known is taken over
 			tree.PageAt("/a")
 			tree.ClaimedBy("/a")
+			tree.LowerTitles()
 		}
 	}
 	return entries
@@ -78,6 +80,7 @@ func sameTree(t require.TestingT, want, got *sitemap.Tree) {
 	require.Equal(t, want.Entries(), got.Entries())
 	require.Equal(t, want.Home(), got.Home())
 	require.Equal(t, want.Clashes(), got.Clashes())
+	require.Equal(t, want.LowerTitles(), got.LowerTitles())
 	for i := range want.Len() {
 		id := want.Ref(i).ID
 		require.Equal(t, want.Parent(i), got.Parent(i), id)

@@ -2,6 +2,7 @@ package sitemap
 
 import (
 	"maps"
+	"strings"
 	"sync"
 	"sync/atomic"
 )
@@ -84,6 +85,24 @@ func (d *directory) renewed(t *Tree, changed []int32, held func(int) string) *di
 func (t *Tree) takeOver(was *Tree, changed []int32) {
 	t.claims.set(was.claims.known().renewed(t, changed, t.Claim))
 	t.served.set(was.served.known().renewed(t, changed, t.Served))
+}
+
+// takeTitles takes the titles that another tree has in lower case; before tells where each
+// entry stood in it.
+func (t *Tree) takeTitles(was *Tree, before func(i int) int) {
+	known := was.lower.known()
+	if known == nil {
+		return
+	}
+	out := make([]string, len(t.entries))
+	for i, e := range t.entries {
+		if b := before(i); b != None && was.entries[b].Title == e.Title {
+			out[i] = (*known)[b]
+		} else {
+			out[i] = strings.ToLower(e.Title)
+		}
+	}
+	t.lower.set(&out)
 }
 
 // lazy is a value that is made when it is first asked for.

@@ -36,6 +36,7 @@ type Tree struct {
 
 	claims lazy[directory]
 	served lazy[directory]
+	lower  lazy[[]string] // titles in lower case
 	named  func() map[string]int32 // the first entry of each title, by titleKey
 }
 
@@ -367,6 +368,18 @@ func (t *Tree) FindNear(id string, guess int) int {
 
 // Home is the index of the home page, or None.
 func (t *Tree) Home() int { return t.home }
+
+// LowerTitles gives the titles of all entries in lower case, for looking through them. The
+// list must not be changed.
+func (t *Tree) LowerTitles() []string {
+	return *t.lower.get(func() *[]string {
+		out := make([]string, len(t.entries))
+		for i, e := range t.entries {
+			out[i] = strings.ToLower(e.Title)
+		}
+		return &out
+	})
+}
 
 // Parent is the index of the parent; the home page for entries at the top.
 func (t *Tree) Parent(i int) int { return int(t.parent[i]) }
