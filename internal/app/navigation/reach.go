@@ -38,13 +38,10 @@ type Leading struct {
 
 // LeadsTo tells what leads to each page.
 func (r Reached) LeadsTo() func(i int) Leading {
-	by := map[int]*Leading{}
-	for _, l := range r.Links {
-		at := by[l.To]
-		if at == nil {
-			at = &Leading{}
-			by[l.To] = at
-		}
+	by := make([]Leading, r.Tree.Len())
+	for i := range r.Links {
+		l := &r.Links[i]
+		at := &by[l.To]
 		switch l.Via {
 		case reach.Tile:
 			at.Tiles++
@@ -57,10 +54,7 @@ func (r Reached) LeadsTo() func(i int) Leading {
 		}
 	}
 	return func(i int) Leading {
-		var out Leading
-		if at := by[i]; at != nil {
-			out = *at
-		}
+		out := by[i]
 		for _, id := range r.Menus.Of(i) {
 			out.Menus = append(out.Menus, menu.Title(id, r.Tree))
 		}
