@@ -106,6 +106,43 @@ func TestOthersActsComeIntoTheMap(t *testing.T) {
 	require.Empty(t, tab.Problems())
 }
 
+// Grabbing the paper moves it, the wheel does too, and with Ctrl it zooms where the
+// pointer is; what is selected stays selected.
+func TestTheMapIsMovedAndZoomed(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/sitemap/map")
+	mapReady(tab)
+	seen := func() (x, y, scale float64) {
+		m := tab.MustEval(`() => { const m = new DOMMatrix(getComputedStyle(document.querySelector(".m-sheet")).transform); return [m.e, m.f, m.a]; }`)
+		return m.Get("0").Num(), m.Get("1").Num(), m.Get("2").Num()
+	}
+	still := func(is func(x, y, scale float64) bool) {
+		require.Eventually(t, func() bool { return is(seen()) }, 10*time.Second, 20*time.Millisecond)
+	}
+	paper := tab.MustEval(`() => { const r = document.querySelector(".m-view").getBoundingClientRect(); return [r.right - 60, r.top + 40]; }`)
+	from := proto.NewPoint(paper.Get("0").Num(), paper.Get("1").Num())
+	x0, y0, k0 := seen()
+	require.NoError(t, tab.Mouse.MoveTo(from))
+	require.NoError(t, tab.Mouse.Down(proto.InputMouseButtonLeft, 1))
+	require.NoError(t, tab.Mouse.MoveLinear(proto.NewPoint(from.X-120, from.Y+80), 6))
+	require.NoError(t, tab.Mouse.Up(proto.InputMouseButtonLeft, 1))
+	still(func(x, y, k float64) bool { return x == x0-120 && y == y0+80 && k == k0 })
+	require.NoError(t, tab.Mouse.Scroll(30, 50, 1))
+	still(func(x, y, k float64) bool { return x == x0-150 && y == y0+30 && k == k0 })
+	require.NoError(t, tab.Keyboard.Press(input.ControlLeft))
+	require.NoError(t, tab.Mouse.Scroll(0, 200, 1))
+	require.NoError(t, tab.Keyboard.Release(input.ControlLeft))
+	still(func(_, _, k float64) bool { return k < k0*0.9 })
+	require.NoError(t, tab.Keyboard.Type(input.Digit0))
+	_, _, fit := seen()
+	require.NoError(t, tab.Keyboard.Type(input.Equal, input.Equal, input.Equal, input.Equal, input.Equal))
+	still(func(_, _, k float64) bool { return k > 2*fit })
+	require.NoError(t, tab.Keyboard.Type(input.Home))
+	tab.Until("document.querySelectorAll('.m-node[aria-selected=true]').length === 1 && document.activeElement.classList.contains('m-view')")
+}
+
 // A box that is dragged onto another goes below it, after a look at what that does.
 func TestMapByDrag(t *testing.T) {
 	site := kit.Site(t, true)
