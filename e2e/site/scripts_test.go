@@ -54,8 +54,6 @@ func TestPureScripts(t *testing.T) {
 		{"/shared/drag.js", `[0.1, 0.5, 0.9].map((at) => m.placeOn(at, false))`, `["before","after","after"]`},
 		{"/shared/drag.js", `[["b", "after"], ["b", "before"], ["a", "before"]].map(([id, how]) => m.afterOf(["a", "b"], id, how))`, `["b","a",""]`},
 
-		{"/pages/block_tiles.js", `m.block.words({ tiles: [{ title: "Ponds", line: "Wet" }, { title: "Paths" }] })`, `"▪ Ponds: Wet\n▪ Paths: "`},
-
 		{"/sitemap/outline/pages.js", `(await m.allRows(async () => ({ version: 1, total: 2, rows: ["a", "b"] }), "/rows")).rows`, `["a","b"]`},
 		{"/sitemap/outline/pages.js", `(await m.allRows(async (u) => (u === "/rows" ? { version: 1, total: 3, next: 2, rows: ["a", "b"] } : { version: 1, rows: ["c"] }), "/rows")).rows`, `["a","b","c"]`},
 		{"/sitemap/outline/pages.js", `await (async () => { let n = 0; const got = await m.allRows(async (u) => (u === "/rows" ? { version: ++n, total: 2, next: 1, rows: [n] } : { version: 2, rows: ["last"] }), "/rows"); return got.rows; })()`, `[2,"last"]`},

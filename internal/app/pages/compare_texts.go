@@ -2,6 +2,7 @@ package pages
 
 import (
 	"context"
+	"errors"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
@@ -26,4 +27,24 @@ func (a *Pages) CompareTexts(ctx context.Context, who plan.Person, entry string,
 		return nil
 	})
 	return runs, err
+}
+
+// ChangesSinceLive tells block by block how a text of a page differs from what colleagues
+// see of it; nil where they see none.
+func (a *Pages) ChangesSinceLive(ctx context.Context, who plan.Person, entry string, p content.Page) (changes []content.BlockChange, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
+		if trees.Next.Find(entry) == sitemap.None {
+			return plan.ErrNotFound
+		}
+		live, err := tx.LivePage(ctx, entry)
+		if errors.Is(err, plan.ErrNotFound) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		changes = content.Changes(content.Identified(live.Content, entry), content.Identified(content.Clean(p), entry))
+		return nil
+	})
+	return changes, err
 }

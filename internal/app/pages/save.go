@@ -40,7 +40,7 @@ type KeptText struct {
 // SavePage saves a draft over the version it was made from. If somebody else
 // saved since, or the lock is lost, the text is kept beside and both are told.
 func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window string, p content.Page, base int) (SavedPage, error) {
-	p = content.Clean(p)
+	p = content.Identified(content.Clean(p), entry)
 	var out SavedPage
 	save := func() error {
 		return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {

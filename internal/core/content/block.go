@@ -9,6 +9,8 @@ type BlockType string
 
 // Block is one unit of content in a slot.
 type Block struct {
+	ID    string    `json:"id,omitempty"`   // stays with the block; see Identified
+	From  string    `json:"from,omitempty"` // the block that it is a copy of
 	Type  BlockType `json:"type"`
 	Text  string    `json:"text,omitempty"`  // text and note: CommonMark
 	Tone  string    `json:"tone,omitempty"`  // note: plain, tip or warning
@@ -91,7 +93,11 @@ func textLinks(b Block, parse Parse) []FoundLink {
 
 func textWords(b Block, parse Parse) string { return Plain(parse(b.Text)) }
 
-func textWritten(b Block) string { return writtenLink.ReplaceAllString(b.Text, "]") }
+// textWritten leaves out where links lead, and writes the signs of lists in one way, since
+// that is no difference to anybody who reads.
+func textWritten(b Block) string {
+	return listSign.ReplaceAllString(writtenLink.ReplaceAllString(b.Text, "]"), "$1- ")
+}
 
 func textRewrite(b Block, to func(string) string) Block {
 	text := pageLink.ReplaceAllStringFunc(b.Text, to)

@@ -186,7 +186,9 @@ func Clean(p Page) Page {
 	for k, blocks := range p.Slots {
 		for _, b := range blocks {
 			if kind := kindOf(b.Type); kind != nil {
-				out.Slots[k] = append(out.Slots[k], kind.clean(b))
+				clean := kind.clean(b)
+				clean.ID, clean.From = cleanID(b.ID), cleanID(b.From)
+				out.Slots[k] = append(out.Slots[k], clean)
 			}
 		}
 	}

@@ -109,7 +109,7 @@ func Written(t Template, p Page) string {
 	for _, s := range t.Slots() {
 		slots[s.Key] = s.Label
 	}
-	for _, key := range slices.Sorted(maps.Keys(p.Slots)) {
+	for _, key := range sortedKeys(p.Slots) {
 		out = append(out, "— "+cmp.Or(slots[key], key)+" —")
 		for _, b := range p.Slots[key] {
 			if k := kindOf(b.Type); k != nil {
@@ -134,6 +134,7 @@ var (
 	pageLink = regexp.MustCompile(regexp.QuoteMeta(Scheme) + `[0-9A-Za-z-]+(?:#[^\s)>"'\]]*)?`)
 	// A link to a page with the brackets before it: people read the words.
 	writtenLink = regexp.MustCompile(`\]\(` + regexp.QuoteMeta(Scheme) + `[^)]*\)`)
+	listSign    = regexp.MustCompile(`(?m)^([ \t]*)[*+] `)
 	ownAnchor   = regexp.MustCompile(`(\]\(<?)(#[^\s)>]+)`)
 )
 
@@ -181,10 +182,13 @@ func RelinkedTo(link string, ids map[string]string) string {
 func Same(a, b Page) bool {
 	return maps.EqualFunc(full(a.Fields), full(b.Fields), func(x, y string) bool { return x == y }) &&
 		maps.EqualFunc(filledSlots(a), filledSlots(b), func(x, y []Block) bool {
-			return slices.EqualFunc(x, y, func(m, n Block) bool {
-				return m.Type == n.Type && m.Text == n.Text && m.Tone == n.Tone && slices.Equal(m.Tiles, n.Tiles)
-			})
+			return slices.EqualFunc(x, y, sameBlock)
 		})
+}
+
+// sameBlock tells whether two blocks hold the same, whatever their ids.
+func sameBlock(m, n Block) bool {
+	return m.Type == n.Type && m.Text == n.Text && m.Tone == n.Tone && slices.Equal(m.Tiles, n.Tiles)
 }
 
 func full(fields map[string]string) map[string]string {

@@ -36,7 +36,7 @@ type Tree struct {
 
 	claims lazy[directory]
 	served lazy[directory]
-	lower  lazy[[]string] // titles in lower case
+	lower  lazy[[]string]          // titles in lower case
 	named  func() map[string]int32 // the first entry of each title, by titleKey
 }
 

@@ -39,7 +39,7 @@ const most = 2000
 // Compare tells how a text differs from one before it. All runs but those that come make
 // the text before, all but those that are gone the text after.
 func Compare(before, after string) []Run {
-	var out []Run
+	out := []Run{}
 	a, b := strings.SplitAfter(before, "\n"), strings.SplitAfter(after, "\n")
 	var gone, come strings.Builder
 	flush := func() {

@@ -86,6 +86,10 @@ func longest(a, b []string) int {
 	return max(longest(a[1:], b), longest(a, b[1:]))
 }
 
+func TestTwoEmptyTextsHaveNoRuns(t *testing.T) {
+	require.Equal(t, []textdiff.Run{}, textdiff.Compare("", ""), "a list, also as JSON")
+}
+
 func TestTextsWithNothingInCommon(t *testing.T) {
 	a, b := strings.Repeat("x y z ", 3000), strings.Repeat("p q r ", 3000)
 	require.Equal(t, []textdiff.Run{{Kind: textdiff.Gone, Text: a}, {Kind: textdiff.Come, Text: b}}, textdiff.Compare(a, b))

@@ -66,6 +66,7 @@ type pageData struct {
 	Close   string                     `json:"close"`
 	KeptURL string                     `json:"keptUrl"`
 	Compare string                     `json:"compare"`
+	Changes string                     `json:"changes"` // empty: colleagues see no text of it
 	FindURL string                     `json:"find"`
 	Titles  map[string]string          `json:"titles"`
 	Symbols []string                   `json:"symbols"`
@@ -119,8 +120,9 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 		}
 		v.Parts = append(v.Parts, part)
 	}
+	known := content.Identified(pv.Content, id)
 	data := pageData{
-		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: pv.Content.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
+		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: known.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
 		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
 		KeptURL: urls.OfPage(id, "kept"), Compare: urls.OfPage(id, "compare"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
 	}
@@ -129,6 +131,9 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 	}
 	for _, k := range pv.Kept {
 		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})
+	}
+	if pv.HasLive {
+		data.Changes = urls.OfPage(id, "changes")
 	}
 	b, err := json.Marshal(data) // escapes <, > and &, so it cannot end the script element
 	v.Data = template.JS(b)      //nolint:gosec // marshalled just above

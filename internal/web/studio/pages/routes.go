@@ -26,6 +26,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.Pages + "/:id/close", Act: workflow.Write, Handle: s.closePage},
 		{Method: "POST", Path: urls.Pages + "/:id/drop", Act: workflow.Write, Handle: s.dropDraft},
 		{Method: "POST", Path: urls.Pages + "/:id/compare", Act: workflow.Write, Handle: s.comparePages},
+		{Method: "POST", Path: urls.Pages + "/:id/changes", Act: workflow.Write, Handle: s.changesOf},
 		{Method: "POST", Path: urls.Pages + "/:id/kept", Act: workflow.Write, Handle: s.dropKept},
 		{Method: "GET", Path: urls.Pages + "/:id/look", Screen: "look", View: shell.ViewPage, Act: workflow.Write, Handle: s.lookPage},
 		{Method: "GET", Path: urls.Pages + "/:id/source", Act: workflow.Write, Handle: s.pageSource},

@@ -59,6 +59,20 @@ func (s *Screens) comparePages(r *shell.Request) error {
 	return nil
 }
 
+// changesOf tells how the text in somebody's window differs from what is live.
+func (s *Screens) changesOf(r *shell.Request) error {
+	var f saveForm
+	if err := r.Json(&f); err != nil {
+		return err
+	}
+	changes, err := s.App.ChangesSinceLive(r.Ctx(), r.Who, r.Param("id"), f.Content)
+	if err != nil {
+		return err
+	}
+	r.JSON(http.StatusOK, map[string]any{"changes": append([]content.BlockChange{}, changes...)})
+	return nil
+}
+
 func (s *Screens) dropKept(r *shell.Request) error {
 	var f lockForm
 	if err := r.Json(&f); err != nil {

@@ -1,6 +1,7 @@
 // The page editor: fields and blocks of one page, saved by themselves.
 import { el, post, say } from "../shared/say.js";
 import { loadKinds } from "./blocks.js";
+import { identified, marked, marksOf } from "./marks.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const store = `candlepath:draft:${data.person}:${data.entry}`;
@@ -70,6 +71,7 @@ async function save(options = {}) {
       if (!dirty) {
         forgetHere();
         status("Saved");
+        marks.look();
       } else keepHere();
     } catch (problem) {
       if (problem.status === 409) return met(problem.body);
@@ -122,9 +124,6 @@ addEventListener("pageshow", (e) => {
 // --- two texts that met ---
 
 // The server compares them, as it does everywhere; without a connection they can still be chosen from.
-const marked = (runs) =>
-  runs.map((r) => (r.kind === "same" ? r.text : el(r.kind === "gone" ? "del" : "ins", {}, r.text)));
-
 async function mark(mine, theirs, left, right) {
   try {
     const sides = await post(data.compare, { mine, theirs });
@@ -341,6 +340,7 @@ function drawAll() {
   for (const field of document.querySelectorAll("#editor [data-field]"))
     field.value = page.fields[field.dataset.field] || "";
   for (const slot of document.querySelectorAll("#editor [data-slot]")) drawSlot(slot);
+  marks.look();
   refresh();
 }
 
@@ -361,11 +361,13 @@ function drawSlot(slot) {
 }
 
 function addBlock(slot, blocks, kind) {
-  blocks.push(blockKinds[kind].empty());
+  blocks.push(identified(blockKinds[kind].empty()));
   redrawSlot(slot);
   [...slot.querySelectorAll(".ProseMirror, .tile-list button")].at(-1)?.focus();
   changed();
 }
+
+const marks = marksOf(document.getElementById("editor"), data.changes, page);
 
 function redrawSlot(slot) {
   for (const e of [...editors])
@@ -374,6 +376,7 @@ function redrawSlot(slot) {
       editors.delete(e);
     }
   drawSlot(slot);
+  marks.again();
   refresh();
 }
 
@@ -381,12 +384,15 @@ function drawBlock(slot, blocks, b, i) {
   const kind = blockKinds[b.type];
   const head = el("div", { class: "block-head" }, el("span", { class: "name" }, kind.name)),
     body = el("div"),
-    at = el("div", {}, head, body);
+    at = el("div", { "data-block": b.id || "" }, head, body);
   const box = {
     name: kind.name,
     head,
     body,
-    dress: () => (at.className = ["block", "block-" + b.type, kind.look?.(b)].filter(Boolean).join(" ")),
+    dress() {
+      const changed = at.classList.contains("is-changed") && "is-changed";
+      at.className = ["block", "block-" + b.type, kind.look?.(b), changed].filter(Boolean).join(" ");
+    },
     redraw() {
       redrawSlot(slot);
       return slot;

@@ -39,6 +39,7 @@ const cellText = (state, cell) => {
 const serializer = new MarkdownSerializer(
   {
     ...defaultMarkdownSerializer.nodes,
+    bullet_list: (state, node) => state.renderList(node, "  ", () => "- "),
     table(state, node) {
       node.forEach((row, _, i) => {
         const cells = [];
