@@ -92,11 +92,13 @@ func copied(b *testing.B, from *testkit.Site) time.Duration {
 	const imported = `SELECT entry_id FROM entry_rows WHERE from_edition IS NULL AND title LIKE 'Entry %'`
 	var took time.Duration
 	for _, t := range [][2]string{
-		{"entries (id, site_id)", `SELECT id, (SELECT id FROM sites) FROM entries WHERE id IN (`+imported+`)`},
-		{"entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, changed_at)",
+		{"entries (id, site_id)", `SELECT id, (SELECT id FROM sites) FROM entries WHERE id IN (` + imported + `)`},
+		{
+			"entry_rows (site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, changed_at)",
 			`SELECT site_id, entry_id, parent_id, rank, title, short, slug, slug_held, fixed, kind, target, source, template, owner, unlisted, readership, review, notes, withdrawn, changed_at
-			FROM entry_rows WHERE entry_id IN (`+imported+`)`},
-		{"brought_ids (site_id, file_id, entry_id)", `SELECT site_id, file_id, entry_id FROM brought_ids WHERE entry_id IN (`+imported+`)`},
+			FROM entry_rows WHERE entry_id IN (` + imported + `)`,
+		},
+		{"brought_ids (site_id, file_id, entry_id)", `SELECT site_id, file_id, entry_id FROM brought_ids WHERE entry_id IN (` + imported + `)`},
 	} {
 		var rows bytes.Buffer
 		_, err := source.Conn().PgConn().CopyTo(ctx, &rows, "COPY ("+t[1]+") TO STDOUT")

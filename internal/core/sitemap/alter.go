@@ -186,7 +186,7 @@ func (t *Tree) linkAgain(entries []*Entry, before []int32, ids slots, at []int32
 	for i := len(entries) - 1; i >= 0; i-- {
 		p := home
 		if id := entries[i].Parent; id != "" {
-			s := int32(None)
+			var s int32
 			if b := before[i]; b != None && t.entries[b].Parent == id {
 				s = t.slot[t.parent[b]]
 			} else {

@@ -175,15 +175,14 @@ func back(a, b []string, trail [][]int, tell func(Kind, string)) {
 		}
 		k := x - y
 		down := k == -d || k != d && was(k-1) < was(k+1)
-		px, py := 0, 0
-		if d > 0 {
-			if down {
-				px, py = was(k+1), was(k+1)-k-1
-			} else {
-				px, py = was(k-1), was(k-1)-k+1
-			}
+		afterX, afterY := 0, 0 // where the change before the run of the same ended
+		switch {
+		case d > 0 && down:
+			afterX, afterY = was(k+1), was(k+1)-k
+		case d > 0:
+			afterX, afterY = was(k-1)+1, was(k-1)+1-k
 		}
-		for x > px && y > py && x > 0 && y > 0 && (d == 0 || !(down && x == px || !down && y == py)) && a[x-1] == b[y-1] {
+		for x > afterX && y > afterY {
 			x, y = x-1, y-1
 			steps = append(steps, step{Same, a[x]})
 		}
