@@ -39,7 +39,9 @@ func TestEveryConstraintHoldsAlone(t *testing.T) {
 			WHERE indisunique AND k.relnamespace = 'public'::regnamespace AND indrelid::regclass::text !~ '^(river|goose)'
 			AND NOT EXISTS (SELECT 1 FROM pg_constraint c WHERE c.conindid = indexrelid AND c.contype IN ('u', 'p')) ORDER BY 3, 1`)
 	require.NoError(t, err)
-	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (c constraint, err error) { return c, r.Scan(&c.name, &c.kind, &c.table, &c.def) })
+	all, err := pgx.CollectRows(rows, func(r pgx.CollectableRow) (c constraint, err error) {
+		return c, r.Scan(&c.name, &c.kind, &c.table, &c.def)
+	})
 	require.NoError(t, err)
 	require.Greater(t, len(all), 100)
 	for _, c := range all {
