@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -55,6 +56,13 @@ func TestShots(t *testing.T) {
 		}
 		tab.Go(s.path)
 		tab.Until(s.until)
+		if s.name == "page-editor" { // with something that differs from Live
+			tab.MustElement(".ProseMirror").MustClick()
+			tab.KeyActions().Press(input.ControlLeft).Type(input.Home).MustDo()
+			tab.MustElement(".ProseMirror").MustInput("Ask Gwen before you begin. ")
+			tab.Until("document.querySelector('.block .since')")
+			tab.MustElement(".block .since summary").MustClick()
+		}
 		tab.Until("document.fonts.status === 'loaded'")
 		tab.Shot(filepath.Join(dir, s.name+".png"))
 	}
