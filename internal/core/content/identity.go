@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 
 	"candlepath/internal/core/textdiff"
 )
@@ -178,19 +179,24 @@ func matched(was, is []placedBlock) map[int]int {
 	return of
 }
 
-// alikeTexts tells how much of two texts is the same, 0 to 1.
+// alikeTexts tells how many words two texts have in common, 0 to 1.
 func alikeTexts(a, b string) float64 {
-	same, all := 0, 0
-	for _, r := range textdiff.Compare(a, b) {
-		all += len(r.Text)
-		if r.Kind == textdiff.Same {
-			all, same = all+len(r.Text), same+2*len(r.Text)
+	of := map[string]int{}
+	was, is := strings.Fields(a), strings.Fields(b)
+	for _, w := range was {
+		of[w]++
+	}
+	same := 0
+	for _, w := range is {
+		if of[w] > 0 {
+			of[w]--
+			same++
 		}
 	}
-	if all == 0 {
+	if len(was)+len(is) == 0 {
 		return 1
 	}
-	return float64(same) / float64(all)
+	return 2 * float64(same) / float64(len(was)+len(is))
 }
 
 // movedBlocks tells which later blocks stand in another slot or out of the order of the

@@ -39,14 +39,15 @@ const most = 2000
 // Compare tells how a text differs from one before it. All runs but those that come make
 // the text before, all but those that are gone the text after.
 func Compare(before, after string) []Run {
-	out := []Run{}
+	var out writer
 	a, b := strings.SplitAfter(before, "\n"), strings.SplitAfter(after, "\n")
 	var gone, come strings.Builder
 	flush := func() {
 		if gone.Len() > 0 && come.Len() > 0 {
-			steps(words(gone.String()), words(come.String()), func(k Kind, token string) { out = add(out, k, token) })
+			steps(words(gone.String()), words(come.String()), out.add)
 		} else {
-			out = add(add(out, Gone, gone.String()), Come, come.String())
+			out.add(Gone, gone.String())
+			out.add(Come, come.String())
 		}
 		gone.Reset()
 		come.Reset()
@@ -59,11 +60,11 @@ func Compare(before, after string) []Run {
 			come.WriteString(line)
 		default:
 			flush()
-			out = add(out, Same, line)
+			out.add(Same, line)
 		}
 	})
 	flush()
-	return out
+	return out.all()
 }
 
 // Sides gives the runs of the text before, and those of the text after.
@@ -79,15 +80,37 @@ func Sides(runs []Run) (before, after []Run) {
 	return before, after
 }
 
-func add(out []Run, k Kind, text string) []Run {
-	if text == "" {
-		return out
+// writer gathers tokens into runs.
+type writer struct {
+	runs []Run
+	kind Kind
+	text strings.Builder
+}
+
+func (w *writer) add(k Kind, token string) {
+	if token == "" {
+		return
 	}
-	if n := len(out); n > 0 && out[n-1].Kind == k {
-		out[n-1].Text += text
-		return out
+	if k != w.kind {
+		w.end()
+		w.kind = k
 	}
-	return append(out, Run{k, text})
+	w.text.WriteString(token)
+}
+
+func (w *writer) end() {
+	if w.text.Len() > 0 {
+		w.runs = append(w.runs, Run{w.kind, w.text.String()})
+		w.text.Reset()
+	}
+}
+
+func (w *writer) all() []Run {
+	w.end()
+	if w.runs == nil {
+		return []Run{}
+	}
+	return w.runs
 }
 
 // words cuts a text into words, each with what stands between it and the next.
