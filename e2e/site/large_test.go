@@ -39,7 +39,7 @@ func TestTheNextEditionOfALargeSiteFollows(t *testing.T) {
 	importEntries(t, site, 20_500, wide)
 	c := testkit.SignIn(t, site, "marta")
 	_, body := c.Get("/studio/edition")
-	require.Regexp(t, `Checking 20,\d+ changes`, string(body))
+	require.Contains(t, string(body), "Checking what is planned. With so many changes")
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("marta")
 	tab.Go("/studio/edition")

@@ -63,9 +63,9 @@ func (s *Screens) edition(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	if changes := len(o.Trees.Changes()); o.Next == nil && changes > longWork {
+	if o.Next == nil && len(o.Trees.Changes()) > longWork {
 		return s.Show(r, http.StatusOK, "edition", editionView{
-			Frame: r.Frame(o, "Next edition"), Number: o.Site.Edition + 1, Later: urls.EditionWaiting, TotalN: part.Thousands(changes),
+			Frame: r.Frame(o, "Next edition"), Number: o.Site.Edition + 1, Later: urls.EditionWaiting,
 		})
 	}
 	return s.editionPage(r, http.StatusOK, nil, "")
