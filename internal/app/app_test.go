@@ -187,11 +187,9 @@ func (d *desk) live() reading.LiveSite {
 
 // body is what readers get of a page.
 func (d *desk) body(entry string) string {
-	b, err := d.LiveBody(d.t.Context(), entry)
+	b, err := d.LiveBody(d.t.Context(), entry, d.live().Tree)
 	require.NoError(d.t, err)
-	html, err := markup.Unzip(b.Body)
-	require.NoError(d.t, err)
-	return string(html)
+	return b.HTML
 }
 
 func TestWhatStaysPlannedKeepsItsPlanner(t *testing.T) {

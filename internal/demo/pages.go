@@ -52,7 +52,7 @@ func readPage(body string, people map[string]plan.Person) written {
 	kind, tone := content.Text, ""
 	flush := func() {
 		if s := strings.TrimSpace(strings.Join(text, "\n")); s != "" {
-			w.blocks = append(w.blocks, content.Block{Type: kind, Text: s, Tone: tone})
+			w.blocks = append(w.blocks, content.Block{Type: kind, Text: s, Set: content.Values{"tone": tone}})
 		}
 		text, kind, tone = nil, content.Text, ""
 	}
@@ -81,18 +81,18 @@ func readPage(body string, people map[string]plan.Person) written {
 }
 
 func (w *written) tile(parts []string) {
-	t := content.Tile{To: parts[0]}
+	t := content.Values{"to": parts[0]}
 	if len(parts) > 1 {
-		t.Line = parts[1]
+		t["line"] = parts[1]
 	}
 	if len(parts) > 2 {
-		t.Symbol = parts[2]
+		t["symbol"] = parts[2]
 	}
 	if n := len(w.blocks); n > 0 && w.blocks[n-1].Type == content.Tiles {
-		w.blocks[n-1].Tiles = append(w.blocks[n-1].Tiles, t)
+		w.blocks[n-1].Items = append(w.blocks[n-1].Items, t)
 		return
 	}
-	w.blocks = append(w.blocks, content.Block{Type: content.Tiles, Tiles: []content.Tile{t}})
+	w.blocks = append(w.blocks, content.Block{Type: content.Tiles, Items: []content.Values{t}})
 }
 
 var inlineLink = regexp.MustCompile(`\]\((/[^)\s]*)\)`)
@@ -122,16 +122,13 @@ func (w written) content(t content.Template, tree *sitemap.Tree, owner string, p
 			}
 			return m
 		})
-		tiles := make([]content.Tile, len(b.Tiles))
-		for i, tile := range b.Tiles {
-			if id := entryAt(tree, tile.To); id != "" {
-				tile.To, tile.Title = content.Scheme+id, tree.At(tree.Find(id)).Name()
+		for _, tile := range b.Items {
+			if id := entryAt(tree, tile["to"]); id != "" {
+				tile["to"] = content.Scheme + id
 			} else {
-				tile.Title = strings.TrimPrefix(tile.To, "https://")
+				tile["title"] = strings.TrimPrefix(tile["to"], "https://")
 			}
-			tiles[i] = tile
 		}
-		b.Tiles = tiles
 		slot := slots[0].Key
 		if b.Type == content.Tiles && len(slots) > 1 {
 			slot = slots[len(slots)-1].Key

@@ -229,7 +229,7 @@ func (w *bodyWriter) picture(img *html.Node) error {
 		*img = html.Node{Parent: img.Parent, PrevSibling: img.PrevSibling, NextSibling: img.NextSibling, Type: html.TextNode, Data: alt}
 		return nil
 	}
-	to, err := w.links.Picture(content.Picture{Name: path.Base(file), Type: kind, Data: data})
+	to, err := w.links.Picture(content.PictureFile{Name: path.Base(file), Type: kind, Data: data})
 	if err != nil {
 		return err
 	}
@@ -280,7 +280,7 @@ func (w *bodyWriter) write(text *html.Node) error {
 			return fmt.Errorf("%s: %w", w.file, err)
 		}
 		if s := cleanText(string(md)); s != "" {
-			w.out.Blocks = append(w.out.Blocks, content.Block{Type: kind, Text: s, Tone: tone})
+			w.out.Blocks = append(w.out.Blocks, content.Block{Type: kind, Text: s, Set: toned(tone)})
 		}
 		plain = &html.Node{Type: html.ElementNode, DataAtom: atom.Div, Data: "div"}
 		return nil
@@ -340,4 +340,12 @@ func cleanText(s string) string {
 		return r
 	}, s)
 	return strings.TrimSpace(s)
+}
+
+// toned is what is set of a notice; of others nothing.
+func toned(tone string) content.Values {
+	if tone == "" || tone == content.Tones()[0] {
+		return nil
+	}
+	return content.Values{"tone": tone}
 }

@@ -92,12 +92,12 @@ func TestOldSite(t *testing.T) {
 func TestOldBody(t *testing.T) {
 	site, err := files.OpenZip(packed(t, oldGardens))
 	require.NoError(t, err)
-	var pictures []content.Picture
+	var pictures []content.PictureFile
 	body, err := site.Body("gardens/grounds/mowers.html", "Mowers", content.OldLinks{
 		Page: func(file string) (string, bool) {
 			return strings.TrimSuffix(file[strings.LastIndexByte(file, '/')+1:], ".html"), true
 		},
-		Picture: func(p content.Picture) (string, error) {
+		Picture: func(p content.PictureFile) (string, error) {
 			pictures = append(pictures, p)
 			return "/files/" + strings.Repeat("0", 32) + "/" + p.Name, nil
 		},
@@ -107,7 +107,7 @@ func TestOldBody(t *testing.T) {
 	require.Len(t, body.Blocks, 3)
 	require.Equal(t, content.Block{Type: content.Text, Text: "## Oil & fuel\n\nUse **only** the *green* can, see this, [oil](#oil-fuel), [zinnias](page:zinnias), gone and [weather](https://weather.quillmere.example/now)."}, body.Blocks[0])
 	require.Equal(t, content.Note, body.Blocks[1].Type)
-	require.Equal(t, "warning", body.Blocks[1].Tone)
+	require.Equal(t, "warning", body.Blocks[1].Get("tone"))
 	require.Contains(t, body.Blocks[1].Text, "Hot &lt;engine&gt;")
 	text := body.Blocks[2].Text
 	require.Contains(t, text, "![A dot](/files/00000000000000000000000000000000/dot.png)![](/files/")
@@ -217,7 +217,7 @@ func FuzzOldBody(f *testing.F) {
 			}
 			_, _ = site.Body("a.html", "A", content.OldLinks{
 				Page:    func(string) (string, bool) { return "", false },
-				Picture: func(content.Picture) (string, error) { return "", nil },
+				Picture: func(content.PictureFile) (string, error) { return "", nil },
 			})
 		}()
 		select {

@@ -7,7 +7,6 @@ import (
 	"html"
 	"io"
 	"strings"
-	"time"
 
 	"candlepath/internal/core/content"
 )
@@ -19,10 +18,10 @@ type Article struct {
 	Excerpt  string
 }
 
-// Article renders a page inside its template. person gives the name of a
-// person that a field holds.
-func (m *Markup) Article(t content.Template, p content.Page, person func(id string) string) (Article, error) {
-	r := articleWriter{m: m, person: person}
+// Article renders a page inside its template. What is worked out for each reader is left
+// for Compose.
+func (m *Markup) Article(t content.Template, p content.Page, around Around) (Article, error) {
+	r := articleWriter{m: m, around: around}
 	for _, part := range t.Parts {
 		if err := r.part(part, p); err != nil {
 			return Article{}, err
@@ -36,7 +35,7 @@ type articleWriter struct {
 	b        strings.Builder
 	headings Headings
 	excerpt  string
-	person   func(string) string
+	around   Around
 }
 
 func (r *articleWriter) part(part content.Part, p content.Page) error {
@@ -73,19 +72,22 @@ func (r *articleWriter) facts(part content.Part, p content.Page) {
 			r.b.WriteString("<dl class=\"facts\">\n")
 			open = true
 		}
-		switch f.Type {
-		case content.FieldPerson:
-			v = r.person(v)
-		case content.FieldDate:
-			if d, err := time.Parse(time.DateOnly, v); err == nil {
-				v = d.Format("2 January 2006")
-			}
-		}
-		fmt.Fprintf(&r.b, "<div><dt>%s</dt><dd>%s</dd></div>\n", html.EscapeString(f.Label), html.EscapeString(v))
+		fmt.Fprintf(&r.b, "<div><dt>%s</dt><dd>%s</dd></div>\n", html.EscapeString(f.Label), r.fact(f, v))
 	}
 	if open {
 		r.b.WriteString("</dl>\n")
 	}
+}
+
+// fact is the HTML of a value.
+func (r *articleWriter) fact(f content.Field, v string) string {
+	if f.Type == content.FieldLink || f.Type == content.FieldFile {
+		if to := safeLink(v); to != "" {
+			return fmt.Sprintf("<a href=\"%s\">%s</a>", html.EscapeString(string(to)), html.EscapeString(v[strings.LastIndexByte(v, '/')+1:]))
+		}
+	}
+	v = f.Told(v, func(id string) string { return r.around.person(id) })
+	return strings.ReplaceAll(html.EscapeString(v), "\n", "<br>")
 }
 
 func (r *articleWriter) slot(part content.Part, p content.Page) error {

@@ -14,8 +14,9 @@ import (
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/extension"
-	"github.com/yuin/goldmark/parser"
+	"github.com/yuin/goldmark/renderer"
 	"github.com/yuin/goldmark/text"
+	"github.com/yuin/goldmark/util"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
@@ -35,19 +36,23 @@ var pictureSrc = regexp.MustCompile(`^/files/[0-9a-f]{32}/[a-z0-9.-]+$`)
 // New makes a Markup.
 func New() *Markup {
 	policy := bluemonday.NewPolicy()
-	policy.AllowElements("p", "br", "hr", "strong", "em", "code", "pre", "blockquote", "ul", "ol", "li",
+	policy.AllowElements("p", "br", "hr", "strong", "em", "del", "code", "pre", "blockquote", "ul", "ol", "li",
 		"h2", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td", "a")
 	policy.AllowAttrs("id").Matching(regexp.MustCompile(`^[\p{L}\p{N}-]+$`)).OnElements("h2", "h3", "h4", "h5", "h6")
 	policy.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")
 	policy.AllowAttrs("href").OnElements("a")
+	policy.AllowAttrs("scope").Matching(regexp.MustCompile(`^(row|col)$`)).OnElements("th")
+	policy.AllowAttrs("class").Matching(regexp.MustCompile(`^at-(middle|right)$`)).OnElements("th", "td")
+	policy.AllowAttrs("class").Matching(regexp.MustCompile(`^(task|task task-done|sr-only)$`)).OnElements("span")
+	policy.AllowAttrs("loading").Matching(regexp.MustCompile(`^lazy$`)).OnElements("img")
 	policy.AllowAttrs("src").Matching(pictureSrc).OnElements("img")
 	policy.AllowAttrs("alt").OnElements("img")
 	policy.AllowURLSchemes("http", "https", "mailto", "tel", "page")
 	policy.AllowRelativeURLs(true)
 	policy.RequireParseableURLs(true)
 	return &Markup{
-		md: goldmark.New(goldmark.WithExtensions(extension.Table),
-			goldmark.WithParserOptions(parser.WithASTTransformers())),
+		md: goldmark.New(goldmark.WithExtensions(extension.Table, extension.Strikethrough, extension.TaskList),
+			goldmark.WithRendererOptions(renderer.WithNodeRenderers(util.Prioritized(cells{}, 100)))),
 		policy: policy,
 		blocks: parseBlocks(),
 	}

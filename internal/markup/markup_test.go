@@ -9,23 +9,28 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
 )
 
 func TestHTMLIsSafeAndHeadingsStandBelowThePage(t *testing.T) {
 	m := markup.New()
 	for source, want := range map[string]string{
-		"# One\n\n# One":                   `<h2 id="one">One</h2>` + "\n" + `<h2 id="one-2">One</h2>` + "\n",
-		"### Deep":                         `<h3 id="deep">Deep</h3>` + "\n",
-		"**bold** and *italic*":            "<p><strong>bold</strong> and <em>italic</em></p>\n",
-		"> quoted":                         "<blockquote>\n<p>quoted</p>\n</blockquote>\n",
-		"3. three\n4. four":                "<ol start=\"3\">\n<li>three</li>\n<li>four</li>\n</ol>\n",
-		"[Hours](page:h-1)":                "<p><a href=\"page:h-1\">Hours</a></p>\n",
-		"[x](javascript:alert(1))":         "<p>x</p>\n",
-		"[x](data:text/html,hi)":           "<p>x</p>\n",
-		"<script>alert(1)</script>":        "\n",
-		"a <img src=x onerror=alert(1)> b": "<p>a  b</p>\n",
-		"`<b>`":                            "<p><code>&lt;b&gt;</code></p>\n",
-		"a & b < c":                        "<p>a &amp; b &lt; c</p>\n",
+		"# One\n\n# One":                      `<h2 id="one">One</h2>` + "\n" + `<h2 id="one-2">One</h2>` + "\n",
+		"### Deep":                            `<h3 id="deep">Deep</h3>` + "\n",
+		"**bold** and *italic*":               "<p><strong>bold</strong> and <em>italic</em></p>\n",
+		"> quoted":                            "<blockquote>\n<p>quoted</p>\n</blockquote>\n",
+		"3. three\n4. four":                   "<ol start=\"3\">\n<li>three</li>\n<li>four</li>\n</ol>\n",
+		"[Hours](page:h-1)":                   "<p><a href=\"page:h-1\">Hours</a></p>\n",
+		"[x](javascript:alert(1))":            "<p>x</p>\n",
+		"[x](data:text/html,hi)":              "<p>x</p>\n",
+		"<script>alert(1)</script>":           "\n",
+		"a <img src=x onerror=alert(1)> b":    "<p>a  b</p>\n",
+		"`<b>`":                               "<p><code>&lt;b&gt;</code></p>\n",
+		"a & b < c":                           "<p>a &amp; b &lt; c</p>\n",
+		"~~old~~":                             "<p><del>old</del></p>\n",
+		"<!--later:eA==-->\n":                 "\n",
+		"- [x] done\n- [ ] not":               "<ul>\n<li><span class=\"task task-done\"><span class=\"sr-only\">done: </span></span> done</li>\n<li><span class=\"task\"><span class=\"sr-only\">to do: </span></span> not</li>\n</ul>\n",
+		"| a | b |\n|---|--:|\n| **x** | 1 |": "<table>\n<thead>\n<tr>\n<th scope=\"col\">a</th>\n<th scope=\"col\" class=\"at-right\">b</th>\n</tr>\n</thead>\n<tbody>\n<tr>\n<th scope=\"row\"><strong>x</strong></th>\n<td class=\"at-right\">1</td>\n</tr>\n</tbody>\n</table>\n",
 	} {
 		got, err := m.HTML(source, &markup.Headings{})
 		require.NoError(t, err)
@@ -34,7 +39,7 @@ func TestHTMLIsSafeAndHeadingsStandBelowThePage(t *testing.T) {
 	}
 	table, err := m.HTML("| a | b |\n|---|---|\n| 1 | 2 |", &markup.Headings{})
 	require.NoError(t, err)
-	require.Contains(t, table, "<th>a</th>")
+	require.Contains(t, table, `<th scope="col">a</th>`)
 	require.Contains(t, table, "<td>2</td>")
 }
 
@@ -63,19 +68,28 @@ func TestArticleInsideItsTemplate(t *testing.T) {
 		Fields: map[string]string{"summary": "A & B", "who": "p1", "day": "2026-11-24"},
 		Slots: map[string][]content.Block{"steps": {
 			{Type: content.Text, Text: "## Before you start"},
-			{Type: content.Note, Tone: "tip", Text: "Gloves."},
-			{Type: content.Tiles, Tiles: []content.Tile{{To: "page:x", Title: "Ponds", Line: "<all>"}, {To: "javascript:1", Title: "Bad"}, {To: "//evil.example", Title: "Worse"}}},
+			{Type: content.Note, Set: content.Values{"tone": "tip"}, Text: "Gloves."},
+			{Type: content.Tiles, Items: []content.Values{{"to": "page:x", "title": "Ponds", "line": "<all>"}, {"to": "javascript:1", "title": "Bad"}, {"to": "//evil.example", "title": "Worse"}, {"to": "page:gone", "title": "Left out"}, {"to": "page:x"}}},
 		}},
 	}
-	got, err := markup.New().Article(template, page, func(id string) string { return "Gwen " + id })
+	got, err := markup.New().Article(template, page, markup.Around{Person: func(id string) string { return "Gwen " + id }})
 	require.NoError(t, err)
 	require.Equal(t, "A & B", got.Excerpt)
+	require.NotContains(t, got.HTML, "Ponds", "what tiles show is worked out for each reader")
+	tree, err := sitemap.New([]sitemap.Entry{{ID: "x", Title: "Deep ponds", Slug: "x", Kind: sitemap.Page, Rank: "a"}})
+	require.NoError(t, err)
+	lists := markup.Lists{Here: sitemap.None, Line: func(ids []string) []string { return make([]string, len(ids)) }}
+	lists.Tree = tree
+	got.HTML, err = markup.New().Compose(got.HTML, lists.Of)
+	require.NoError(t, err)
 	for _, piece := range []string{
 		`<p class="lead">A &amp; B</p>`, `<dd>Gwen p1</dd>`, `<dd>24 November 2026</dd>`, `<h2 id="steps">Steps</h2>`, `<h2 id="before-you-start-2">`,
 		`<div class="note note-tip" role="note">`, `<a href="page:x">Ponds</a>`, `&lt;all&gt;`, `<span>Bad</span>`, `<span>Worse</span>`,
 	} {
 		require.Contains(t, got.HTML, piece)
 	}
+	require.Contains(t, got.HTML, `<a href="page:x">Deep ponds</a>`, "a tile takes the title of its page")
+	require.NotContains(t, got.HTML, "Left out")
 	require.NotContains(t, got.HTML, "Unused")
 	require.NotContains(t, got.HTML, "Risk")
 	require.Equal(t, []markup.Heading{{ID: "before-you-start", Text: "Before you start", Level: 2}, {ID: "steps", Text: "Steps", Level: 2}, {ID: "before-you-start-2", Text: "Before you start", Level: 2}}, got.Headings)

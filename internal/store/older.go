@@ -78,5 +78,5 @@ func (t *tx) Picture(ctx context.Context, id string) (plan.Picture, error) {
 		return plan.Picture{}, orNotFound(err)
 	}
 	r := rows[0]
-	return plan.Picture{ID: id, Picture: content.Picture{Name: r.Name, Type: r.Type, Data: r.Data}, At: r.At}, nil
+	return plan.Picture{ID: id, PictureFile: content.PictureFile{Name: r.Name, Type: r.Type, Data: r.Data}, At: r.At}, nil
 }

@@ -126,6 +126,15 @@ func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, erro
 
 // LiveBody gives the rendered page that colleagues see, as it is served.
 func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
+	return t.body(ctx, entry, isLive)
+}
+
+// DraftBody gives the draft of a page as LiveBody does; without a version if there is none.
+func (t *tx) DraftBody(ctx context.Context, entry string) (plan.LiveBody, error) {
+	return t.body(ctx, entry, isDraft)
+}
+
+func (t *tx) body(ctx context.Context, entry, which string) (plan.LiveBody, error) {
 	var rows []struct {
 		ID        string
 		Body      []byte
@@ -134,7 +143,7 @@ func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) 
 		ChangedAt time.Time
 	}
 	err := t.scan(ctx, &rows, `SELECT v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
-		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isLive, t.site, entry)
+		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+which, t.site, entry)
 	if err != nil || len(rows) == 0 {
 		return plan.LiveBody{}, err
 	}
@@ -250,7 +259,7 @@ func (t *tx) saveLinks(ctx context.Context, v plan.PageVersion) error {
 
 // savePictures keeps which pictures a version shows.
 func (t *tx) savePictures(ctx context.Context, v plan.PageVersion) error {
-	pictures := setText(content.Pictures(v.Content))
+	pictures := setText(content.FilesOf(v.Content))
 	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
 		return err
 	}
@@ -484,4 +493,21 @@ func (t *tx) Kept(ctx context.Context, entry, person string) ([]pages.KeptText, 
 func (t *tx) DropKept(ctx context.Context, id, person string) error {
 	_, err := t.exec(ctx, `DELETE FROM kept_texts WHERE site_id = ? AND id = ? AND person_id = ?`, t.site, id, person)
 	return err
+}
+
+// Excerpts gives the summaries of pages by entry: of Live, or of the drafts where there are
+// some.
+func (t *tx) Excerpts(ctx context.Context, entries []string, next bool) (map[string]string, error) {
+	which := isLive
+	if next {
+		which = "s.to_edition IS NULL"
+	}
+	var rows []struct{ EntryID, Excerpt string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT ON (s.entry_id) s.entry_id, v.excerpt FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = ? AND `+which+` AND s.entry_id `+inSet+` ORDER BY s.entry_id, s.from_edition DESC NULLS FIRST`, t.site, setText(entries))
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.Excerpt
+	}
+	return out, err
 }

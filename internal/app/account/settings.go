@@ -16,7 +16,7 @@ const MaxMark = 200 << 10
 
 // SaveSettings keeps what was chosen; settings without a new value stay. A picture,
 // if there is one, becomes the mark.
-func (a *Account) SaveSettings(ctx context.Context, who plan.Person, given setting.Values, picture *content.Picture) error {
+func (a *Account) SaveSettings(ctx context.Context, who plan.Person, given setting.Values, picture *content.PictureFile) error {
 	chosen, err := parseSettings(given)
 	if err != nil {
 		return err
@@ -50,7 +50,7 @@ func parseSettings(given setting.Values) (setting.Values, error) {
 }
 
 // checkMark refuses a picture that cannot be the mark of a site.
-func checkMark(p *content.Picture) error {
+func checkMark(p *content.PictureFile) error {
 	switch {
 	case p == nil:
 		return nil

@@ -133,7 +133,7 @@ func (a *Navigation) PlanTile(ctx context.Context, who plan.Person, key, to stri
 		if err != nil {
 			return plan.PlanResult{}, err
 		}
-		page, ok := content.WithTile(w.Template(id), texts[id].Content, content.Tile{To: content.Scheme + to, Title: t.Ref(i).Name()})
+		page, ok := content.WithTile(w.Template(id), texts[id].Content, content.Values{"to": content.Scheme + to, "title": t.Ref(i).Name()})
 		if !ok {
 			return plan.PlanResult{}, plan.Refuse("", "The template of the home page takes no tiles. Choose another template, or link to the page in its text.")
 		}

@@ -147,8 +147,11 @@ func (a *Pages) PreviewPage(ctx context.Context, who plan.Person, entry string) 
 		if err != nil {
 			return err
 		}
-		art, err := a.Markup.Article(v.Template, v.Content, func(id string) string { return people[id].Name })
-		html = art.HTML
+		art, err := a.Markup.Article(v.Template, v.Content, plan.Around(people))
+		if err != nil {
+			return err
+		}
+		html, err = a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: v.Trees.Next, Entry: entry, Next: true})
 		return err
 	})
 	return v, html, err

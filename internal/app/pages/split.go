@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // Splitting is the pieces of a page, before some go to a page of their own.
@@ -153,7 +154,7 @@ func split(ctx context.Context, w *plan.Writer, whole content.Page, p parted) er
 
 // anchors gives the headings of a page as it is rendered.
 func anchors(w *plan.Writer, entry string, p content.Page) ([]content.Anchor, error) {
-	art, err := w.Floor.Markup.Article(w.Template(entry), p, func(string) string { return "" })
+	art, err := w.Floor.Markup.Article(w.Template(entry), p, markup.Around{})
 	out := make([]content.Anchor, len(art.Headings))
 	for i, h := range art.Headings {
 		out[i] = content.Anchor{ID: h.ID, Words: h.Text}

@@ -168,6 +168,7 @@ type PageVersion struct {
 type LiveBody struct {
 	VersionID string
 	Body      []byte
+	HTML      string // the body with what is worked out for a reader; links have the form page:ID
 	Outline   []markup.Heading
 	Excerpt   string
 	At        time.Time
@@ -228,7 +229,7 @@ type PageSource struct {
 // Picture is a kept picture; its id is made of what it holds.
 type Picture struct {
 	ID string
-	content.Picture
+	content.PictureFile
 	At time.Time
 }
 

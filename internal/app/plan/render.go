@@ -33,7 +33,7 @@ func TemplateOf(list []content.Template, key string) content.Template {
 // Rendered renders a page into the version that an edition will show: its HTML, its
 // words for search, its links.
 func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {
-	art, err := a.Markup.Article(t, p, func(id string) string { return people[id].Name })
+	art, err := a.Markup.Article(t, p, Around(people))
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
@@ -53,10 +53,10 @@ func PictureAt(id, name string) string { return setting.PicturePath + id + "/" +
 
 // KeepPicture keeps a picture under an id made of what it holds, and gives its
 // address.
-func (a *Floor) KeepPicture(ctx context.Context, tx Tx, p content.Picture) (string, error) {
+func (a *Floor) KeepPicture(ctx context.Context, tx Tx, p content.PictureFile) (string, error) {
 	sum := sha256.Sum256(p.Data)
 	id := hex.EncodeToString(sum[:16])
 	ending := strings.ToLower(path.Ext(p.Name))
 	p.Name = address.Slug(strings.TrimSuffix(p.Name, path.Ext(p.Name))) + "." + address.Slug(ending)
-	return PictureAt(id, p.Name), tx.PutPicture(ctx, Picture{ID: id, Picture: p, At: a.Now()})
+	return PictureAt(id, p.Name), tx.PutPicture(ctx, Picture{ID: id, PictureFile: p, At: a.Now()})
 }

@@ -43,6 +43,8 @@ type Tx interface {
 	DropDecision(ctx context.Context, entry string) error
 	Templates(ctx context.Context) ([]content.Template, error)
 	Draft(ctx context.Context, entry string) (PageVersion, error)
+	// Excerpts gives the summaries of pages by entry, of the drafts where next.
+	Excerpts(ctx context.Context, entries []string, next bool) (map[string]string, error)
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
 	// LockDraft holds the draft of a page until the transaction ends, LockDrafts

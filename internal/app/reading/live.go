@@ -2,11 +2,13 @@ package reading
 
 import (
 	"context"
+	"fmt"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
 )
 
 // LiveSite is what an instance keeps to answer readers.
@@ -49,13 +51,28 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 	return l, err
 }
 
-// LiveBody loads what readers get of one page.
-func (a *Reading) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
+// LiveBody loads what readers get of one page; lists on it are worked out from what these
+// readers may read.
+func (a *Reading) LiveBody(ctx context.Context, entry string, sees *sitemap.Tree) (plan.LiveBody, error) {
 	var b plan.LiveBody
-	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		var err error
-		b, err = tx.LiveBody(ctx, entry)
-		return err
+		if b, err = tx.LiveBody(ctx, entry); err != nil {
+			return err
+		}
+		return a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: entry})
 	})
 	return b, err
+}
+
+func (a *Reading) compose(ctx context.Context, tx Tx, s plan.Site, b *plan.LiveBody, l plan.Listing) error {
+	if b.VersionID == "" {
+		return nil
+	}
+	html, err := markup.Unzip(b.Body)
+	if err != nil {
+		return fmt.Errorf("stored article of %s: %w", l.Entry, err)
+	}
+	b.HTML, err = a.Composed(ctx, tx, s, string(html), l)
+	return err
 }

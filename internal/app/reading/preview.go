@@ -2,7 +2,6 @@ package reading
 
 import (
 	"context"
-	"errors"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/readership"
@@ -46,20 +45,23 @@ func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) 
 			return nil
 		}
 		p.Entry = p.Site.Tree.Ref(answer.Page).ID
-		if p.Body, err = tx.LiveBody(ctx, p.Entry); errors.Is(err, plan.ErrNotFound) {
-			err = nil
-		}
-		if err != nil || ask.Live {
+		if p.Body, err = shownBody(ctx, tx, p.Entry, ask.Live); err != nil {
 			return err
 		}
-		d, err := tx.Draft(ctx, p.Entry)
-		if errors.Is(err, plan.ErrNotFound) {
-			return nil
-		}
-		p.Body = plan.LiveBody{VersionID: d.ID, Body: d.Body, Outline: d.Outline, Excerpt: d.Excerpt, At: d.At}
-		return err
+		sees := readership.Visible(p.Site.Tree, p.Reader, p.Site.Navigation.Readerships())
+		return a.compose(ctx, tx, s, &p.Body, plan.Listing{Tree: sees, Entry: p.Entry, Next: !ask.Live})
 	})
 	return p, err
+}
+
+// shownBody gives the text of a page in Live, or in Next: its draft if there is one.
+func shownBody(ctx context.Context, tx Tx, entry string, live bool) (plan.LiveBody, error) {
+	if !live {
+		if b, err := tx.DraftBody(ctx, entry); err != nil || b.VersionID != "" {
+			return b, err
+		}
+	}
+	return tx.LiveBody(ctx, entry)
 }
 
 func readerCalled(ctx context.Context, tx Tx, login string) (readership.Reader, error) {

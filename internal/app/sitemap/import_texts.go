@@ -168,7 +168,7 @@ func (w *textWriter) finish(ctx context.Context, tx Tx) error {
 func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	body, err := w.site.Body(p.file, p.title, content.OldLinks{
 		Page:    func(file string) (string, bool) { id, ok := w.id[file]; return id, ok },
-		Picture: func(pic content.Picture) (string, error) { return w.a.KeepPicture(ctx, tx, pic) },
+		Picture: func(pic content.PictureFile) (string, error) { return w.a.KeepPicture(ctx, tx, pic) },
 	})
 	if err != nil {
 		body = content.OldBody{Lost: []string{"all of the text: " + err.Error()}}

@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // Merging is two pages side by side, before one goes into the other.
@@ -98,10 +99,10 @@ func (a *Sitemap) LookAtMerge(ctx context.Context, who plan.Person, kept, gone s
 		if err != nil {
 			return err
 		}
-		if m.Kept, err = side(w, trees, texts[kept], kept); err != nil {
+		if m.Kept, err = a.side(ctx, tx, s, w, trees, texts[kept], kept); err != nil {
 			return err
 		}
-		if m.Gone, err = side(w, trees, texts[gone], gone); err != nil {
+		if m.Gone, err = a.side(ctx, tx, s, w, trees, texts[gone], gone); err != nil {
 			return err
 		}
 		m.compare(trees.Next)
@@ -114,17 +115,21 @@ func (a *Sitemap) LookAtMerge(ctx context.Context, who plan.Person, kept, gone s
 	return m, err
 }
 
-func side(w *plan.Writer, trees plan.Trees, v plan.PageVersion, entry string) (MergeSide, error) {
+func (a *Sitemap) side(ctx context.Context, tx Tx, s plan.Site, w *plan.Writer, trees plan.Trees, v plan.PageVersion, entry string) (MergeSide, error) {
 	i := trees.Next.Find(entry)
 	side := MergeSide{Entry: trees.Next.At(i), Address: trees.Next.Address(i), Live: trees.Live.Find(entry) != sitemap.None, Template: w.Template(entry), Mark: plan.MarkOf(v), Fields: v.Content.Fields}
 	for _, slot := range side.Template.Slots() {
 		for k, b := range v.Content.Slots[slot.Key] {
 			alone := content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "one"}}}
-			art, err := w.Floor.Markup.Article(alone, content.Page{Slots: map[string][]content.Block{"one": {b}}}, func(string) string { return "" })
+			art, err := w.Floor.Markup.Article(alone, content.Page{Slots: map[string][]content.Block{"one": {b}}}, markup.Around{})
 			if err != nil {
 				return side, err
 			}
-			side.Blocks = append(side.Blocks, MergeBlock{Take: content.Take{Slot: slot.Key, Block: k}, SlotName: slot.Name(), Block: b, HTML: art.HTML})
+			html, err := a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
+			if err != nil {
+				return side, err
+			}
+			side.Blocks = append(side.Blocks, MergeBlock{Take: content.Take{Slot: slot.Key, Block: k}, SlotName: slot.Name(), Block: b, HTML: html})
 		}
 	}
 	return side, nil

@@ -12,34 +12,12 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 )
 
 // Page is the content of one page.
 type Page struct {
 	Fields map[string]string  `json:"fields"`
 	Slots  map[string][]Block `json:"slots"`
-}
-
-// FieldType is what a field holds.
-type FieldType string
-
-// The field types.
-const (
-	FieldText   FieldType = "text"
-	FieldPerson FieldType = "person"
-	FieldDate   FieldType = "date"
-	FieldChoice FieldType = "choice"
-)
-
-// Field is a typed fact that authors fill in.
-type Field struct {
-	Key      string    `json:"key"`
-	Label    string    `json:"label"`
-	Type     FieldType `json:"type"`
-	Choices  []string  `json:"choices,omitempty"`
-	Required bool      `json:"required,omitempty"`
-	Help     string    `json:"help,omitempty"`
 }
 
 // PartKind is what a part of a template is.
@@ -161,17 +139,12 @@ func (p Part) Name() string {
 	return "Main text"
 }
 
+// accepts tells whether a fact may hold a value. people are the ids of a person.
 func (f Field) accepts(v string, people func(string) bool) bool {
-	switch f.Type {
-	case FieldDate:
-		_, err := time.Parse(time.DateOnly, v)
-		return err == nil
-	case FieldChoice:
-		return slices.Contains(f.Choices, v)
-	case FieldPerson:
+	if f.Type == FieldPerson {
 		return people(v)
 	}
-	return true
+	return typeOf(f.Type).fits(f, v)
 }
 
 // Clean drops what a template or a block type does not know, so that a stored
@@ -184,12 +157,8 @@ func Clean(p Page) Page {
 		}
 	}
 	for k, blocks := range p.Slots {
-		for _, b := range blocks {
-			if kind := kindOf(b.Type); kind != nil {
-				clean := kind.clean(b)
-				clean.ID, clean.From = cleanID(b.ID), cleanID(b.From)
-				out.Slots[k] = append(out.Slots[k], clean)
-			}
+		if clean := cleanedBlocks(blocks); clean != nil {
+			out.Slots[k] = clean
 		}
 	}
 	return out

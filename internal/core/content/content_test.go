@@ -68,17 +68,17 @@ func TestCleanKeepsOnlyWhatCanBeShown(t *testing.T) {
 		Fields: map[string]string{"summary": " How ", "checked": " ", "of another template": "kept"},
 		Slots: map[string][]content.Block{"steps": {
 			{Type: "script", Text: "alert(1)"},
-			{Type: content.Text, Text: "One", Tone: "tip", Tiles: []content.Tile{{Title: "x"}}},
-			{Type: content.Note, Text: "Mind", Tone: "loud"},
-			{Type: content.Tiles, Text: "x", Tiles: []content.Tile{{To: "page:a", Title: "A", Symbol: "skull"}, {Symbol: "leaf"}}},
+			{Type: content.Text, Text: "One", Set: content.Values{"tone": "tip"}, Items: []content.Values{{"title": "x"}}},
+			{Type: content.Note, Text: "Mind", Set: content.Values{"tone": "loud"}},
+			{Type: content.Tiles, Text: "x", Items: []content.Values{{"to": "page:a", "title": "A", "symbol": "skull"}, {"symbol": "leaf"}}},
 		}},
 	}
 	want := content.Page{
 		Fields: map[string]string{"summary": "How", "of another template": "kept"},
 		Slots: map[string][]content.Block{"steps": {
 			{Type: content.Text, Text: "One"},
-			{Type: content.Note, Text: "Mind", Tone: "plain"},
-			{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a", Title: "A"}, {Symbol: "leaf"}}},
+			{Type: content.Note, Text: "Mind"},
+			{Type: content.Tiles, Items: []content.Values{{"to": "page:a", "title": "A"}, {"symbol": "leaf"}}},
 		}},
 	}
 	require.Equal(t, want, content.Clean(p))
@@ -100,7 +100,7 @@ func TestLinksAndWordsOfAPage(t *testing.T) {
 	p := content.Page{
 		Fields: map[string]string{"summary": "How we do it", "contact": "p1", "risk": "low", "elsewhere": "not shown"},
 		Slots: map[string][]content.Block{
-			"steps":      append(text("Stop"), content.Block{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a", Title: "Ponds", Line: "All of them"}}}),
+			"steps":      append(text("Stop"), content.Block{Type: content.Tiles, Items: []content.Values{{"to": "page:a", "title": "Ponds", "line": "All of them"}}}),
 			"of another": text("unseen"),
 		},
 	}
@@ -118,20 +118,20 @@ func TestRelinking(t *testing.T) {
 	ids := map[string]string{"a": "A", "a-1": "B"}
 	page := content.Page{Fields: map[string]string{"f": "page:a"}, Slots: map[string][]content.Block{"main": {
 		{Type: content.Text, Text: "[x](page:a), [y](page:a-1 \"t\"), [z](page:b), <page:a>, /page, a"},
-		{Type: content.Tiles, Tiles: []content.Tile{{To: "page:a-1"}, {To: "https://a"}, {To: "a"}}},
+		{Type: content.Tiles, Items: []content.Values{{"to": "page:a-1"}, {"to": "https://a"}, {"to": "a"}}},
 	}}}
 	got := content.Relinked(page, ids)
 	require.Equal(t, "[x](page:A), [y](page:B \"t\"), [z](page:b), <page:A>, /page, a", got.Slots["main"][0].Text)
-	require.Equal(t, []content.Tile{{To: "page:B"}, {To: "https://a"}, {To: "a"}}, got.Slots["main"][1].Tiles)
+	require.Equal(t, []content.Values{{"to": "page:B"}, {"to": "https://a"}, {"to": "a"}}, got.Slots["main"][1].Items)
 	require.Equal(t, page.Fields, got.Fields)
-	require.Equal(t, "page:a-1", page.Slots["main"][1].Tiles[0].To, "the first is as it was")
+	require.Equal(t, "page:a-1", page.Slots["main"][1].Items[0]["to"], "the first is as it was")
 }
 
 func TestFilled(t *testing.T) {
 	lead := content.Part{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Type: content.FieldText}}}
 	tiles := content.Part{Kind: content.Slot, Key: "tiles", Blocks: []content.BlockType{content.Tiles}}
 	plain := content.Part{Kind: content.Slot, Key: "main", Blocks: []content.BlockType{content.Text}}
-	blocks := []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Note, Tone: "tip", Text: "b"}}
+	blocks := []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Note, Set: content.Values{"tone": "tip"}, Text: "b"}}
 	p := content.Filled(content.Template{Parts: []content.Part{lead, tiles, plain}}, blocks, "Sow in May. "+strings.Repeat("Then water and wait. ", 20))
 	require.Equal(t, []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Text, Text: "b"}}, p.Slots["main"])
 	require.Empty(t, p.Slots["tiles"])
@@ -149,7 +149,7 @@ func TestWritten(t *testing.T) {
 		{Kind: content.Slot, Key: "main", Label: "Main text"},
 	}}
 	p := content.Page{Fields: map[string]string{"summary": "Short.", "old": "kept", "none": ""}, Slots: map[string][]content.Block{
-		"main": {{Type: content.Text, Text: "See [the ponds](page:p)."}, {Type: content.Tiles, Tiles: []content.Tile{{To: "page:p", Title: "Ponds", Line: "cold"}}}}, "aside": {{Type: content.Note, Text: "Mind the step."}},
+		"main": {{Type: content.Text, Text: "See [the ponds](page:p)."}, {Type: content.Tiles, Items: []content.Values{{"to": "page:p", "title": "Ponds", "line": "cold"}}}}, "aside": {{Type: content.Note, Text: "Mind the step."}},
 	}}
 	require.Equal(t, "old: kept\n\nSummary: Short.\n\n— aside —\n\nMind the step.\n\n— Main text —\n\nSee [the ponds].\n\n▪ Ponds: cold\n", content.Written(tpl, p))
 }

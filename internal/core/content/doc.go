@@ -80,15 +80,38 @@ func Links(t Template, p Page, parse Parse) []FoundLink {
 	return out
 }
 
+// Named gives the ids of the pages that fields of blocks name: of tiles, of lists and the
+// like.
+func Named(p Page) (out []string) {
+	for _, blocks := range p.Slots {
+		for _, top := range blocks {
+			top.each(func(b Block) {
+				if k := kindOf(b.Type); k != nil {
+					k.eachValue(b, func(f Field, v string, _ Values) {
+						if id, ok := (FoundLink{To: v}).Entry(); ok && f.Type != FieldProse {
+							out = append(out, id)
+						}
+					})
+				}
+			})
+		}
+	}
+	return out
+}
+
 // PlainText gives all words of a page, for search.
 func PlainText(t Template, p Page, parse Parse) string {
 	var parts []string
 	for _, f := range t.Fields() {
-		if f.Type == FieldText || f.Type == FieldChoice {
+		if typeOf(f.Type).words {
 			parts = append(parts, p.Fields[f.Key])
 		}
 	}
-	each(t, p, func(b Block) { parts = append(parts, b.words(parse)) })
+	each(t, p, func(b Block) {
+		if k := kindOf(b.Type); k != nil {
+			parts = append(parts, k.words(b, parse))
+		}
+	})
 	return strings.Join(strings.Fields(strings.Join(parts, " ")), " ")
 }
 
@@ -123,7 +146,7 @@ func Written(t Template, p Page) string {
 func each(t Template, p Page, visit func(Block)) {
 	for _, s := range t.Slots() {
 		for _, b := range p.Slots[s.Key] {
-			visit(b)
+			b.each(visit)
 		}
 	}
 }
@@ -148,13 +171,24 @@ func Rewritten(p Page, to func(link string) string) Page {
 func mapped(p Page, f func(*blockKind, Block) Block) Page {
 	out := Page{Fields: maps.Clone(p.Fields), Slots: make(map[string][]Block, len(p.Slots))}
 	for slot, blocks := range p.Slots {
-		blocks = slices.Clone(blocks)
-		for i, b := range blocks {
-			if k := kindOf(b.Type); k != nil {
-				blocks[i] = f(k, b)
-			}
+		out.Slots[slot] = mappedBlocks(blocks, f)
+	}
+	return out
+}
+
+func mappedBlocks(blocks []Block, f func(*blockKind, Block) Block) []Block {
+	out := slices.Clone(blocks)
+	for i, b := range out {
+		if k := kindOf(b.Type); k != nil {
+			out[i] = f(k, b)
 		}
-		out.Slots[slot] = blocks
+		if len(b.Columns) == 0 {
+			continue
+		}
+		out[i].Columns = make([][]Block, len(b.Columns))
+		for c, col := range b.Columns {
+			out[i].Columns[c] = mappedBlocks(col, f)
+		}
 	}
 	return out
 }
@@ -188,7 +222,9 @@ func Same(a, b Page) bool {
 
 // sameBlock tells whether two blocks hold the same, whatever their ids.
 func sameBlock(m, n Block) bool {
-	return m.Type == n.Type && m.Text == n.Text && m.Tone == n.Tone && slices.Equal(m.Tiles, n.Tiles)
+	return m.Type == n.Type && m.Text == n.Text && maps.Equal(m.Set, n.Set) &&
+		slices.EqualFunc(m.Items, n.Items, func(a, b Values) bool { return maps.Equal(a, b) }) &&
+		slices.EqualFunc(m.Columns, n.Columns, func(a, b []Block) bool { return slices.EqualFunc(a, b, sameBlock) })
 }
 
 func full(fields map[string]string) map[string]string {

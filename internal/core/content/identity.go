@@ -34,22 +34,34 @@ func Identified(p Page, entry string) Page {
 	taken := map[string]bool{}
 	slots := make(map[string][]Block, len(p.Slots))
 	for _, key := range sortedKeys(p.Slots) {
-		blocks := slices.Clone(p.Slots[key])
-		for i := range blocks {
-			b := &blocks[i]
-			switch {
-			case b.ID == "":
-				b.ID = derivedID(taken, entry, key, i)
-			case taken[b.ID]:
-				b.From = b.ID
-				b.ID = derivedID(taken, entry, b.ID, i)
-			}
-			taken[b.ID] = true
-		}
-		slots[key] = blocks
+		slots[key] = identified(p.Slots[key], taken, entry, key)
 	}
 	p.Slots = slots
 	return p
+}
+
+func identified(blocks []Block, taken map[string]bool, entry, where string) []Block {
+	blocks = slices.Clone(blocks)
+	for i := range blocks {
+		b := &blocks[i]
+		switch {
+		case b.ID == "":
+			b.ID = derivedID(taken, entry, where, i)
+		case taken[b.ID]:
+			b.From = b.ID
+			b.ID = derivedID(taken, entry, b.ID, i)
+		}
+		taken[b.ID] = true
+		if len(b.Columns) == 0 {
+			continue
+		}
+		columns := make([][]Block, len(b.Columns))
+		for c, col := range b.Columns {
+			columns[c] = identified(col, taken, entry, b.ID+" "+strconv.Itoa(c))
+		}
+		b.Columns = columns
+	}
+	return blocks
 }
 
 // derivedID makes an id that nothing has yet of what it is made from.
@@ -119,12 +131,7 @@ type placedBlock struct {
 	slot string
 }
 
-func (b placedBlock) asWritten() string {
-	if k := kindOf(b.Type); k != nil {
-		return k.written(b.Block)
-	}
-	return ""
-}
+func (b placedBlock) asWritten() string { return b.written() }
 
 // plainLists is the block with the signs of its lists written in one way.
 func (b placedBlock) plainLists() Block {

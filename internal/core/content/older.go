@@ -13,8 +13,8 @@ type OldBody struct {
 	Lost    []string // what could not be kept, in words
 }
 
-// Picture is a picture that stands in a text.
-type Picture struct {
+// PictureFile is a picture that stands in a text.
+type PictureFile struct {
 	Name string
 	Type string // image/png and the like
 	Data []byte
@@ -23,7 +23,7 @@ type Picture struct {
 // OldLinks says what becomes of the links and pictures of an older page.
 type OldLinks struct {
 	Page    func(file string) (id string, ok bool)
-	Picture func(p Picture) (src string, err error)
+	Picture func(p PictureFile) (src string, err error)
 }
 
 // Filled is a page of a template with blocks in the first slot that takes text,

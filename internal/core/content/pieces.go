@@ -243,13 +243,13 @@ func slotFor(slots []Part, key string, b Block) (string, Block, bool) {
 
 // WithTile gives a page with one more tile: on its first board of tiles, else
 // on a board of its own in the first slot that takes one.
-func WithTile(t Template, p Page, tile Tile) (Page, bool) {
+func WithTile(t Template, p Page, tile Values) (Page, bool) {
 	out := copied(p)
 	for _, s := range t.Slots() {
 		for i, b := range out.Slots[s.Key] {
-			if b.Type == Tiles {
+			if b.Type == Tiles && b.Get("from") == OwnTiles {
 				blocks := slices.Clone(out.Slots[s.Key])
-				blocks[i].Tiles = append(slices.Clone(b.Tiles), tile)
+				blocks[i].Items = append(slices.Clone(b.Items), tile)
 				out.Slots[s.Key] = blocks
 				return out, true
 			}
@@ -257,7 +257,7 @@ func WithTile(t Template, p Page, tile Tile) (Page, bool) {
 	}
 	for _, s := range t.Slots() {
 		if s.Takes(Tiles) {
-			out.Slots[s.Key] = append(slices.Clone(out.Slots[s.Key]), Block{Type: Tiles, Tiles: []Tile{tile}})
+			out.Slots[s.Key] = append(slices.Clone(out.Slots[s.Key]), Block{Type: Tiles, Items: []Values{tile}})
 			return out, true
 		}
 	}

@@ -25,8 +25,8 @@ const heaps = "Three heaps.\n\n## Turning\n\nEvery Monday.\n\n### With the fork\
 
 func heapPage() content.Page {
 	return content.Page{Fields: map[string]string{"summary": "Heaps"}, Slots: map[string][]content.Block{
-		"main":  {{Type: content.Text, Text: heaps}, {Type: content.Note, Tone: "tip", Text: "Wear gloves."}},
-		"links": {{Type: content.Tiles, Tiles: []content.Tile{{To: "page:x", Title: "Forks"}}}},
+		"main":  {{Type: content.Text, Text: heaps}, {Type: content.Note, Set: content.Values{"tone": "tip"}, Text: "Wear gloves."}},
+		"links": {{Type: content.Tiles, Items: []content.Values{{"to": "page:x", "title": "Forks"}}}},
 		"old":   text("of another template"),
 	}}
 }
@@ -53,7 +53,7 @@ func TestSplit(t *testing.T) {
 		"main": text("Three heaps.\n\n## Watering\n\nWhen dry."), "links": p.Slots["links"], "old": p.Slots["old"],
 	}}, stay)
 	require.Equal(t, content.Page{Fields: map[string]string{}, Slots: map[string][]content.Block{
-		"main": {{Type: content.Text, Text: "Every Monday.\n\n## With the fork\n\nSlowly.\n\n```\n## not a heading\n```"}, {Type: content.Note, Tone: "tip", Text: "Wear gloves."}},
+		"main": {{Type: content.Text, Text: "Every Monday.\n\n## With the fork\n\nSlowly.\n\n```\n## not a heading\n```"}, {Type: content.Note, Set: content.Values{"tone": "tip"}, Text: "Wear gloves."}},
 	}}, leave)
 
 	all := make([]int, len(pieces))
@@ -105,7 +105,7 @@ func TestSplittingLosesNoLine(t *testing.T) {
 
 func TestMerged(t *testing.T) {
 	own, other := heapPage(), content.Page{Slots: map[string][]content.Block{
-		"main": text("More heaps."), "steps": text("Step one"), "links": {{Type: content.Tiles, Tiles: []content.Tile{{To: "/x", Title: "X"}}}},
+		"main": text("More heaps."), "steps": text("Step one"), "links": {{Type: content.Tiles, Items: []content.Values{{"to": "/x", "title": "X"}}}},
 	}}
 	got := content.Merged(guide, own, other, []content.Take{{"main", 1}, {"links", 0}}, []content.Take{{"main", 0}, {"steps", 0}, {"links", 0}, {"links", 7}, {"none", 0}})
 	require.Equal(t, map[string][]content.Block{
@@ -123,11 +123,11 @@ func TestMerged(t *testing.T) {
 func TestRewrittenLinks(t *testing.T) {
 	p := content.Page{Slots: map[string][]content.Block{"main": {
 		{Type: content.Text, Text: `[a](page:one) [b](page:one#turn) [c](<page:two#x> "t") [d](#turn) [e](/page:x) page:one; #turn [f](#)`},
-		{Type: content.Tiles, Tiles: []content.Tile{{To: "page:one"}, {To: "page:one#turn"}, {To: "https://quillmere.example/#turn"}}},
+		{Type: content.Tiles, Items: []content.Values{{"to": "page:one"}, {"to": "page:one#turn"}, {"to": "https://quillmere.example/#turn"}}},
 	}}}
 	got := content.Relinked(p, map[string]string{"one": "ONE"})
 	require.Equal(t, `[a](page:ONE) [b](page:ONE#turn) [c](<page:two#x> "t") [d](#turn) [e](/page:x) page:ONE; #turn [f](#)`, got.Slots["main"][0].Text)
-	require.Equal(t, []content.Tile{{To: "page:ONE"}, {To: "page:ONE#turn"}, {To: "https://quillmere.example/#turn"}}, got.Slots["main"][1].Tiles)
+	require.Equal(t, []content.Values{{"to": "page:ONE"}, {"to": "page:ONE#turn"}, {"to": "https://quillmere.example/#turn"}}, got.Slots["main"][1].Items)
 	got = content.Rewritten(p, func(l string) string { return strings.Replace(l, "#turn", "#water", 1) })
 	require.Contains(t, got.Slots["main"][0].Text, "[b](page:one#water)")
 	require.Contains(t, got.Slots["main"][0].Text, "[d](#water)")

@@ -23,8 +23,8 @@ func TestLinksBecomePlainWords(t *testing.T) {
 		got := content.Unlinked(content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: text}}}}, "p1", "Ponds")
 		require.Equal(t, want, got.Slots["main"][0].Text, text)
 	}
-	board := []content.Block{{Type: content.Tiles, Tiles: []content.Tile{{To: "page:p1#x"}, {To: "page:p2"}}}}
+	board := []content.Block{{Type: content.Tiles, Items: []content.Values{{"to": "page:p1#x"}, {"to": "page:p2"}}}}
 	before := content.Page{Slots: map[string][]content.Block{"main": board}}
-	require.Equal(t, []content.Tile{{To: "page:p2"}}, content.Unlinked(before, "p1", "").Slots["main"][0].Tiles)
-	require.Len(t, before.Slots["main"][0].Tiles, 2, "what was given stays")
+	require.Equal(t, []content.Values{{"to": "page:p2"}}, content.Unlinked(before, "p1", "").Slots["main"][0].Items)
+	require.Len(t, before.Slots["main"][0].Items, 2, "what was given stays")
 }

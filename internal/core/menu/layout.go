@@ -236,8 +236,8 @@ func (l *Layout) way(page int) map[string]bool {
 	return out
 }
 
-// href is where an entry leads a reader, or "".
-func href(t *sitemap.Tree, i int) string {
+// Href is where an entry leads a reader, or "".
+func Href(t *sitemap.Tree, i int) string {
 	e := t.Ref(i)
 	switch e.Kind {
 	case sitemap.Outside, sitemap.File:
@@ -246,7 +246,7 @@ func href(t *sitemap.Tree, i int) string {
 		}
 	case sitemap.Reference:
 		if r := t.Referred(i); r != sitemap.None && t.Ref(r).Kind != sitemap.Reference {
-			return href(t, r)
+			return Href(t, r)
 		}
 	default:
 		return address.Written(t.Served(i))

@@ -259,7 +259,7 @@ func (b *builder) complete(n *node) {
 		if n.Entry != sitemap.None {
 			e := b.tree.Ref(n.Entry)
 			n.Title, n.outside = cmp.Or(n.Title, e.Name()), e.Kind == sitemap.Outside
-			n.Href = href(b.tree, n.Entry)
+			n.Href = Href(b.tree, n.Entry)
 		}
 	}
 	if n.Override.Kind == Children && n.Entry != sitemap.None {

@@ -43,7 +43,7 @@ func For(t *sitemap.Tree, own Owns) *Maker {
 }
 
 // Href is where an entry leads a reader, or "".
-func (m *Maker) Href(i int) string { return href(m.tree, i) }
+func (m *Maker) Href(i int) string { return Href(m.tree, i) }
 
 func (m *Maker) item(i, page int) (Item, bool) {
 	e := m.tree.Ref(i)

@@ -14,7 +14,6 @@ import (
 	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/markup"
 	"candlepath/internal/web/render"
 	"candlepath/web"
 )
@@ -51,7 +50,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 		n = n*1_664_525 + 1_013_904_223 // a generator from Numerical Recipes
 		article.WriteString(words[int(n>>16)%len(words)] + " ")
 	}
-	body := plan.LiveBody{VersionID: "v", Body: markup.Zip([]byte("<p>" + article.String() + "</p>")), At: time.Unix(0, 0)}
+	body := plan.LiveBody{VersionID: "v", HTML: "<p>" + article.String() + "</p>", At: time.Unix(0, 0)}
 	page := tree.Find("p1700")
 	composedIn := func(bare bool) time.Duration {
 		begun := time.Now()

@@ -115,7 +115,7 @@ func (snap *view) newTrail(s navigation.Standing) trailView {
 // frame, links resolved to the addresses of this edition.
 func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error) {
 	e := snap.Tree.Ref(i)
-	body, err := s.body(ctx, e.ID)
+	body, err := s.body(ctx, e.ID, snap.Tree)
 	if err != nil {
 		return nil, err
 	}
@@ -131,9 +131,9 @@ func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error
 }
 
 // body loads an article, waiting a little for a database that restarts.
-func (s *Site) body(ctx context.Context, entry string) (b plan.LiveBody, err error) {
+func (s *Site) body(ctx context.Context, entry string, sees *sitemap.Tree) (b plan.LiveBody, err error) {
 	for wait := 100 * time.Millisecond; ; wait *= 2 {
-		if b, err = s.app.LiveBody(ctx, entry); err == nil || wait > 3*time.Second {
+		if b, err = s.app.LiveBody(ctx, entry, sees); err == nil || wait > 3*time.Second {
 			return b, err
 		}
 		select {
@@ -152,11 +152,7 @@ func (snap *view) pageView(i int, body plan.LiveBody) (pageView, error) {
 		v.Trails = append(v.Trails, snap.newTrail(s))
 	}
 	if body.VersionID != "" {
-		text, err := markup.Unzip(body.Body)
-		if err != nil {
-			return v, fmt.Errorf("stored article of %s: %w", e.ID, err)
-		}
-		v.Body = template.HTML(markup.ResolveLinks(string(text), snap.href)) //nolint:gosec // markup made and cleaned it
+		v.Body = template.HTML(markup.ResolveLinks(body.HTML, snap.href)) //nolint:gosec // markup made and cleaned it
 		for _, h := range body.Outline {
 			if h.Level == 2 {
 				v.Outline = append(v.Outline, h)

@@ -130,7 +130,7 @@ func settingsFrom(r *shell.Request) setting.Values {
 }
 
 // markFrom reads the picture that is to be the mark; nil if none was chosen.
-func markFrom(r *shell.Request) (*content.Picture, error) {
+func markFrom(r *shell.Request) (*content.PictureFile, error) {
 	file, head, err := r.Request.FormFile("picture")
 	if errors.Is(err, http.ErrMissingFile) || errors.Is(err, http.ErrNotMultipart) {
 		return nil, nil
@@ -140,5 +140,5 @@ func markFrom(r *shell.Request) (*content.Picture, error) {
 	}
 	defer file.Close()
 	data, err := io.ReadAll(io.LimitReader(file, account.MaxMark+1))
-	return &content.Picture{Name: head.Filename, Type: files.PictureType(data), Data: data}, err
+	return &content.PictureFile{Name: head.Filename, Type: files.PictureType(data), Data: data}, err
 }

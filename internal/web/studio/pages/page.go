@@ -183,17 +183,11 @@ func newField(f content.Field, pv pages.PageView) fieldView {
 	return v
 }
 
-// linkedTitles names the pages that the content links to.
+// linkedTitles names the pages that the content links to or takes something from.
 func linkedTitles(pv pages.PageView) map[string]string {
 	out := map[string]string{}
-	for _, blocks := range pv.Content.Slots {
-		for _, b := range blocks {
-			for _, t := range b.Tiles {
-				if id, ok := (content.FoundLink{To: t.To}).Entry(); ok {
-					out[id] = part.TitleIn(id, pv.Trees.Next)
-				}
-			}
-		}
+	for _, id := range content.Named(pv.Content) {
+		out[id] = part.TitleIn(id, pv.Trees.Next)
 	}
 	return out
 }

@@ -1,0 +1,111 @@
+package plan
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
+)
+
+// Around gives what pages show of people.
+func Around(people map[string]Person) markup.Around {
+	return markup.Around{Person: func(id string) string { return people[id].Name }}
+}
+
+// Listing is a page on which lists are worked out.
+type Listing struct {
+	Tree  *sitemap.Tree // of those for whom it is
+	Entry string
+	Next  bool // of other pages the drafts count
+}
+
+// Composed fills in what an article lists. Links to pages keep the form page:ID.
+func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l Listing) (string, error) {
+	if !markup.HasLater(html) {
+		return html, nil
+	}
+	f := listFacts{ctx: ctx, tx: tx, next: l.Next, now: a.Now()}
+	lists := markup.Lists{Here: l.Tree.Find(l.Entry), Line: f.lines, Fact: f.fact}
+	sums, err := a.Summaries(ctx, tx, s)
+	if err != nil {
+		return "", err
+	}
+	lists.Tree, lists.Visits, lists.Changed = l.Tree, f.visitsOf, sums.changed(l.Next)
+	out, err := a.Markup.Compose(html, lists.Of)
+	return out, errors.Join(err, f.err)
+}
+
+// changed gives when the text of a page that readers see came, or the one they will see.
+func (s Summaries) changed(next bool) func(string) time.Time {
+	if next {
+		written := s.LastWritten()
+		return func(id string) time.Time { return written[id] }
+	}
+	return func(id string) time.Time {
+		if live, ok := s.LiveOf(id); ok {
+			return live.At
+		}
+		return time.Time{}
+	}
+}
+
+// listFacts looks up what lists show of other pages. The first fault is kept.
+type listFacts struct {
+	ctx    context.Context //nolint:containedctx // lives as long as one call
+	tx     Tx
+	next   bool
+	now    time.Time
+	visits map[string]int
+	err    error
+}
+
+func (f *listFacts) visitsOf(entry string) int {
+	if f.visits == nil {
+		var err error
+		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(visitDays-1)*24*time.Hour)); err != nil {
+			f.err, f.visits = err, map[string]int{}
+		}
+	}
+	return f.visits[entry]
+}
+
+func (f *listFacts) lines(ids []string) []string {
+	known, err := f.tx.Excerpts(f.ctx, ids, f.next)
+	if err != nil {
+		f.err = err
+	}
+	out := make([]string, len(ids))
+	for i, id := range ids {
+		out[i] = known[id]
+	}
+	return out
+}
+
+// fact gives the value of a fact of another page, by its label, as people read it.
+func (f *listFacts) fact(entry, label string) string {
+	pages, err := f.tx.PagesOf(f.ctx, []string{entry}, false)
+	if err == nil && f.next {
+		var drafts []PageVersion
+		if drafts, err = f.tx.PagesOf(f.ctx, []string{entry}, true); len(drafts) > 0 {
+			pages = drafts
+		}
+	}
+	if err != nil || len(pages) == 0 {
+		f.err = err
+		return ""
+	}
+	templates, err := f.tx.Templates(f.ctx)
+	if err != nil {
+		f.err = err
+		return ""
+	}
+	people, err := PeopleByID(f.ctx, f.tx)
+	if err != nil {
+		f.err = err
+		return ""
+	}
+	return content.FactCalled(templates, pages[0].Content, label, func(id string) string { return people[id].Name })
+}
