@@ -33,6 +33,7 @@ func (t *tx) DeleteEntries(ctx context.Context, entries []string, person string,
 	for _, q := range []string{
 		`DELETE FROM page_versions WHERE site_id = ? AND entry_id ` + inSet,
 		`DELETE FROM page_sources WHERE site_id = ? AND entry_id ` + inSet,
+		`DELETE FROM draft_states WHERE site_id = ? AND entry_id ` + inSet,
 	} {
 		if _, err := t.exec(ctx, q, t.site, ids); err != nil {
 			return err

@@ -57,6 +57,10 @@ const symbols = {
   find: "search",
   file: "paperclip",
   out: "external-link",
+  "tone-plain": "info",
+  "tone-tip": "lightbulb",
+  "tone-warning": "triangle-alert",
+  "tone-danger": "octagon-alert",
 };
 const parts = Object.entries(symbols).map(([id, name]) => {
   const svg = readFileSync(`node_modules/lucide-static/icons/${name}.svg`, "utf8");

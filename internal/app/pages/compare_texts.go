@@ -6,23 +6,13 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/textdiff"
 )
 
 // CompareTexts tells how the second of two texts of a page differs from the first, as they are
 // written.
 func (a *Pages) CompareTexts(ctx context.Context, who plan.Person, entry string, before, after content.Page) (runs []textdiff.Run, err error) {
-	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
-		i := trees.Next.Find(entry)
-		if i == sitemap.None {
-			return plan.ErrNotFound
-		}
-		templates, err := tx.Templates(ctx)
-		if err != nil {
-			return err
-		}
-		t := plan.TemplateOf(templates, trees.Next.Ref(i).Template)
+	err = a.onPage(ctx, who, entry, func(_ Tx, _ plan.Site, _ plan.Trees, t content.Template) error {
 		runs = textdiff.Compare(content.Written(t, content.Clean(before)), content.Written(t, content.Clean(after)))
 		return nil
 	})
@@ -32,10 +22,7 @@ func (a *Pages) CompareTexts(ctx context.Context, who plan.Person, entry string,
 // ChangesSinceLive tells block by block how a text of a page differs from what colleagues
 // see of it; nil where they see none.
 func (a *Pages) ChangesSinceLive(ctx context.Context, who plan.Person, entry string, p content.Page) (changes []content.BlockChange, err error) {
-	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
-		if trees.Next.Find(entry) == sitemap.None {
-			return plan.ErrNotFound
-		}
+	err = a.onPage(ctx, who, entry, func(tx Tx, _ plan.Site, _ plan.Trees, _ content.Template) error {
 		live, err := tx.LivePage(ctx, entry)
 		if errors.Is(err, plan.ErrNotFound) {
 			return nil
@@ -43,7 +30,7 @@ func (a *Pages) ChangesSinceLive(ctx context.Context, who plan.Person, entry str
 		if err != nil {
 			return err
 		}
-		changes = content.Changes(content.Identified(live.Content, entry), content.Identified(content.Clean(p), entry))
+		changes = content.Changes(content.Identified(content.Clean(live.Content), entry), content.Identified(content.Clean(p), entry))
 		return nil
 	})
 	return changes, err

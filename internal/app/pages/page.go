@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -27,6 +28,7 @@ type PageView struct {
 	ChangedAt time.Time
 	Lock      LockState
 	Kept      []KeptText
+	Problems  []content.Problem // what is to mend on it
 	Trees     plan.Trees
 	Source    *plan.PageSource // where its text was imported from
 }
@@ -92,6 +94,10 @@ func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, 
 		return err
 	}
 	v.Content, v.ChangedAt = content.Clean(current.Content), current.At
+	known := func(id string) bool {
+		return slices.ContainsFunc(v.People, func(p plan.Person) bool { return p.ID == id })
+	}
+	v.Problems = content.Problems(v.Template, content.Identified(v.Content, entry), known)
 	for _, p := range v.People {
 		if p.ID == current.PersonID {
 			v.ChangedBy = p.Name
@@ -132,27 +138,10 @@ func forWriting(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry 
 	return plan.LockOf(ctx, tx, entry)
 }
 
-// PreviewPage renders what a draft will look like.
-func (a *Pages) PreviewPage(ctx context.Context, who plan.Person, entry string) (PageView, string, error) {
-	var v PageView
-	var html string
-	err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Write); err != nil {
-			return err
-		}
-		if err := a.pageView(ctx, tx, s, entry, &v); err != nil {
-			return err
-		}
-		people, err := plan.PeopleByID(ctx, tx)
-		if err != nil {
-			return err
-		}
-		art, err := a.Markup.Article(v.Template, v.Content, plan.Around(people))
-		if err != nil {
-			return err
-		}
-		html, err = a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: v.Trees.Next, Entry: entry, Next: true})
-		return err
+// Page loads a page of Next without opening it for writing.
+func (a *Pages) Page(ctx context.Context, who plan.Person, entry string) (v PageView, err error) {
+	err = a.onPage(ctx, who, entry, func(tx Tx, s plan.Site, _ plan.Trees, _ content.Template) error {
+		return a.pageView(ctx, tx, s, entry, &v)
 	})
-	return v, html, err
+	return v, err
 }

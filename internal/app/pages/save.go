@@ -14,9 +14,10 @@ import (
 
 // SavedPage is the answer to a save.
 type SavedPage struct {
-	Version int
-	At      time.Time
-	Clash   *Clash // set: the text was kept, not saved
+	Version  int
+	At       time.Time
+	Problems []content.Problem // what is to mend on it
+	Clash    *Clash            // set: the text was kept, not saved
 }
 
 // Clash is a text that met a newer one or a lost lock. Nothing is lost: the
@@ -63,7 +64,10 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if err := tx.SaveDraft(ctx, v, base); err != nil {
 				return err
 			}
-			out = SavedPage{Version: v.Version, At: v.At}
+			if err := a.keepState(ctx, tx, v); err != nil {
+				return err
+			}
+			out = SavedPage{Version: v.Version, At: v.At, Problems: v.Report.Problems}
 			return tx.PutLock(ctx, entry, lock)
 		})
 	}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/workflow"
 )
 
@@ -21,5 +22,10 @@ type Tx interface {
 	Keep(ctx context.Context, k KeptText) error
 	Kept(ctx context.Context, entry, person string) ([]KeptText, error)
 	DropKept(ctx context.Context, id, person string) error
+	// DraftStates lists the states that are kept of a page's draft, the newest first.
+	DraftStates(ctx context.Context, entry string) ([]workflow.DraftState, error)
+	DraftState(ctx context.Context, entry, id string) (content.Page, error)
+	PutDraftState(ctx context.Context, entry string, s workflow.DraftState, p content.Page) error
+	DropDraftStates(ctx context.Context, ids []string) error
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
 }

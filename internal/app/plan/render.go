@@ -33,7 +33,7 @@ func TemplateOf(list []content.Template, key string) content.Template {
 // Rendered renders a page into the version that an edition will show: its HTML, its
 // words for search, its links.
 func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {
-	art, err := a.Markup.Article(t, p, Around(people))
+	art, err := a.Markup.Article(t, p, around(people))
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}

@@ -50,7 +50,7 @@ func (b *Block) UnmarshalJSON(data []byte) error {
 const ownText = "text"
 
 // hidden is the field that every kind has: on which screens the block is not shown.
-var hidden = Field{Key: "hide", Label: "Hidden on", Type: FieldSeveral, Choices: []string{"small", "medium", "wide"}}
+var hidden = Field{Key: "hide", Label: "Hidden on", Type: FieldSeveral, Choices: []string{"phones", "tablets", "desks"}}
 
 // blockKind is what there is to know of one kind of block. A new kind is a file with
 // its row here and a template blocks/KIND.html in package markup; the editor draws what

@@ -73,9 +73,10 @@ func (t Template) Slots() []Part {
 
 // Problem is something that a page must not go out with.
 type Problem struct {
-	Part string      `json:"part"` // key of the field or slot
-	What ProblemKind `json:"what"`
-	Text string      `json:"text"` // a sentence
+	Part  string      `json:"part"`            // key of the field or slot
+	Block string      `json:"block,omitempty"` // in the slot
+	What  ProblemKind `json:"what"`
+	Text  string      `json:"text"` // a clause
 }
 
 // Report is what checks need of a page. It is kept with every saved version, so
@@ -108,6 +109,7 @@ const (
 	RequiredField ProblemKind = "required-field"
 	RequiredSlot  ProblemKind = "required-slot"
 	BadValue      ProblemKind = "bad-value"
+	Unfinished    ProblemKind = "unfinished-block" // no reason not to publish
 )
 
 // Problems holds a page against its template. people are the ids that a person
@@ -118,15 +120,50 @@ func Problems(t Template, p Page, people func(id string) bool) []Problem {
 		v := strings.TrimSpace(p.Fields[f.Key])
 		switch {
 		case v == "" && f.Required:
-			out = append(out, Problem{f.Key, RequiredField, fmt.Sprintf("the field %q is empty", f.Label)})
+			out = append(out, Problem{f.Key, "", RequiredField, fmt.Sprintf("the field %q is empty", f.Label)})
 		case v != "" && !f.accepts(v, people):
-			out = append(out, Problem{f.Key, BadValue, fmt.Sprintf("the field %q cannot hold %q", f.Label, v)})
+			out = append(out, Problem{f.Key, "", BadValue, fmt.Sprintf("the field %q cannot hold %q", f.Label, v)})
 		}
 	}
 	for _, s := range t.Slots() {
 		if s.Required && !p.filled(s.Key) {
-			out = append(out, Problem{s.Key, RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Name())})
+			out = append(out, Problem{s.Key, "", RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Name())})
 		}
+		for _, top := range p.Slots[s.Key] {
+			top.each(func(b Block) {
+				for _, text := range unfinished(b) {
+					out = append(out, Problem{s.Key, b.ID, Unfinished, text})
+				}
+			})
+		}
+	}
+	return out
+}
+
+// unfinished tells what is missing in a block that shows something: words for a picture,
+// and what an item needs.
+func unfinished(b Block) (out []string) {
+	k := kindOf(b.Type)
+	if k == nil || b.IsEmpty() {
+		return nil
+	}
+	missing := func(fields []Field, v Values, name string) {
+		for _, f := range fields {
+			switch {
+			case v[f.Key] != "" || !f.asked(fields, v):
+			case f.Key == shows.Key && v[picture.Key] != "":
+				out = append(out, fmt.Sprintf("%s does not say what it shows, for those who cannot see it", name))
+			case f.Required && name != k.name:
+				out = append(out, fmt.Sprintf("%s has nothing for %q", name, f.Label))
+			}
+		}
+	}
+	missing(k.fields, b.values(), k.name)
+	if from := b.Get("from"); from != "" && from != OwnTiles {
+		return out
+	}
+	for i, it := range b.Items {
+		missing(k.items, it, fmt.Sprintf("%s %d", k.item, i+1))
 	}
 	return out
 }

@@ -153,3 +153,28 @@ func TestWritten(t *testing.T) {
 	}}
 	require.Equal(t, "old: kept\n\nSummary: Short.\n\n— aside —\n\nMind the step.\n\n— Main text —\n\nSee [the ponds].\n\n▪ Ponds: cold\n", content.Written(tpl, p))
 }
+
+func TestUnfinishedBlocksAreTold(t *testing.T) {
+	img := "/files/00112233445566778899aabbccddeeff/ponds.png"
+	for name, c := range map[string]struct {
+		b    content.Block
+		want []string
+	}{
+		"a picture without words":     {content.Block{Type: content.Picture, Set: content.Values{"picture": img}}, []string{"Picture does not say what it shows, for those who cannot see it"}},
+		"a picture with words":        {content.Block{Type: content.Picture, Set: content.Values{"picture": img, "alt": "Ponds"}}, nil},
+		"only decoration":             {content.Block{Type: content.Picture, Set: content.Values{"picture": img, "decorative": content.Yes}}, nil},
+		"no picture yet":              {content.Block{Type: content.Picture}, nil},
+		"a step without a picture":    {content.Block{Type: content.Steps, Items: []content.Values{{"text": "Stop"}}}, nil},
+		"a step with one":             {content.Block{Type: content.Steps, Items: []content.Values{{"text": "Stop"}, {"text": "Go", "picture": img}}}, []string{"step 2 does not say what it shows, for those who cannot see it"}},
+		"a tile that leads nowhere":   {content.Block{Type: content.Tiles, Items: []content.Values{{"to": "page:a"}, {"title": "Ponds"}}}, []string{`tile 2 has nothing for "Leads to"`}},
+		"tiles of a board that lists": {content.Block{Type: content.Tiles, Set: content.Values{"from": content.FromBelow}, Items: []content.Values{{"title": "Ponds"}}}, nil},
+		"in a column":                 {content.Block{Type: content.Columns, Columns: [][]content.Block{{{ID: "in", Type: content.Questions, Items: []content.Values{{"text": "So."}}}}}}, []string{`question 1 has nothing for "Question"`}},
+	} {
+		var got []string
+		for _, p := range content.Problems(content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}, content.Page{Slots: map[string][]content.Block{"main": {c.b}}}, known) {
+			require.Equal(t, content.Unfinished, p.What)
+			got = append(got, p.Text)
+		}
+		require.Equal(t, c.want, got, name)
+	}
+}

@@ -87,7 +87,8 @@ const (
 
 // BlockChange is how one block differs between two texts of a page.
 type BlockChange struct {
-	ID   string          `json:"id"` // in the text in which it is, the later one where it is in both
+	ID   string          `json:"id"`            // in the text in which it is, the later one where it is in both
+	Was  string          `json:"was,omitempty"` // in the earlier text, where it is in both
 	Slot string          `json:"slot"`
 	What BlockChangeKind `json:"what"`
 	Runs []textdiff.Run  `json:"runs"` // its words, before and after
@@ -105,6 +106,9 @@ func Changes(before, after Page) []BlockChange {
 	for k, b := range is {
 		at, ok := of[k]
 		c := BlockChange{ID: b.ID, Slot: b.slot}
+		if ok {
+			c.Was = was[at].ID
+		}
 		switch {
 		case !ok:
 			c.What, c.Runs = BlockCame, textdiff.Compare("", b.asWritten())
@@ -119,7 +123,7 @@ func Changes(before, after Page) []BlockChange {
 	}
 	for at, b := range was {
 		if !met[at] {
-			out = append(out, BlockChange{b.ID, b.slot, BlockWent, textdiff.Compare(b.asWritten(), "")})
+			out = append(out, BlockChange{ID: b.ID, Slot: b.slot, What: BlockWent, Runs: textdiff.Compare(b.asWritten(), "")})
 		}
 	}
 	return out
@@ -151,23 +155,43 @@ func placedBlocks(p Page) (out []placedBlock) {
 // mostPairs is how many pairs of blocks are compared to find those that are alike.
 const mostPairs = 2500
 
+// pairs gives for a later block the earlier one that it is.
+type pairs map[int]int
+
+func (p pairs) lacks(k int) bool { _, ok := p[k]; return !ok }
+
+// told is a block as it is compared with others: its kind, where it stands, and its words.
+func (b placedBlock) told() string { return string(b.Type) + "\x00" + b.slot + "\x00" + b.asWritten() }
+
 // matched gives for each later block the earlier one that it is.
-func matched(was, is []placedBlock) map[int]int {
+func matched(was, is []placedBlock) pairs {
 	byID := map[string]int{}
 	for at, b := range was {
 		byID[b.ID] = at
 	}
-	of, met := map[int]int{}, map[int]bool{}
+	of, met := pairs{}, map[int]bool{}
 	for k, b := range is {
 		if at, ok := byID[b.ID]; ok && was[at].Type == b.Type {
 			of[k], met[at] = at, true
+		}
+	}
+	same := map[string][]int{} // earlier blocks by what they say
+	for at, b := range was {
+		if !met[at] {
+			same[b.told()] = append(same[b.told()], at)
+		}
+	}
+	for k, b := range is {
+		if left := same[b.told()]; of.lacks(k) && len(left) > 0 {
+			of[k], met[left[0]] = left[0], true
+			same[b.told()] = left[1:]
 		}
 	}
 	if (len(is)-len(of))*(len(was)-len(of)) > mostPairs {
 		return of
 	}
 	for k, b := range is {
-		if _, ok := of[k]; ok {
+		if !of.lacks(k) {
 			continue
 		}
 		best, most := -1, 0.5 // at least half of the words
@@ -208,7 +232,7 @@ func alikeTexts(a, b string) float64 {
 
 // movedBlocks tells which later blocks stand in another slot or out of the order of the
 // others: as few as explain it.
-func movedBlocks(was, is []placedBlock, of map[int]int) map[int]bool {
+func movedBlocks(was, is []placedBlock, of pairs) map[int]bool {
 	moved := map[int]bool{}
 	var kept []int // of the later blocks, those that stayed in their slots
 	for k := range is {
@@ -227,7 +251,7 @@ func movedBlocks(was, is []placedBlock, of map[int]int) map[int]bool {
 }
 
 // outOfOrder gives those that are not in a longest run of rising earlier places.
-func outOfOrder(kept []int, of map[int]int) (out []int) {
+func outOfOrder(kept []int, of pairs) (out []int) {
 	length, back := make([]int, len(kept)), make([]int, len(kept))
 	end := -1
 	for i := range kept {

@@ -70,16 +70,10 @@ func sections(text string) []string {
 // headings visits the headings of a text: where their line begins, and their
 // level.
 func headings(text string, visit func(at, level int)) {
-	open, at := "", 0
+	open, at := codeFence(""), 0
 	for line := range strings.Lines(text) {
-		if f := fence.FindStringSubmatch(line); f != nil {
-			switch {
-			case open == "":
-				open = f[1]
-			case f[1][0] == open[0] && len(f[1]) >= len(open) && strings.TrimSpace(line) == f[1]:
-				open = ""
-			}
-		} else if m := atxHeading.FindStringSubmatch(line); m != nil && open == "" {
+		open = open.after(line)
+		if m := atxHeading.FindStringSubmatch(line); m != nil && open == "" {
 			visit(at, len(m[1]))
 		}
 		at += len(line)
@@ -262,4 +256,21 @@ func WithTile(t Template, p Page, tile Values) (Page, bool) {
 		}
 	}
 	return p, false
+}
+
+// WithCopy gives a page with a copy of a block at the end of the first slot that takes it,
+// or at least its words.
+func WithCopy(t Template, p Page, b Block) (Page, bool) {
+	in := cleanedBlocks([]Block{b})
+	if len(in) == 0 {
+		return p, false
+	}
+	slot, fitting, ok := slotFor(t.Slots(), "", in[0])
+	if !ok {
+		return p, false
+	}
+	fitting.From, fitting.ID = b.ID, ""
+	out := copied(p)
+	out.Slots[slot] = append(slices.Clone(out.Slots[slot]), fitting)
+	return out, true
 }

@@ -32,6 +32,7 @@ const (
 	RequiredField   check.Rule = "required-field"
 	RequiredSlot    check.Rule = "required-slot"
 	LostVisitors    check.Rule = "address-taken"
+	UnfinishedBlock check.Rule = "unfinished-block"
 	EmptyPage       check.Rule = "page-empty"
 	ItemToNothing   check.Rule = "menu-item-to-nothing"
 	StepToNothing   check.Rule = "trail-step-to-nothing"
@@ -53,6 +54,7 @@ var rules = check.Table{
 	{Rule: RequiredSlot, Severity: check.Error, Words: "Required parts that are empty", Mend: check.OpenPage},
 	{Rule: ItemToNothing, Severity: check.Error, Words: "Menu items to nothing", Mend: check.OpenWay},
 	{Rule: LostVisitors, Severity: check.Warning, Words: "Addresses that another page takes", Mend: check.OpenEntry},
+	{Rule: UnfinishedBlock, Severity: check.Warning, Words: "Blocks that are not finished", Mend: check.OpenPage},
 	{Rule: EmptyPage, Severity: check.Warning, Words: "Pages without a text", Mend: check.OpenPage},
 	{Rule: StepToNothing, Severity: check.Warning, Words: "Trail steps to nothing", Mend: check.OpenWay},
 	{Rule: DuplicateTitles, Severity: check.Warning, Words: "The same title side by side", Mend: check.OpenEntry},
@@ -298,6 +300,10 @@ func pathOf(to string) string {
 
 func (c *checker) filled(p Page, title string) {
 	for _, pr := range p.Report.Problems {
+		if pr.What == content.Unfinished {
+			c.find(UnfinishedBlock, p.ID, "On %q, %s.", title, pr.Text)
+			continue
+		}
 		rule := RequiredField
 		if pr.What == content.RequiredSlot {
 			rule = RequiredSlot

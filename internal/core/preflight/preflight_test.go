@@ -61,6 +61,10 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 		long.Items[strings.Repeat("+", i+1)] = menu.ItemOverride{Kind: menu.AnEntry, Entry: "b"}
 	}
 	set[navigation.MenuID(menu.Top)] = navigation.Item{Menu: &long}
+	picture := content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Picture, Set: content.Values{"picture": "/files/x.png"}}}}}
+	for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Report: reported(topic, picture, nobody)}}}) {
+		found[f.Rule] += f.Message
+	}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
 			Live: live, Tree: next, Plan: plan, Navigation: set,
@@ -74,6 +78,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	for _, r := range preflight.Rules() {
 		require.NotEmpty(t, found[r.Rule], "no case for %s", r.Rule)
 	}
+	require.Contains(t, found[preflight.UnfinishedBlock], `On "N", Picture does not say`)
 	require.Contains(t, found[preflight.LinkToNothing], "removed")
 	require.Contains(t, found[preflight.LinkToNothing], "withdrawn")
 	require.Contains(t, found[preflight.ItemToNothing], `Foot menu shows what is below a page that is not there`)

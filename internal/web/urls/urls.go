@@ -66,6 +66,8 @@ const (
 	Trails      = "/studio/menus/trails"
 	MenuAct     = "/studio/menus/act"
 	MenuFind    = "/studio/menus/find"
+	Files       = "/studio/files"
+	FileFind    = "/studio/files/find"
 	Preview     = "/studio/menus/preview"
 	Feed        = "/feed.atom"
 )

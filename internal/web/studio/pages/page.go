@@ -2,15 +2,18 @@ package pages
 
 import (
 	"encoding/json"
+	"errors"
 	"html/template"
 	"net/http"
-	"strings"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -20,15 +23,17 @@ import (
 // pageView is the page editor.
 type pageView struct {
 	shell.Frame
-	ID, Heading, Address, Live, OutlineURL, LookURL, SplitURL string
-	TemplateName, TemplateFor                                 string
-	State, Wick                                               string
-	Parts                                                     []partView
-	Data                                                      template.JS
-	HasDraft                                                  bool
-	DropURL, Window                                           string
-	Source                                                    *sourceView
+	ID, Heading, Address, Live, OutlineURL, ReadersURL, SplitURL string
+	TemplateName, TemplateFor                                    string
+	State, Wick                                                  string
+	Crumbs                                                       []crumbView
+	Data                                                         template.JS
+	HasDraft                                                     bool
+	DropURL, Window                                              string
+	Source                                                       *sourceView
 }
+
+type crumbView struct{ Title, URL string }
 
 // sourceView tells where the text of a page was imported from.
 type sourceView struct {
@@ -37,52 +42,85 @@ type sourceView struct {
 	Lost      []string
 }
 
+// partView is a part of the template, as the editor draws it.
 type partView struct {
-	Kind, Key, Label, Help string
-	Required               bool
-	Fixed                  template.HTML
-	Fields                 []fieldView
-	Blocks                 string
-}
-
-type fieldView struct {
-	Key, Label, Type, Value, Help string
-	Required                      bool
-	Options                       []part.Option
+	Kind     content.PartKind    `json:"kind"`
+	Key      string              `json:"key"`
+	Label    string              `json:"label"` // as readers see it
+	Name     string              `json:"name"`
+	Help     string              `json:"help"`
+	Required bool                `json:"required"`
+	Takes    []content.BlockType `json:"takes"`
+	TakesAll bool                `json:"takesAll"`
+	Fields   []content.Field     `json:"fields"`
+	HTML     string              `json:"html"`  // of a fixed part
+	Words    string              `json:"words"` // of a fixed part
 }
 
 // pageData is what the editor's script begins with.
 type pageData struct {
-	Entry   string                     `json:"entry"`
-	Person  string                     `json:"person"`
-	Base    int                        `json:"base"`
-	Slots   map[string][]content.Block `json:"slots"`
-	Fields  map[string]string          `json:"fields"`
-	Window  string                     `json:"window"`
-	Lock    lockView                   `json:"lock"`
-	Kept    []keptView                 `json:"kept"`
-	SaveURL string                     `json:"save"`
-	LockURL string                     `json:"lockUrl"`
-	Close   string                     `json:"close"`
-	KeptURL string                     `json:"keptUrl"`
-	Compare string                     `json:"compare"`
-	Changes string                     `json:"changes"` // empty: colleagues see no text of it
-	FindURL string                     `json:"find"`
-	Titles  map[string]string          `json:"titles"`
-	Symbols []string                   `json:"symbols"`
-	Blocks  []blockKind                `json:"blocks"` // in the order in which they are offered
-	Hosts   []string                   `json:"hosts"`  // the site's own
+	Entry    string                     `json:"entry"`
+	Person   string                     `json:"person"`
+	Base     int                        `json:"base"`
+	Slots    map[string][]content.Block `json:"slots"`
+	Fields   map[string]string          `json:"fields"`
+	Window   string                     `json:"window"`
+	Lock     lockView                   `json:"lock"`
+	Kept     []keptView                 `json:"kept"`
+	Problems []problemView              `json:"problems"`
+	Template string                     `json:"template"`
+	About    string                     `json:"about"`
+	Live     bool                       `json:"live"`
+
+	Parts   []partView        `json:"parts"`
+	Kinds   []content.Kind    `json:"kinds"` // in the order in which they are offered
+	Titles  map[string]string `json:"titles"`
+	Symbols []string          `json:"symbols"`
+	People  []personView      `json:"people"`
+	Topics  []string          `json:"topics"`
+	Groups  []string          `json:"groups"`
+	Hosts   []string          `json:"hosts"` // the site's own
+
+	SaveURL string `json:"save"`
+	LockURL string `json:"lockUrl"`
+	Close   string `json:"close"`
+	KeptURL string `json:"keptUrl"`
+	Compare string `json:"compare"`
+	Changes string `json:"changes"` // empty: colleagues see no text of it
+	Draw    string `json:"draw"`
+	States  string `json:"states"`
+	Plain   string `json:"plain"`
+	Unplain string `json:"unplain"`
+	CopyTo  string `json:"copyTo"`
+	Upload  string `json:"upload"`
+	Files   string `json:"files"`
+	FindURL string `json:"find"`
 }
 
-type blockKind struct {
-	Type content.BlockType `json:"type"`
-	Name string            `json:"name"`
+type personView struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
 }
 
 type keptView struct {
 	ID      string       `json:"id"`
 	At      string       `json:"at"`
 	Content content.Page `json:"content"`
+}
+
+// problemView is something to mend on the page, and where.
+type problemView struct {
+	Part  string `json:"part"`
+	Block string `json:"block,omitempty"`
+	Text  string `json:"text"`
+}
+
+func newProblems(found []content.Problem) []problemView {
+	out := make([]problemView, len(found))
+	for i, p := range found {
+		out[i] = problemView{p.Part, p.Block, part.Sentence(errors.New(p.Text))}
+	}
+	return out
 }
 
 func (s *Screens) page(r *shell.Request) error {
@@ -95,17 +133,17 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.newPageView(f, pv, id, window, append([]string{}, r.Site.Hosts...))
+	v, err := newPageView(f, pv, id, window, append([]string{}, r.Site.Hosts...))
 	if err != nil {
 		return err
 	}
 	return s.Show(r, http.StatusOK, "page", v)
 }
 
-func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
+func newPageView(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
 	v := pageView{
-		Frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live),
-		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), LookURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
+		Frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live), Crumbs: crumbs(pv),
+		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), ReadersURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"),
 	}
 	if src := pv.Source; src != nil {
@@ -113,74 +151,72 @@ func (s *Screens) newPageView(f shell.Frame, pv pages.PageView, id, window strin
 	}
 	state := plan.Outline{Trees: pv.Trees, Summaries: plan.SummariesOf(plan.PageSummary{EntryID: id, Draft: pv.Base > 0})}.Status().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Icon()), string(state)
-	for _, p := range pv.Template.Parts {
-		part, err := s.newPart(p, pv)
-		if err != nil {
-			return v, err
-		}
-		v.Parts = append(v.Parts, part)
-	}
-	known := content.Identified(pv.Content, id)
-	data := pageData{
-		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: known.Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
-		SaveURL: urls.OfPage(id, "save"), LockURL: urls.OfPage(id, "lock"), Close: urls.OfPage(id, "close"),
-		KeptURL: urls.OfPage(id, "kept"), Compare: urls.OfPage(id, "compare"), FindURL: urls.Find, Titles: linkedTitles(pv), Symbols: content.Symbols(), Kept: []keptView{}, Hosts: hosts,
-	}
-	for _, t := range content.BlockTypes() {
-		data.Blocks = append(data.Blocks, blockKind{t, t.Name()})
-	}
-	for _, k := range pv.Kept {
-		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})
-	}
-	if pv.HasLive {
-		data.Changes = urls.OfPage(id, "changes")
+	data, err := newPageData(f, pv, id, window, hosts)
+	if err != nil {
+		return v, err
 	}
 	b, err := json.Marshal(data) // escapes <, > and &, so it cannot end the script element
 	v.Data = template.JS(b)      //nolint:gosec // marshalled just above
 	return v, err
 }
 
-func (s *Screens) newPart(p content.Part, pv pages.PageView) (partView, error) {
-	v := partView{Kind: string(p.Kind), Key: p.Key, Label: p.Label, Help: p.Help, Required: p.Required}
-	if p.Kind == content.Slot {
-		v.Label = p.Name()
-	}
-	if p.Kind == content.Fixed {
-		html, err := markup.New().HTML(p.Text, &markup.Headings{})
-		if err != nil {
-			return v, err
+// crumbs leads to the editors of the pages above.
+func crumbs(pv pages.PageView) (out []crumbView) {
+	t := pv.Trees.Next
+	for i := t.Parent(t.Find(pv.Entry.ID)); i != sitemap.None; i = t.Parent(i) {
+		out = append(out, crumbView{Title: t.Ref(i).Title, URL: urls.Page(t.Ref(i).ID)})
+		if !t.Ref(i).Kind.IsPage() {
+			out[len(out)-1].URL = urls.At(t.Ref(i).ID)
 		}
-		v.Fixed = template.HTML(html) //nolint:gosec // markup made and cleaned it
 	}
-	types := p.Blocks
-	if len(types) == 0 {
-		types = content.BlockTypes()
-	}
-	for _, t := range types {
-		v.Blocks += " " + string(t)
-	}
-	v.Blocks = strings.TrimSpace(v.Blocks)
-	for _, f := range p.Fields {
-		v.Fields = append(v.Fields, newField(f, pv))
-	}
-	return v, nil
+	slices.Reverse(out)
+	return out
 }
 
-func newField(f content.Field, pv pages.PageView) fieldView {
-	v := fieldView{Key: f.Key, Label: f.Label, Type: string(f.Type), Value: pv.Content.Fields[f.Key], Help: f.Help, Required: f.Required}
-	if f.Type == content.FieldChoice {
-		v.Options = append(v.Options, part.Option{Value: "", Label: "not chosen", Chosen: v.Value == ""})
-		for _, c := range f.Choices {
-			v.Options = append(v.Options, part.Option{Value: c, Label: c, Chosen: c == v.Value})
-		}
+func newPageData(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageData, error) {
+	of := func(act string) string { return urls.OfPage(id, act) }
+	data := pageData{
+		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: content.Identified(pv.Content, id).Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
+		Kept: []keptView{}, Problems: newProblems(pv.Problems), Template: pv.Template.Name, About: pv.Template.Name, Live: pv.Live != "",
+		Kinds: content.Kinds(), Titles: linkedTitles(pv), Symbols: content.Symbols(), Topics: append([]string{}, pv.Trees.Next.Topics()...), Groups: append([]string{}, readership.Kinds(pv.Trees.Next, nil)...), Hosts: hosts,
+		SaveURL: of("save"), LockURL: of("lock"), Close: of("close"), KeptURL: of("kept"), Compare: of("compare"), Draw: of("draw"), States: of("states"),
+		Plain: of("plain"), Unplain: of("unplain"), CopyTo: of("copy"), Upload: urls.Files, Files: urls.FileFind, FindURL: urls.Find,
 	}
-	if f.Type == content.FieldPerson {
-		v.Options = append(v.Options, part.Option{Value: "", Label: "nobody", Chosen: v.Value == ""})
-		for _, p := range pv.People {
-			v.Options = append(v.Options, part.Option{Value: p.ID, Label: p.Name, Chosen: p.ID == v.Value})
-		}
+	if pv.Entry.Owner != "" {
+		data.About += " · owner " + pv.Entry.Owner
 	}
-	return v
+	for _, p := range pv.People {
+		data.People = append(data.People, personView{p.ID, p.Name})
+	}
+	for _, k := range pv.Kept {
+		data.Kept = append(data.Kept, keptView{k.ID, k.At.UTC().Format(time.RFC3339), k.Content})
+	}
+	if pv.HasLive {
+		data.Changes = of("changes")
+	}
+	for _, p := range pv.Template.Parts {
+		view, err := newPart(p)
+		if err != nil {
+			return data, err
+		}
+		data.Parts = append(data.Parts, view)
+	}
+	return data, nil
+}
+
+func newPart(p content.Part) (partView, error) {
+	v := partView{Kind: p.Kind, Key: p.Key, Label: p.Label, Name: p.Name(), Help: p.Help, Required: p.Required, Takes: p.Blocks, TakesAll: len(p.Blocks) == 0, Fields: p.Fields}
+	if v.TakesAll {
+		v.Takes = content.BlockTypes()
+	}
+	if p.Kind != content.Fixed {
+		return v, nil
+	}
+	m := markup.New()
+	v.Words = content.Plain(m.Parse(p.Text))
+	html, err := m.HTML(p.Text, &markup.Headings{})
+	v.HTML = html
+	return v, err
 }
 
 // linkedTitles names the pages that the content links to or takes something from.

@@ -37,7 +37,7 @@ func (s *Screens) savePage(r *shell.Request) error {
 		})
 		return nil
 	}
-	r.JSON(http.StatusOK, map[string]any{"version": got.Version, "at": got.At.UTC().Format(time.RFC3339)})
+	r.JSON(http.StatusOK, map[string]any{"version": got.Version, "at": got.At.UTC().Format(time.RFC3339), "problems": newProblems(got.Problems)})
 	return nil
 }
 

@@ -1,10 +1,199 @@
-// The kinds of blocks that the page editor knows: a file block_KIND.js for each kind of the server's table, which says what
-// it is called and in which order it is offered. A kind says what an empty one is, and how it is drawn into its box:
-// draw(ed, block, box), where ed is what the editor knows and box has the name of the kind, the head with its buttons, the
-// body, redraw() of the slot it stands in, and dress() for its look.
+// What can be done to whole blocks: find, select, add, move, copy and remove them. Positions are those before a block.
+import { Plugin, NodeSelection, TextSelection, Selection } from "prosemirror-state";
+import { Decoration, DecorationSet } from "prosemirror-view";
+import { Fragment } from "prosemirror-model";
+import { key } from "../shared/say.js";
+import { partOf, typeOf } from "./schema.js";
 
-// loadKinds gives the kinds by their types; known is the server's list of types and names.
-export async function loadKinds(known) {
-  const load = async ({ type, name }) => [type, { ...(await import(`./block_${type}.js`)).block, name }];
-  return Object.fromEntries(await Promise.all(known.map(load)));
+export const isBlock = (node) => node.type.name.startsWith("b_");
+
+// eachBlock visits blocks in reading order, also those in columns.
+export function eachBlock(doc, visit) {
+  doc.descendants((node, pos) => {
+    if (isBlock(node)) visit(node, pos);
+    return !node.isTextblock && (!isBlock(node) || node.type.name === "b_columns");
+  });
+}
+
+export function findBlock(doc, id) {
+  let at = -1;
+  eachBlock(doc, (node, pos) => {
+    if (at < 0 && node.attrs.id === id) at = pos;
+  });
+  return at;
+}
+
+// selectedBlock gives the innermost block in which the selection is, and where it begins; or null.
+export function selectedBlock(state) {
+  const { selection } = state;
+  if (selection instanceof NodeSelection && isBlock(selection.node))
+    return { node: selection.node, pos: selection.from };
+  const { $from } = selection;
+  for (let d = $from.depth; d > 0; d--)
+    if (isBlock($from.node(d))) return { node: $from.node(d), pos: $from.before(d) };
+  return null;
+}
+
+// selectBlock puts the caret into a block that has text, and selects any other as a whole.
+export function selectBlock(state, pos, whole) {
+  const node = state.doc.nodeAt(pos);
+  if (!node) return null;
+  const inside = !whole && !node.isAtom && Selection.findFrom(state.doc.resolve(pos + 1), 1, true);
+  const inIt = inside && inside.from < pos + node.nodeSize;
+  return state.tr.setSelection(inIt ? inside : NodeSelection.create(state.doc, pos)).scrollIntoView();
+}
+
+// holderOf is the slot or column in which a position stands, with its depth.
+function holderOf($pos) {
+  for (let d = $pos.depth; d > 0; d--) {
+    const node = $pos.node(d);
+    if (node.type.name === "column" || partOf(node)?.kind === "slot") return { node, depth: d };
+  }
+  return null;
+}
+
+// takesAt tells which kinds of block may stand beside the one at a position.
+export function takesAt(doc, pos, inColumns) {
+  const holder = holderOf(doc.resolve(pos));
+  return !holder ? [] : holder.node.type.name === "column" ? inColumns : partOf(holder.node).takes;
+}
+
+export function insertBlock(state, pos, node) {
+  const tr = state.tr.insert(pos, node);
+  return tr.setSelection(selectBlock({ doc: tr.doc, tr }, pos, node.isAtom).selection).scrollIntoView();
+}
+
+// moveBlock moves one past its neighbours, then to the slot beside, as far as that takes it.
+export function moveBlock(state, pos, by) {
+  const $pos = state.doc.resolve(pos),
+    node = state.doc.nodeAt(pos),
+    index = $pos.index();
+  const to = index + by;
+  if (to >= 0 && to < $pos.parent.childCount) {
+    const other = $pos.parent.child(to),
+      at = by < 0 ? pos - other.nodeSize : pos + other.nodeSize;
+    return moved(state, pos, node, by < 0 ? at : at + node.nodeSize);
+  }
+  const next = besideSlot(state.doc, pos, by, node);
+  return next < 0 ? null : moved(state, pos, node, next);
+}
+
+function besideSlot(doc, pos, by, node) {
+  const at = [];
+  let own = -1;
+  doc.forEach((part, offset) => {
+    if (partOf(part).kind !== "slot") return;
+    if (offset <= pos && pos < offset + part.nodeSize) own = at.length;
+    at.push({ part, offset });
+  });
+  for (let i = own + by; own >= 0 && i >= 0 && i < at.length; i += by)
+    if (partOf(at[i].part).takes.includes(typeOf(node)))
+      return by > 0 ? at[i].offset + 1 : at[i].offset + at[i].part.nodeSize - 1;
+  return -1;
+}
+
+// moved puts a block to another place, given as a position before it is taken out.
+export function moved(state, pos, node, to) {
+  const tr = state.tr.delete(pos, pos + node.nodeSize),
+    at = tr.mapping.map(to, -1);
+  if (!tr.doc.resolve(at).parent.canReplaceWith(tr.doc.resolve(at).index(), tr.doc.resolve(at).index(), node.type))
+    return null;
+  tr.insert(at, node);
+  return tr.setSelection(NodeSelection.create(tr.doc, at)).scrollIntoView();
+}
+
+export function duplicate(state, pos) {
+  const node = state.doc.nodeAt(pos);
+  return insertBlock(state, pos + node.nodeSize, fresh(node));
+}
+
+// fresh is a copy with ids of its own, which says what it came from.
+function fresh(node) {
+  const copy = (n) => {
+    const content = n.isTextblock || n.isLeaf ? n.content : Fragment.from(mapNodes(n, copy));
+    return isBlock(n) ? n.type.create({ ...n.attrs, id: key(), from: n.attrs.id }, content, n.marks) : n.copy(content);
+  };
+  return copy(node);
+}
+
+const mapNodes = (node, f) => {
+  const out = [];
+  node.forEach((n) => out.push(f(n)));
+  return out;
+};
+
+export function removeBlock(state, pos) {
+  const tr = state.tr.delete(pos, pos + state.doc.nodeAt(pos).nodeSize);
+  return tr.setSelection(Selection.near(tr.doc.resolve(Math.min(pos, tr.doc.content.size)), -1));
+}
+
+// setOf sets attributes of a node and leaves the selection where it is.
+export function setOf(state, pos, attrs) {
+  const { tr } = state;
+  for (const [name, value] of Object.entries(attrs)) tr.setNodeAttribute(pos, name, value);
+  return tr;
+}
+
+// ids gives every block an id of its own: of two with the same the second is a copy.
+export const ids = () =>
+  new Plugin({
+    appendTransaction(transactions, _old, state) {
+      if (!transactions.some((t) => t.docChanged)) return null;
+      const met = new Set(),
+        tr = state.tr;
+      eachBlock(state.doc, (node, pos) => {
+        const { id } = node.attrs;
+        if (!id || met.has(id))
+          tr.setNodeAttribute(pos, "from", id || node.attrs.from).setNodeAttribute(pos, "id", key());
+        met.add(tr.doc.nodeAt(pos).attrs.id);
+      });
+      return tr.docChanged ? tr.setMeta("addToHistory", false) : null;
+    },
+  });
+
+// guard keeps the parts of the template as they are, whatever is deleted or pasted.
+export const guard = () =>
+  new Plugin({
+    filterTransaction(tr, state) {
+      if (!tr.docChanged) return true;
+      if (tr.doc.childCount !== state.doc.childCount) return false;
+      for (let i = 0; i < tr.doc.childCount; i++) if (tr.doc.child(i).type !== state.doc.child(i).type) return false;
+      return true;
+    },
+  });
+
+// picked marks the block in which the selection is.
+export const picked = () =>
+  new Plugin({
+    props: {
+      decorations(state) {
+        const at = selectedBlock(state);
+        return (
+          at &&
+          DecorationSet.create(state.doc, [Decoration.node(at.pos, at.pos + at.node.nodeSize, { class: "is-picked" })])
+        );
+      },
+    },
+  });
+
+// selectMore selects all of the text in which the caret is, then the block, then all blocks of its slot.
+export function selectMore(state, dispatch) {
+  const { $from, $to, from, to } = state.selection;
+  const block = selectedBlock(state);
+  if (!block) return false;
+  const inside = { from: block.pos + 1, to: block.pos + block.node.nodeSize - 1 };
+  const text =
+    !block.node.isAtom && TextSelection.between(state.doc.resolve(inside.from), state.doc.resolve(inside.to));
+  if (text && (from > text.from || to < text.to)) {
+    dispatch?.(state.tr.setSelection(text));
+    return true;
+  }
+  const holder = holderOf($from);
+  if (!holder || holder.depth > $to.depth) return true;
+  const all = TextSelection.between(
+    state.doc.resolve($from.start(holder.depth)),
+    state.doc.resolve($from.end(holder.depth)),
+  );
+  dispatch?.(state.tr.setSelection(all));
+  return true;
 }

@@ -1,528 +1,277 @@
-// The page editor: fields and blocks of one page, saved by themselves.
-import { el, post, say } from "../shared/say.js";
-import { loadKinds } from "./blocks.js";
-import { identified, marked, marksOf } from "./marks.js";
+// The page editor: one document for the whole page, drawn as readers get it, saved by itself. What its parts share is one
+// object, x; every part gets it and adds what it offers.
+import { EditorState } from "prosemirror-state";
+import { EditorView } from "prosemirror-view";
+import { history } from "prosemirror-history";
+import { keymap } from "prosemirror-keymap";
+import { baseKeymap } from "prosemirror-commands";
+import { dropCursor } from "prosemirror-dropcursor";
+import { gapCursor } from "prosemirror-gapcursor";
+import { undo, redo } from "prosemirror-history";
+import { key, post, say } from "../shared/say.js";
+import { makeSchema, partOf } from "./schema.js";
+import { makePages } from "./document.js";
+import { serialize } from "./markdown.js";
+import { viewsOf, makeDrawn } from "./views.js";
+import { eachBlock, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt } from "./blocks.js";
+import { marksOf } from "./marks.js";
+import { keysOf, makeTools, tableEditing, typing } from "./tools.js";
+import { makeParts } from "./parts.js";
+import { makeFiles } from "./files.js";
+import { askKind } from "./add.js";
+import { makeSaving } from "./saving.js";
+import { makeLock } from "./lock.js";
+import { drawKept, met, restore } from "./clash.js";
+import { apart, cleanHTML, pasteBlocks, pasteFiles, toPages } from "./paste.js";
+import { copyBlock, askWhereTo } from "./copy.js";
+import { makeStates } from "./states.js";
+import { makePlain } from "./plain.js";
+import { makeWidths } from "./widths.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
-const store = `candlepath:draft:${data.person}:${data.entry}`;
-const page = { fields: data.fields || {}, slots: data.slots || {} };
-let base = data.base,
-  lock = data.lock,
-  dirty = false,
-  saving = null,
-  failed = 0,
-  timer,
-  clash = null,
-  leaving = false,
-  blockKinds = {}; // by type
-const editors = new Set();
-const editable = () => lock.mine && !clash;
-// What blocks are drawn with.
-const ed = {
-  findURL: data.find,
-  hosts: data.hosts,
-  symbols: data.symbols,
-  titles: data.titles,
-  editors,
-  editable,
-  changed: () => changed(),
+const root = document.getElementById("editor");
+
+const x = {
+  data,
+  clash: false,
+  slots: new Map(), // what draws the foot of each slot anew
+  problems: data.problems || [],
+  kinds: Object.fromEntries(data.kinds.map((k) => [k.type, k])),
+  inColumns: data.kinds.filter((k) => !k.columns).map((k) => k.type),
+  tones: { plain: "Note", tip: "Tip", warning: "Take care", danger: "Danger" },
+  schema: makeSchema(data.kinds, data.parts, data.slots || {}),
+  page: () => x.pages.fromDoc(x.view.state.doc),
+  editable: () => x.lock.mine() && !x.clash,
+  takesAt: (pos) => takesAt(x.view.state.doc, pos, x.inColumns),
+  refresh,
+  show,
+  select,
+  add,
+  addBelow,
+  endOf,
+  told,
+  take,
+  met: (body) => met(x, body),
+  copy: (pos, cut) => copyBlock(x, pos, cut),
+  copyTo: (anchor, pos) => askWhereTo(x, anchor, pos),
 };
-
-// --- saving ---
-
-const saved = document.getElementById("saved");
-function status(words, cls = "") {
-  saved.textContent = words;
-  saved.className = "saved " + cls;
+// told words a fact as readers get it.
+function told(field, value) {
+  if (!value) return "";
+  if (field.type === "person") return data.people.find((p) => p.id === value)?.name || "";
+  if (field.type === "date" && !isNaN(Date.parse(value)))
+    return new Date(value + "T12:00Z").toLocaleDateString("en-GB", {
+      day: "numeric",
+      month: "long",
+      year: "numeric",
+      timeZone: "UTC",
+    });
+  if (field.type === "yes") return "Yes";
+  if (field.type === "number" && field.unit) return `${value} ${field.unit}`;
+  if (value.startsWith("page:")) return data.titles[value.slice(5)] || "a page that is gone";
+  return value.replaceAll("\n", ", ");
 }
 
-// Every change goes to this computer first, so that neither a closed tab nor a
-// cut connection loses a sentence.
-function changed() {
-  dirty = true;
-  keepHere();
-  status("Saving …", "busy");
-  clearTimeout(timer);
-  timer = setTimeout(save, 700);
-}
-function keepHere() {
-  try {
-    localStorage.setItem(store, JSON.stringify({ base, at: Date.now(), page }));
-  } catch {
-    /* the server still gets it */
-  }
-}
-const forgetHere = () => {
-  try {
-    localStorage.removeItem(store);
-  } catch {
-    /* nothing kept */
-  }
-};
-
-async function save(options = {}) {
-  if (saving || !dirty || clash || leaving) return saving;
-  dirty = false;
-  saving = (async () => {
-    try {
-      const answer = await post(data.save, { window: data.window, base, content: page }, options);
-      base = answer.version;
-      failed = 0;
-      if (!dirty) {
-        forgetHere();
-        status("Saved");
-        marks.look();
-      } else keepHere();
-    } catch (problem) {
-      if (problem.status === 409) return met(problem.body);
-      dirty = true;
-      failed++;
-      if (problem.status && problem.status < 500 && problem.status !== 401) status(problem.message, "bad");
-      else
-        status(
-          problem.status === 401
-            ? problem.message
-            : "Not connected. Your text is kept on this computer and saved as soon as the server answers.",
-          "bad",
-        );
-      clearTimeout(timer);
-      timer = setTimeout(save, Math.min(1000 * 2 ** failed, 15000));
-    } finally {
-      saving = null;
-      if (dirty && !failed) timer = setTimeout(save, 300);
-    }
-  })();
-  return saving;
-}
-addEventListener("online", () => {
-  failed = 0;
-  save();
-});
-// Leaving, what is not saved yet is sent along, and the lock given back. What
-// is too long for that, or does not arrive, is on this computer.
-addEventListener("pagehide", () => {
-  const unsaved = (dirty || saving) && !clash && !leaving;
-  leaving = true;
-  const send = (url, more) =>
-    navigator.sendBeacon?.(
-      url,
-      new Blob([JSON.stringify({ window: data.window, ...more })], { type: "application/json" }),
-    );
-  if (!unsaved || !send(data.save, { close: true, base, content: page })) send(data.close);
-});
-// Edits that are given up must not be saved again on the way out.
-addEventListener("submit", (e) => {
-  if (e.target.id !== "give-up" || e.defaultPrevented) return;
-  leaving = true;
-  clearTimeout(timer);
-  forgetHere();
-});
-addEventListener("pageshow", (e) => {
-  if (e.persisted) location.reload();
-});
-
-// --- two texts that met ---
-
-// The server compares them, as it does everywhere; without a connection they can still be chosen from.
-async function mark(mine, theirs, left, right) {
-  try {
-    const sides = await post(data.compare, { mine, theirs });
-    left.replaceChildren(...marked(sides.mine || []));
-    right.replaceChildren(...marked(sides.theirs || []));
-  } catch (problem) {
-    left.replaceChildren(problem.message + " ");
-    left.append(
-      el("button", { class: "btn", type: "button", onclick: () => mark(mine, theirs, left, right) }, "Try again"),
-    );
-    right.replaceChildren();
-  }
+// take takes up what the server says after a save.
+function take(answer) {
+  x.problems = answer.problems || [];
+  x.parts.sync();
 }
 
-function compare({ mine, theirs, by, at, version, keptId, why }) {
-  const box = document.getElementById("compare");
-  const left = el("pre", { tabindex: "0" }),
-    right = el("pre", { tabindex: "0" });
-  mark(mine, theirs, left, right);
-  const time = at && !at.startsWith("0001") ? new Date(at).toLocaleString("en-GB") : "";
-  box.replaceChildren(
-    el("h2", {}, "Two texts met; both are kept"),
-    el("p", {}, why),
-    el(
-      "div",
-      { class: "sides" },
-      el(
-        "div",
-        {},
-        el("h3", {}, "Yours"),
-        left,
-        el("button", { class: "btn btn-main", type: "button", onclick: () => choose(mine) }, "Go on with yours"),
-      ),
-      el(
-        "div",
-        {},
-        el("h3", {}, by ? `${by}’s${time ? ", " + time : ""}` : "The one that is saved"),
-        right,
-        el("button", { class: "btn", type: "button", onclick: () => choose(theirs) }, "Go on with the saved one"),
-      ),
-    ),
-    el(
-      "p",
-      { class: "small quiet" },
-      "To join them, go on with one and copy sentences from the other before you choose.",
-    ),
-  );
-  box.hidden = false;
-  box.scrollIntoView({ block: "start" });
-  clash = true;
-  refresh();
-  const choose = async (p) => {
-    try {
-      const l = await post(data.lockUrl, { window: data.window, force: true });
-      if (keptId) await post(data.keptUrl, { id: keptId });
-      lock = l;
-    } catch (problem) {
-      return say(problem.message, true);
-    }
-    clash = null;
-    base = version;
-    box.hidden = true;
-    page.fields = p.fields || {};
-    page.slots = p.slots || {};
-    drawAll();
-    if (p === mine) changed();
-    else {
-      dirty = false;
-      forgetHere();
-      status("Saved");
-    }
-  };
-}
+// --- the page ---
 
-function met(body) {
-  lock = { ...lock, mine: false, holder: body.holder };
-  forgetHere();
-  const why = body.holder
-    ? `${body.holder} took this page over while you wrote. Your text is kept on the server.`
-    : `${body.by || "Somebody"} saved this page after you opened it. Your text is kept on the server.`;
-  status("Your text is kept, not saved. Choose below.", "bad");
-  compare({
-    mine: structuredClone(page),
-    theirs: body.theirs,
-    by: body.by,
-    at: body.at,
-    version: body.version,
-    keptId: body.kept,
-    why,
+const plugins = () => [
+  guard(),
+  ids(),
+  x.marks.plugin,
+  picked(),
+  typing(x.schema),
+  keysOf(x),
+  keymap(baseKeymap),
+  history({ depth: 500 }),
+  dropCursor({ color: "#44557a", width: 2 }),
+  gapCursor(),
+  tableEditing(),
+];
+
+const stateOf = (page) => EditorState.create({ doc: x.pages.toDoc(page), plugins: plugins() });
+
+function show(page) {
+  const { tr } = x.view.state,
+    doc = x.pages.toDoc(page);
+  // Parts of the template stay; what they hold is replaced as a whole, in one step that can be undone.
+  x.view.state.doc.forEach((node, offset, i) => {
+    const now = doc.child(i);
+    if (node.eq(now)) return;
+    const at = tr.mapping.map(offset);
+    if (node.isLeaf) tr.setNodeAttribute(at, "values", now.attrs.values);
+    else tr.replaceWith(at + 1, at + 1 + node.content.size, now.content);
   });
+  if (tr.docChanged) x.view.dispatch(tr.setMeta("shown", true));
+  x.marks.look();
+  refresh();
 }
 
-// A window that was reloaded goes on where it was: this tab had the page open before, and no other window answers for it.
-// A tab that was doubled finds the first one alive, and reads.
-const tab = `candlepath:window:${data.entry}`,
-  before = sessionStorage.getItem(tab),
-  line = new BroadcastChannel("candlepath:windows");
-line.onmessage = (e) => {
-  if (e.data.ask === data.window && !leaving) line.postMessage({ alive: data.window });
+function dispatch(tr) {
+  const before = x.view.state;
+  x.view.updateState(before.apply(tr));
+  const { state } = x.view;
+  if (state.doc !== before.doc && !tr.getMeta("shown")) x.saving.changed();
+  if (tr.getMeta("paste")) toPages(x.view, data.find);
+  x.drawTools();
+  const moved = state.doc !== before.doc || !state.selection.eq(before.selection);
+  if (!moved) return x.parts.sync();
+  x.count();
+  x.parts.sync(selectedBlock(state)?.node.attrs.id || leadAt(state));
+}
+
+const leadAt = (state) => {
+  const { $from } = state.selection;
+  return $from.depth > 0 && partOf($from.node(1))?.kind === "lead" ? "lead " + $from.index(0) : null;
 };
-sessionStorage.setItem(tab, data.window);
 
-// --- the lock ---
-
-const note = document.getElementById("lock-note");
-let waiting = !lock.mine && lock.self && !!before; // for what this tab had before
-setTimeout(() => {
-  waiting = false;
-  drawLock();
-}, 1500);
-function drawLock() {
-  document.getElementById("give-up")?.toggleAttribute("hidden", !lock.mine || !!clash);
-  note.hidden = lock.mine || !!clash || waiting;
-  if (note.hidden) return;
-  const since = lock.since
-    ? " since " + new Date(lock.since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-    : "";
-  const who = lock.self
-    ? "You have this page open in another window"
-    : `${lock.holder || "Somebody"} has this page open`;
-  note.replaceChildren(
-    el("span", {}, `${who}${since}. You can read it here.`),
-    el("button", { class: "btn", type: "button", onclick: takeOver }, lock.self ? "Write here instead" : "Take over"),
-  );
-}
-async function takeOver() {
-  try {
-    become(await post(data.lockUrl, { window: data.window, force: true, reading: true }));
-  } catch (problem) {
-    say(problem.message, true);
-  }
+function select(pos, whole) {
+  if (pos < 0) return;
+  const tr = selectBlock(x.view.state, pos, whole);
+  if (!tr) return;
+  x.view.dispatch(tr);
+  x.view.focus();
 }
 
-// become takes up what the server says of the lock. A window that gets it
-// begins from the newest text, and from what this computer still holds.
-function become(l) {
-  lock = l;
-  if (l.mine && l.content) {
-    base = l.base || 0;
-    page.fields = l.content.fields || {};
-    page.slots = l.content.slots || {};
-    dirty = false;
-    drawAll();
-    restore();
-  }
-  refresh();
-}
-
-let beating;
-async function beat() {
-  clearTimeout(beating);
-  try {
-    const was = lock.mine,
-      l = await post(data.lockUrl, { window: data.window, reading: !was });
-    if (was && !l.mine && dirty) {
-      lock = l;
-      await save(); // meets the other text; both are kept
-    }
-    if (!clash && l.mine !== was) become(l);
-    else lock = l;
-    drawLock();
-  } catch {
-    /* the next beat tells */
-  }
-  beating = setTimeout(beat, 12000);
-}
-async function goOn() {
-  if (lock.mine || !lock.self || !before || (await answers(before))) return;
-  try {
-    const l = await post(data.lockUrl, { window: data.window, was: before, reading: true });
-    if (l.mine) become(l);
-  } catch {
-    /* the next beat tells */
-  }
-}
-const answers = (window) =>
-  new Promise((done) => {
-    const ear = new BroadcastChannel("candlepath:windows");
-    const end = (alive) => {
-      ear.close();
-      done(alive);
-    };
-    ear.onmessage = (e) => {
-      if (e.data.alive === window) end(true);
-    };
-    ear.postMessage({ ask: window });
-    setTimeout(() => end(false), 200);
+// endOf is the position behind the last block of a slot.
+function endOf(slot) {
+  let at = -1;
+  x.view.state.doc.forEach((node, offset) => {
+    if (partOf(node).kind === "slot" && partOf(node).key === slot) at = offset + node.nodeSize - 1;
   });
-beating = setTimeout(beat, 12000);
-
-// --- fields and blocks ---
-
-function refresh() {
-  drawLock();
-  for (const e of editors) e.refresh();
-  for (const f of document.querySelectorAll(
-    "#editor [data-field], #editor .block-head .tool:not(.tools .tool), #editor .add-block button, #editor .tile-card input, #editor .tile-card select, #editor .tile-card button",
-  ))
-    f.disabled = !editable();
-}
-
-for (const field of document.querySelectorAll("#editor [data-field]")) {
-  const on = () => {
-    page.fields[field.dataset.field] = field.value;
-    changed();
-  };
-  field.addEventListener("input", on);
-  field.addEventListener("change", on);
-}
-
-function drawAll() {
-  for (const e of editors) e.destroy();
-  editors.clear();
-  for (const field of document.querySelectorAll("#editor [data-field]"))
-    field.value = page.fields[field.dataset.field] || "";
-  for (const slot of document.querySelectorAll("#editor [data-slot]")) drawSlot(slot);
-  marks.look();
-  refresh();
-}
-
-function drawSlot(slot) {
-  const blocks = (page.slots[slot.dataset.slot] ||= []);
-  const kinds = slot.dataset.blocks.split(" ");
-  slot.replaceChildren(
-    ...blocks.map((b, i) => drawBlock(slot, blocks, b, i)),
-    el(
-      "div",
-      { class: "add-block" },
-      el("span", { class: "small quiet" }, blocks.length ? "Add" : "Begin with"),
-      ...kinds.map((k) =>
-        el("button", { type: "button", class: "btn", onclick: () => addBlock(slot, blocks, k) }, blockKinds[k].name),
-      ),
-    ),
-  );
-}
-
-function addBlock(slot, blocks, kind) {
-  blocks.push(identified(blockKinds[kind].empty()));
-  redrawSlot(slot);
-  [...slot.querySelectorAll(".ProseMirror, .tile-list button")].at(-1)?.focus();
-  changed();
-}
-
-const marks = marksOf(document.getElementById("editor"), data.changes, page);
-
-function redrawSlot(slot) {
-  for (const e of [...editors])
-    if (slot.contains(e.place)) {
-      e.destroy();
-      editors.delete(e);
-    }
-  drawSlot(slot);
-  marks.again();
-  refresh();
-}
-
-function drawBlock(slot, blocks, b, i) {
-  const kind = blockKinds[b.type];
-  const head = el("div", { class: "block-head" }, el("span", { class: "name" }, kind.name)),
-    body = el("div"),
-    at = el("div", { "data-block": b.id || "" }, head, body);
-  const box = {
-    name: kind.name,
-    head,
-    body,
-    dress() {
-      const changed = at.classList.contains("is-changed") && "is-changed";
-      at.className = ["block", "block-" + b.type, kind.look?.(b), changed].filter(Boolean).join(" ");
-    },
-    redraw() {
-      redrawSlot(slot);
-      return slot;
-    },
-  };
-  box.dress();
-  kind.draw(ed, b, box);
-  head.append(...blockActs(slot, blocks, i, kind.name));
   return at;
 }
 
-// blockActs are the buttons that move a block and remove it.
-function blockActs(slot, blocks, i, name) {
-  const move = (to) => {
-    if (to < 0 || to >= blocks.length) return;
-    blocks.splice(to, 0, ...blocks.splice(i, 1));
-    redrawSlot(slot);
-    changed();
-    slot.children[to]?.querySelector(".tool")?.focus();
-  };
-  const button = (words, label, title, onclick) =>
-    el("button", { type: "button", class: "tool", "aria-label": label, title, onclick }, words);
-  return [
-    button("↑", `Move ${name} up`, "Up", () => move(i - 1)),
-    button("↓", `Move ${name} down`, "Down", () => move(i + 1)),
-    button("Remove", `Remove ${name}`, "Remove", () => removeBlock(slot, blocks, i)),
-  ];
+function add(anchor, pos, types) {
+  if (!x.editable()) return;
+  askKind(
+    x,
+    anchor,
+    data.kinds.filter((k) => types.includes(k.type)),
+    (kind) => {
+      const node = x.pages.node({ type: kind.type, id: key() });
+      x.view.dispatch(insertBlock(x.view.state, pos, node));
+      if (node.isAtom) x.parts.focus(node.attrs.id);
+      else x.view.focus();
+    },
+  );
 }
 
-function removeBlock(slot, blocks, i) {
-  const [gone] = blocks.splice(i, 1);
-  redrawSlot(slot);
-  changed();
-  const back = el(
-    "button",
-    {
-      type: "button",
-      class: "btn",
-      onclick: () => {
-        blocks.splice(i, 0, gone);
-        redrawSlot(slot);
-        changed();
-      },
-    },
-    `Bring the ${blockKinds[gone.type].name.toLowerCase()} back`,
+function addBelow() {
+  const at = selectedBlock(x.view.state);
+  if (!at) return false;
+  const dom = x.view.nodeDOM(at.pos);
+  add(dom, at.pos + at.node.nodeSize, x.takesAt(at.pos));
+  return true;
+}
+
+function refresh() {
+  x.lock.draw();
+  x.view.setProps({ editable: x.editable });
+  root.classList.toggle("is-reading", !x.editable());
+  x.drawTools();
+  x.parts.sync();
+  for (const b of document.querySelectorAll("#undo, #redo")) b.disabled = !x.editable();
+}
+
+// --- what is pasted and dropped ---
+
+const handlers = {
+  transformPastedHTML(html) {
+    const clean = cleanHTML(html, [location.host, ...data.hosts]);
+    if (clean.dropped) say(clean.dropped, true);
+    if (clean.files.length) setTimeout(() => pasteFiles(x, clean.files));
+    return clean.html;
+  },
+  transformPasted: (slice) => apart(slice, x.schema),
+  handlePaste(view, event, slice) {
+    const files = [...(event.clipboardData?.files || [])];
+    if (files.length && !event.clipboardData.types.includes("text/html")) {
+      pasteFiles(x, files);
+      return true;
+    }
+    return pasteBlocks(x, slice);
+  },
+  handleDrop(view, event) {
+    const files = [...(event.dataTransfer?.files || [])];
+    if (!files.length) return false;
+    pasteFiles(x, files, view.posAtCoords({ left: event.clientX, top: event.clientY })?.pos);
+    event.preventDefault();
+    return true;
+  },
+  handleClick(view, pos, event) {
+    if (event.target.closest("a[href]")) event.preventDefault(); // links do not leave the editor
+    return false;
+  },
+};
+
+// --- words ---
+
+function counter() {
+  const line = document.getElementById("words");
+  let timer;
+  return () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      const { doc } = x.view.state,
+        words = doc.textBetween(0, doc.content.size, " ", " ").split(/\s+/).filter(Boolean).length,
+        minutes = Math.max(1, Math.round(words / 220));
+      line.textContent = `${words === 1 ? "1 word" : words + " words"} · ${minutes === 1 ? "1 minute" : minutes + " minutes"} to read`;
+    }, 200);
+  };
+}
+
+// rewritten gives the page with every text written anew, also those that nobody changed.
+function rewritten() {
+  const out = [];
+  eachBlock(
+    x.view.state.doc,
+    (node) => node.firstChild?.type.spec.group?.includes("prose") && out.push([node.attrs.id, serialize(node)]),
   );
-  slot.lastChild.append(back);
+  return Object.fromEntries(out);
 }
 
 // --- begin ---
 
-async function begin() {
-  blockKinds = await loadKinds(data.blocks);
-  drawAll();
-  drawKept();
-  restore();
-  goOn();
-}
-begin();
-
-// Fields and slots that are empty and those that are missing mean the same.
-const filled = (all) =>
-  Object.entries(all || {})
-    .filter(([, v]) => v?.length)
-    .sort(([a], [b]) => (a < b ? -1 : 1));
-const sameText = (a, b) =>
-  JSON.stringify([filled(a.fields), filled(a.slots)]) === JSON.stringify([filled(b.fields), filled(b.slots)]);
-
-// A text left on this computer by a closed tab or a cut connection.
-function restore() {
-  let here = null;
-  try {
-    here = JSON.parse(localStorage.getItem(store));
-  } catch {
-    /* none */
-  }
-  if (!here || !lock.mine) return;
-  const theirs = structuredClone(page);
-  if (sameText(here.page, theirs)) return forgetHere();
-  if (here.base === base) {
-    page.fields = here.page.fields;
-    page.slots = here.page.slots;
-    drawAll();
-    changed();
-    say("A text that had not reached the server was restored.");
-    return;
-  }
-  compare({
-    mine: here.page,
-    theirs,
-    by: "",
-    at: "",
-    version: base,
-    keptId: "",
-    why: "This computer holds a text that had not reached the server, and the page was saved since.",
+x.pages = makePages(x.schema, data.kinds, data.parts);
+x.marks = marksOf(x);
+x.drawn = makeDrawn(x, post);
+x.files = makeFiles(x);
+x.saving = makeSaving(x);
+x.lock = makeLock(x);
+x.count = counter();
+x.drawTools = () => {};
+x.parts = { sync() {} };
+x.view = new EditorView(document.getElementById("sheet"), {
+  state: stateOf(data),
+  nodeViews: viewsOf(x),
+  editable: x.editable,
+  attributes: { "aria-label": "Text of the page", role: "textbox", "aria-multiline": "true", class: "article" },
+  dispatchTransaction: dispatch,
+  ...handlers,
+});
+x.drawTools = makeTools(x, document.getElementById("styles"));
+x.parts = makeParts(x, document.getElementById("parts"));
+makeWidths();
+makeStates(x);
+makePlain(x);
+for (const [id, command] of [
+  ["undo", undo],
+  ["redo", redo],
+])
+  document.getElementById(id).addEventListener("click", () => {
+    command(x.view.state, x.view.dispatch);
+    x.view.focus();
   });
-}
-
-function drawKept() {
-  const box = document.getElementById("kept");
-  if (!data.kept.length) return;
-  box.replaceChildren(
-    el("h3", {}, "Kept texts"),
-    el(
-      "ul",
-      {},
-      ...data.kept.map((k) =>
-        el(
-          "li",
-          {},
-          el(
-            "button",
-            {
-              class: "btn",
-              type: "button",
-              onclick: () =>
-                compare({
-                  mine: k.content,
-                  theirs: structuredClone(page),
-                  by: "",
-                  at: "",
-                  version: base,
-                  keptId: k.id,
-                  why: "You wrote this when the page was taken over or saved by somebody else.",
-                }),
-            },
-            "Yours of " + new Date(k.at).toLocaleString("en-GB"),
-          ),
-        ),
-      ),
-    ),
-  );
-}
+root.editor = { x, rewritten };
+x.count();
+refresh();
+x.marks.look();
+drawKept(x);
+restore(x);
+x.lock.goOn();

@@ -1,10 +1,10 @@
 // Asking where a link in a text leads: to a page, chosen as one types, or to an address.
 import { el } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
-import { schema } from "./markdown.js";
 
 export function askLink(x) {
   if (!x.editable()) return true;
+  if (!x.view.state.selection.$from.parent.inlineContent) return true;
   const link = linkAt(x.view.state);
   const field = el("input", {
     class: "in",
@@ -27,14 +27,14 @@ export function askLink(x) {
     end();
   };
   const unlink = () => {
-    x.view.dispatch(x.view.state.tr.removeMark(link.from, link.to, schema.marks.link));
+    x.view.dispatch(x.view.state.tr.removeMark(link.from, link.to, x.view.state.schema.marks.link));
     end();
   };
   const box = popover(field, link.mark, () => use(field.value.trim(), ""), unlink, end);
   show(box, x.view.coordsAtPos(x.view.state.selection.from));
   suggest(
     field,
-    x.findURL,
+    x.data.find,
     () => ({ only: "page" }),
     (item) => use("page:" + item.id, item.title),
   );
@@ -49,12 +49,12 @@ export function askLink(x) {
   return true;
 }
 
-const isAddress = (href) => /^(page:|https?:\/\/|mailto:|tel:|\/)/.test(href);
+export const isAddress = (href) => /^(page:|https?:\/\/|mailto:|tel:|\/)/.test(href);
 
 // linkAt gives the link in which the selection is, and what it spans: the whole link where nothing is selected.
 function linkAt(state) {
   const { from, to, empty, $from } = state.selection;
-  const mark = schema.marks.link.isInSet($from.marks()) || (empty ? null : markIn(state, from, to));
+  const mark = state.schema.marks.link.isInSet($from.marks()) || (empty ? null : markIn(state, from, to));
   const start = empty && mark ? $from.parent.childAfter($from.parentOffset) : {};
   if (!start.node) return { mark, from, to, empty };
   const a = $from.start() + start.offset;
@@ -64,15 +64,15 @@ function linkAt(state) {
 function markIn(state, from, to) {
   let found = null;
   state.doc.nodesBetween(from, to, (n) => {
-    found = found || schema.marks.link.isInSet(n.marks);
+    found = found || state.schema.marks.link.isInSet(n.marks);
   });
   return found;
 }
 
 // setLink makes what is selected lead somewhere; where nothing is, it writes a new link.
 function setLink(view, { mark, from, to, empty }, href, title) {
-  const made = schema.marks.link.create({ href }),
-    tr = view.state.tr;
+  const { schema, tr } = view.state,
+    made = schema.marks.link.create({ href });
   if (empty && !mark) view.dispatch(tr.replaceSelectionWith(schema.text(title || href, [made]), false));
   else view.dispatch(tr.removeMark(from, to, schema.marks.link).addMark(from, to, made));
 }

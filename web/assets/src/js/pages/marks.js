@@ -1,69 +1,91 @@
-// In the margin of the page editor a line marks what differs from Live; a press shows the words.
-import { el, key, post } from "../shared/say.js";
+// In the margin a line marks what differs from Live; a press shows the words.
+import { Plugin, PluginKey } from "prosemirror-state";
+import { Decoration, DecorationSet } from "prosemirror-view";
+import { el, post } from "../shared/say.js";
+import { eachBlock } from "./blocks.js";
 
-const words = {
-  came: "New since Live",
-  changed: "Changed since Live",
-  moved: "Moved since Live",
-};
+const words = { came: "new since Live", changed: "changed since Live", moved: "moved since Live" };
 
 export const marked = (runs) =>
   runs.map((r) => (r.kind === "same" ? r.text : el(r.kind === "gone" ? "del" : "ins", {}, r.text)));
 
-// A block keeps its id wherever it goes; new ones get theirs here.
-export const identified = (block) => ({ ...block, id: key() });
+const key = new PluginKey("since");
 
-// marksOf gives look, which asks how the page differs from Live and marks its blocks, and again, which marks them as it
-// was told last, where they were drawn anew. Answers that are older than what is asked are dropped.
-export function marksOf(root, url, page) {
-  let asked = 0,
-    told = [];
-  const open = new Set(); // blocks whose words are shown
-  const again = () => show(root, told, open);
-  async function look() {
-    if (!url) return;
+// marksOf gives look, which asks how the page differs from Live, and what was told last. Answers that are older than what
+// is asked are dropped.
+export function marksOf(x) {
+  let asked = 0;
+  const m = { told: [], open: new Set(), gone: (slot) => m.told.filter((c) => c.what === "went" && c.slot === slot) };
+  m.look = async () => {
+    if (!x.data.changes) return;
     const mine = ++asked;
     try {
-      const { changes } = await post(url, { content: page });
+      const { changes } = await post(x.data.changes, { content: x.page() });
       if (mine !== asked) return;
-      told = changes;
-      again();
+      m.told = changes;
+      x.view.dispatch(x.view.state.tr.setMeta(key, true));
+      for (const draw of x.slots.values()) draw();
     } catch {
       /* the next save asks again */
     }
-  }
-  return { look, again };
+  };
+  m.plugin = new Plugin({
+    key,
+    state: {
+      init: () => DecorationSet.empty,
+      apply: (tr, was) => (tr.getMeta(key) ? decorations(tr.doc, m.told) : was.map(tr.mapping, tr.doc)),
+    },
+    props: { decorations: (state) => key.getState(state) },
+  });
+  return m;
 }
 
-function show(root, changes, open) {
-  const of = new Map(changes.map((c) => [c.id, c]));
-  for (const block of root.querySelectorAll(".block")) {
-    const c = of.get(block.dataset.block);
-    block.querySelector(":scope > .since")?.remove();
-    block.classList.toggle("is-changed", !!c);
-    if (c) block.append(since(block.dataset.block, words[c.what], c, open));
-  }
-  for (const slot of root.querySelectorAll("[data-slot]")) {
-    slot.querySelector(":scope > .since-gone")?.remove();
-    const gone = changes.filter((c) => c.what === "went" && c.slot === slot.dataset.slot);
-    if (gone.length) slot.append(removed(slot.dataset.slot, gone, open));
-  }
+function decorations(doc, told) {
+  const of = new Map(told.map((c) => [c.id, c])),
+    out = [];
+  eachBlock(doc, (node, pos) => {
+    const change = of.get(node.attrs.id);
+    if (change && words[change.what])
+      out.push(Decoration.node(pos, pos + node.nodeSize, { class: "is-changed" }, { change }));
+  });
+  return DecorationSet.create(doc, out);
 }
 
-function since(id, title, c, open) {
-  return unfolding({ class: "since" }, "b " + id, title, open, el("p", { class: "since-words" }, ...marked(c.runs)));
+// marksBox gives the button in the margin and the words that it shows. What was unfolded stays so while one writes on.
+export function marksBox(x, name, changes) {
+  const { open } = x.marks;
+  const said =
+    changes[0].what !== "went"
+      ? words[changes[0].what]
+      : changes.length === 1
+        ? "1 block removed since Live"
+        : `${changes.length} blocks removed since Live`;
+  const shown = el(
+    "div",
+    { class: "since-words" },
+    ...changes.map((c) =>
+      el("p", {}, ...(c.what === "moved" ? ["It stood elsewhere; its words are the same."] : folded(c.runs))),
+    ),
+  );
+  const button = el("button", { type: "button", class: "b-since", title: "Show the words" }, said);
+  const dress = () => {
+    shown.hidden = !open.has(name);
+    button.setAttribute("aria-expanded", String(open.has(name)));
+  };
+  button.addEventListener("click", () => {
+    open[open.has(name) ? "delete" : "add"](name);
+    dress();
+  });
+  dress();
+  return [button, shown];
 }
 
-function removed(slot, gone, open) {
-  const title = gone.length === 1 ? "1 block removed since Live" : `${gone.length} blocks removed since Live`;
-  const parts = gone.map((c) => el("p", { class: "since-words" }, ...marked(c.runs)));
-  return unfolding({ class: "since since-gone" }, "s " + slot, title, open, ...parts);
-}
-
-// What was unfolded stays so while one writes on.
-function unfolding(attributes, name, title, open, ...parts) {
-  const box = el("details", attributes, el("summary", {}, title), ...parts);
-  box.open = open.has(name);
-  box.addEventListener("toggle", () => open[box.open ? "add" : "delete"](name));
-  return box;
+// folded leaves out what is the same far from any change.
+export function folded(runs, near = 60) {
+  return runs.flatMap((r, i) => {
+    if (r.kind !== "same" || r.text.length <= 2 * near + 20) return marked([r]);
+    const head = i > 0 ? r.text.slice(0, near) : "",
+      tail = i < runs.length - 1 ? r.text.slice(-near) : "";
+    return [head + " … " + tail];
+  });
 }

@@ -1,35 +1,79 @@
-// What a paste from elsewhere becomes: structure is kept, looks are dropped, and
-// what cannot be kept is said.
+// What a paste from elsewhere becomes: structure is kept, looks are dropped, and what cannot be kept is said.
 import { Fragment, Slice } from "prosemirror-model";
-import { get } from "../shared/say.js";
+import { get, key, say } from "../shared/say.js";
+import { isBlock, takesAt, selectedBlock } from "./blocks.js";
+import { typeOf } from "./schema.js";
 
 const STYLE = /\sstyle\s*=\s*("[^"]*"|'[^']*'|[^\s>]*)/gi;
+const unsafe =
+  "style, script, meta, link, title, iframe, object, embed, form, button, video, audio, svg, math, noscript";
 
 // cleanHTML drops looks and what no page shows, and makes links to this site's own addresses links of this site. It gives
-// the HTML and what was dropped, in words.
+// the HTML, pictures that came along, and what was dropped, in words. Where struck, bold and aligned words are only told by their look, they are kept.
 export function cleanHTML(html, hosts) {
-  const doc = new DOMParser().parseFromString(html.replace(STYLE, ""), "text/html");
-  doc.querySelectorAll("style, script, meta, link, title, iframe, object, embed").forEach((n) => n.remove());
+  const doc = new DOMParser().parseFromString(marksFromLooks(html), "text/html"),
+    dropped = [],
+    files = [];
+  const count = (n, one, many) => n && dropped.push(n === 1 ? `1 ${one}` : `${n} ${many}`);
+  const gone = doc.querySelectorAll("iframe, object, embed, video, audio, form");
+  count(gone.length, "embedded part", "embedded parts");
+  doc.querySelectorAll(unsafe).forEach((n) => n.remove());
   let pictures = 0;
   for (const img of doc.querySelectorAll("img")) {
-    if (own(img.getAttribute("src") || "", hosts)?.startsWith("/files/"))
-      img.setAttribute("src", own(img.getAttribute("src"), hosts));
+    const path = own(img.getAttribute("src") || "", hosts);
+    if (path?.startsWith("/files/")) img.setAttribute("src", path);
     else {
-      pictures++;
+      const file = pictureIn(img.getAttribute("src") || "");
+      if (file) files.push(file);
+      else pictures++;
       img.remove();
     }
   }
+  count(pictures, "picture that this site does not keep", "pictures that this site does not keep");
+  let links = 0;
   for (const a of doc.querySelectorAll("a[href]")) {
     const path = own(a.getAttribute("href"), hosts);
     if (path) a.setAttribute("href", path);
+    else if (!/^(https?:|mailto:|tel:|page:|#)/i.test(a.getAttribute("href"))) {
+      links++;
+      a.replaceWith(...a.childNodes);
+    }
   }
-  const dropped =
-    pictures === 1
-      ? "1 picture was left out: pages show only pictures that the site keeps."
-      : pictures
-        ? `${pictures} pictures were left out: pages show only pictures that the site keeps.`
-        : "";
-  return { html: doc.body.innerHTML, dropped };
+  count(links, "link that leads nowhere", "links that lead nowhere");
+  return { html: doc.body.innerHTML, files, dropped: dropped.length ? "Left out: " + dropped.join(", ") + "." : "" };
+}
+
+// pictureIn gives the picture that an address holds itself, or null.
+function pictureIn(src) {
+  const m = /^data:image\/(png|jpeg|gif|webp);base64,([\w+/=\s]+)$/.exec(src);
+  if (!m) return null;
+  const bytes = Uint8Array.from(atob(m[2].replace(/\s/g, "")), (c) => c.charCodeAt(0));
+  return new File([bytes], "picture." + (m[1] === "jpeg" ? "jpg" : m[1]), { type: "image/" + m[1] });
+}
+
+// Word processors and browsers say by a style what a text says by its marks. Styles are read once, and dropped.
+function marksFromLooks(html) {
+  if (!/font-weight|text-align|line-through|font-style|mso-list/i.test(html)) return html.replace(STYLE, "");
+  const doc = new DOMParser().parseFromString(html, "text/html");
+  for (const n of doc.querySelectorAll("[style]")) {
+    const style = n.getAttribute("style");
+    const align = /text-align:\s*(right|center)/i.exec(style)?.[1];
+    if (align && n.matches("td, th")) n.setAttribute("align", align.toLowerCase());
+    if (n.matches("span, font")) {
+      if (/font-weight:\s*(bold|[6-9]00)/i.test(style)) wrap(n, "strong");
+      if (/font-style:\s*italic/i.test(style)) wrap(n, "em");
+      if (/text-decoration[^;]*line-through/i.test(style)) wrap(n, "s");
+    }
+    if (n.matches("b, strong") && /font-weight:\s*(normal|400)/i.test(style)) n.replaceWith(...n.childNodes);
+    n.removeAttribute("style");
+  }
+  return doc.body.innerHTML;
+}
+
+function wrap(n, tag) {
+  const mark = n.ownerDocument.createElement(tag);
+  mark.append(...n.childNodes);
+  n.append(mark);
 }
 
 // own gives the path of an address of this site, or null for another's.
@@ -44,24 +88,70 @@ export function own(href, hosts) {
   return /^https?:$/.test(u.protocol) && hosts.includes(u.host.toLowerCase()) ? u.pathname + u.search + u.hash : null;
 }
 
-// apart keeps what begins with something else than a paragraph from joining the paragraph in which it is pasted, and
-// brings headings to the levels that a page has.
+// apart keeps what begins with something else than a paragraph from joining the paragraph in which it is pasted.
 export function apart(slice, schema) {
-  const level = (node) => {
-    if (node.type === schema.nodes.heading)
-      return node.type.create(
-        { ...node.attrs, level: Math.min(Math.max(node.attrs.level, 2), 4) },
-        node.content,
-        node.marks,
-      );
-    return node.isTextblock || node.isLeaf ? node : node.copy(Fragment.fromArray(node.content.content.map(level)));
-  };
-  const content = Fragment.fromArray(slice.content.content.map(level));
-  const first = content.firstChild,
-    last = content.lastChild,
-    whole = (node) => node && node.type !== schema.nodes.paragraph;
-  return new Slice(content, whole(first) ? 0 : slice.openStart, whole(last) ? 0 : slice.openEnd);
+  const first = slice.content.firstChild,
+    last = slice.content.lastChild,
+    whole = (node) =>
+      node && node.type !== schema.nodes.paragraph && !isBlock(node) && node.type.spec.group?.includes("prose");
+  return new Slice(slice.content, whole(first) ? 0 : slice.openStart, whole(last) ? 0 : slice.openEnd);
 }
+
+// pasteBlocks takes whole blocks from the clipboard: those that may stand here go below the block with the selection, of
+// others their text if that may; the rest is told. It gives whether there were any.
+export function pasteBlocks(x, slice) {
+  const blocks = [];
+  const collect = (f) =>
+    f.forEach((n) => (isBlock(n) ? blocks.push(n) : !n.isTextblock && !n.type.spec.group && collect(n.content)));
+  collect(slice.content);
+  const { state } = x.view;
+  const at = selectedBlock(state);
+  const textOnly = blocks.length === 1 && slice.openStart > 1 && at && !at.node.isAtom;
+  if (!blocks.length || textOnly || !at) return false;
+  const takes = takesAt(state.doc, at.pos, x.inColumns),
+    names = [];
+  const fit = blocks.flatMap((b) => {
+    if (takes.includes(typeOf(b))) return [b];
+    const words = x.pages.block(b).text;
+    if (words && takes.includes("text")) return [x.pages.node({ type: "text", text: words, id: key() })];
+    names.push(x.kinds[typeOf(b)].name);
+    return [];
+  });
+  if (names.length) say(`Left out, since this slot does not take it: ${names.join(", ")}.`, true);
+  if (fit.length) x.view.dispatch(state.tr.insert(at.pos + at.node.nodeSize, Fragment.from(fit)).scrollIntoView());
+  return true;
+}
+
+// pasteFiles brings pictures and files from the clipboard or from a drop to the site, and shows them where they belong.
+export async function pasteFiles(x, files, pos) {
+  for (const file of files) {
+    try {
+      say(`Sending ${file.name} …`);
+      const kept = await x.files.upload(file);
+      putFile(x, kept, pos);
+      say(`${kept.name} is on the page.`);
+    } catch (problem) {
+      say(problem.message, true);
+    }
+  }
+}
+
+function putFile(x, kept, pos) {
+  const { state } = x.view;
+  const at = selectedBlock(pos === undefined ? state : { ...state, doc: state.doc, selection: nearest(state, pos) });
+  if (!at) return;
+  const takes = takesAt(state.doc, at.pos, x.inColumns);
+  let b = null;
+  if (kept.width && takes.includes("picture")) b = { type: "picture", set: { picture: kept.address } };
+  else if (takes.includes("files")) b = { type: "files", items: [{ file: kept.address }] };
+  else if (kept.width && takes.includes("text")) b = { type: "text", text: `![](${kept.address})` };
+  if (!b) return say("This slot takes neither pictures nor files.", true);
+  const node = x.pages.node({ ...b, id: key() });
+  x.view.dispatch(state.tr.insert(at.pos + at.node.nodeSize, node));
+  x.parts.focus(node.attrs.id);
+}
+
+const nearest = (state, pos) => state.selection.constructor.near(state.doc.resolve(pos));
 
 // toPages makes links to addresses of this site links to its pages, once the server has said which.
 export async function toPages(view, findURL) {

@@ -1,0 +1,108 @@
+package pages
+
+import (
+	"context"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// StateLine is an earlier state of a draft in their list.
+type StateLine struct {
+	workflow.DraftState
+	By string // who wrote it
+}
+
+// keepState keeps what was saved as a state of the draft: the newest one goes on for a
+// while, then another begins, and old ones are thinned out.
+func (a *Pages) keepState(ctx context.Context, tx Tx, v plan.PageVersion) error {
+	states, err := tx.DraftStates(ctx, v.EntryID)
+	if err != nil {
+		return err
+	}
+	now := workflow.DraftState{ID: plan.NewID(), Person: v.PersonID, At: v.At, Begun: v.At}
+	if len(states) > 0 && states[0].GoesOn(v.PersonID, v.At) {
+		now.ID, now.Begun = states[0].ID, states[0].Begun
+		return tx.PutDraftState(ctx, v.EntryID, now, v.Content)
+	}
+	if err := tx.PutDraftState(ctx, v.EntryID, now, v.Content); err != nil {
+		return err
+	}
+	return tx.DropDraftStates(ctx, workflow.Thinned(append(states, now), v.At))
+}
+
+// States lists the earlier states of a page's draft, the newest first.
+func (a *Pages) States(ctx context.Context, who plan.Person, entry string) (out []StateLine, err error) {
+	err = a.onPage(ctx, who, entry, func(tx Tx, _ plan.Site, _ plan.Trees, _ content.Template) error {
+		states, err := tx.DraftStates(ctx, entry)
+		if err != nil {
+			return err
+		}
+		people, err := plan.PeopleByID(ctx, tx)
+		for _, s := range states {
+			out = append(out, StateLine{s, people[s.Person].Name})
+		}
+		return err
+	})
+	return out, err
+}
+
+// StateView is one earlier state, and how what stands there now differs from it.
+type StateView struct {
+	Content content.Page
+	HTML    string
+	Changes []content.BlockChange
+	Trees   plan.Trees
+}
+
+// State gives an earlier state of a draft beside the text that is saved now.
+func (a *Pages) State(ctx context.Context, who plan.Person, entry, id string) (v StateView, err error) {
+	err = a.onPage(ctx, who, entry, func(tx Tx, s plan.Site, trees plan.Trees, t content.Template) error {
+		was, err := tx.DraftState(ctx, entry, id)
+		if err != nil {
+			return err
+		}
+		texts, err := plan.LatestTexts(ctx, tx, []string{entry})
+		if err != nil {
+			return err
+		}
+		v.Trees, v.Content = trees, content.Identified(content.Clean(was), entry)
+		v.Changes = content.Changes(v.Content, content.Identified(content.Clean(texts[entry].Content), entry))
+		v.HTML, err = a.drawn(ctx, tx, s, trees, entry, t, v.Content)
+		return err
+	})
+	return v, err
+}
+
+// onPage runs f on a page of Next for somebody who may write.
+func (a *Pages) onPage(ctx context.Context, who plan.Person, entry string, f func(Tx, plan.Site, plan.Trees, content.Template) error) error {
+	return a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		if err := plan.May(s, who, workflow.Write); err != nil {
+			return err
+		}
+		i := trees.Next.Find(entry)
+		if i == sitemap.None || !trees.Next.Ref(i).Kind.IsPage() {
+			return plan.ErrNotFound
+		}
+		templates, err := tx.Templates(ctx)
+		if err != nil {
+			return err
+		}
+		return f(tx, s, trees, plan.TemplateOf(templates, trees.Next.Ref(i).Template))
+	})
+}
+
+// drawn gives the HTML of a text of a page, with what it lists from Next.
+func (a *Pages) drawn(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, entry string, t content.Template, p content.Page) (string, error) {
+	around, err := a.Around(ctx, tx)
+	if err != nil {
+		return "", err
+	}
+	art, err := a.Markup.Article(t, p, around)
+	if err != nil {
+		return "", err
+	}
+	return a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
+}

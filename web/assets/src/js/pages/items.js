@@ -1,0 +1,165 @@
+// The items of a block beside it: tiles, files, facts and the like with all that is set of them; of steps and questions,
+// which are written on the page, what is set of the one in which the caret is.
+import { Fragment } from "prosemirror-model";
+import { Selection } from "prosemirror-state";
+import { el } from "../shared/say.js";
+import { makeForm } from "./settings.js";
+import { setOf } from "./blocks.js";
+import { titled } from "./schema.js";
+
+export const makeItems = (x, kind, at, onPage) => (onPage ? written(x, kind, at) : listed(x, kind, at));
+
+const button = (words, label, run) =>
+  el("button", { type: "button", class: "btn", "aria-label": label, onclick: run }, words);
+
+// --- items that stand beside ---
+
+function listed(x, kind, at) {
+  const list = el("ol", { class: "items" });
+  const add = button(`Add a ${kind.item}`, null, () => {
+    put([...now(), {}]);
+    list.lastElementChild?.querySelector("input")?.focus();
+  });
+  const box = el("div", {}, list, el("p", { class: "acts" }, add));
+  let forms = [];
+  const now = () => x.view.state.doc.nodeAt(at())?.attrs.items || [];
+  const put = (items) => {
+    x.view.dispatch(setOf(x.view.state, at(), { items }));
+    draw(items);
+  };
+  const shift = (i, by) => {
+    const items = [...now()];
+    if (i + by < 0 || i + by >= items.length) return;
+    items.splice(i + by, 0, ...items.splice(i, 1));
+    put(items);
+    list.children[i + by].querySelector("button").focus();
+  };
+  function draw(items) {
+    forms = items.map((it, i) => {
+      const form = makeForm(x, kind.items, it, (values) => {
+        const all = [...now()];
+        all[i] = values;
+        x.view.dispatch(setOf(x.view.state, at(), { items: all }));
+      });
+      const name = `${kind.item} ${i + 1}`;
+      const head = el(
+        "div",
+        { class: "item-head" },
+        el("b", {}, name),
+        button("Up", `Move ${name} up`, () => shift(i, -1)),
+        button("Down", `Move ${name} down`, () => shift(i, 1)),
+        button("Remove", `Remove ${name}`, () => put(now().filter((_, k) => k !== i))),
+      );
+      return { form, li: el("li", {}, head, form.box) };
+    });
+    list.replaceChildren(...forms.map((f) => f.li));
+  }
+  return {
+    box,
+    set(node) {
+      const { items, set } = node.attrs;
+      box.hidden = !!set.from; // it takes its items from elsewhere
+      if (items.length !== forms.length) draw(items);
+      else forms.forEach((f, i) => f.form.set(items[i]));
+      box.querySelectorAll("button, input, select").forEach((b) => (b.disabled = !x.editable()));
+    },
+  };
+}
+
+// --- items that are written on the page ---
+
+function written(x, kind, at) {
+  const place = el("div", {}),
+    name = el("b", {});
+  let form = null,
+    shown = -1;
+  const box = el(
+    "div",
+    {},
+    el("div", { class: "item-head" }, name, ...acts()),
+    place,
+    el(
+      "p",
+      { class: "acts" },
+      button(`Add a ${kind.item}`, null, () => x.view.dispatch(added(x, kind, at(), current()))),
+      "",
+    ),
+  );
+  function acts() {
+    return [
+      button("Up", `Move this ${kind.item} up`, () => go(-1)),
+      button("Down", `Move this ${kind.item} down`, () => go(1)),
+      button("Remove", `Remove this ${kind.item}`, remove),
+    ];
+  }
+  const current = () => itemAt(x.view.state, at());
+  function go(by) {
+    const tr = shifted(x.view.state, at(), current(), by);
+    if (tr) x.view.dispatch(tr);
+  }
+  function remove() {
+    const node = x.view.state.doc.nodeAt(at()),
+      i = current();
+    if (node.childCount < 2) return;
+    const from = startOf(node, at(), i);
+    x.view.dispatch(x.view.state.tr.delete(from, from + node.child(i).nodeSize));
+  }
+  return {
+    box,
+    set(node) {
+      const i = current();
+      name.textContent = `${kind.item[0].toUpperCase()}${kind.item.slice(1)} ${i + 1} of ${node.childCount}`;
+      const fields = kind.items.filter((f) => f.type !== "prose" && f.key !== "title");
+      if (shown !== i || !form) {
+        shown = i;
+        form = makeForm(x, fields, node.child(i).attrs.set, (set) => {
+          const block = x.view.state.doc.nodeAt(at());
+          x.view.dispatch(setOf(x.view.state, startOf(block, at(), shown), { set }));
+        });
+        place.replaceChildren(form.box);
+      } else form.set(node.child(i).attrs.set);
+      box.querySelectorAll("button, input, select").forEach((b) => (b.disabled = !x.editable()));
+    },
+  };
+}
+
+// itemAt is the item of the block at pos in which the selection is; the first if it is elsewhere.
+function itemAt(state, pos) {
+  const { $from } = state.selection,
+    depth = state.doc.resolve(pos).depth + 1;
+  if ($from.depth <= depth || $from.before(depth) !== pos) return 0;
+  return $from.index(depth);
+}
+
+function startOf(block, pos, index) {
+  let from = pos + 1;
+  for (let i = 0; i < index; i++) from += block.child(i).nodeSize;
+  return from;
+}
+
+function added(x, kind, pos, index) {
+  const { schema, doc, tr } = x.view.state,
+    block = doc.nodeAt(pos),
+    at = startOf(block, pos, index) + block.child(index).nodeSize;
+  const head = titled(kind) ? [schema.nodes.item_title.create()] : [];
+  const item = schema.nodes["item_" + kind.type].create(
+    null,
+    Fragment.from([...head, schema.nodes.paragraph.create()]),
+  );
+  tr.insert(at, item);
+  setTimeout(() => x.view.focus());
+  return tr.setSelection(Selection.near(tr.doc.resolve(at + 1))).scrollIntoView();
+}
+
+function shifted(state, pos, index, by) {
+  const block = state.doc.nodeAt(pos),
+    to = index + by;
+  if (to < 0 || to >= block.childCount) return null;
+  const item = block.child(index),
+    from = startOf(block, pos, index),
+    tr = state.tr.delete(from, from + item.nodeSize);
+  const rest = tr.doc.nodeAt(pos),
+    at = startOf(rest, pos, to);
+  tr.insert(at, item);
+  return tr.setSelection(Selection.near(tr.doc.resolve(at + 1)));
+}
