@@ -4,7 +4,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
@@ -21,9 +20,8 @@ func openPage(t *testing.T, tab *testkit.Tab, site *testkit.Site, addr string) {
 
 // write puts a sentence at the beginning of the first text.
 func write(tab *testkit.Tab, sentence string) {
-	tab.MustElement(".ProseMirror").MustClick()
-	tab.KeyActions().Press(input.ControlLeft).Type(input.Home).MustDo()
-	tab.MustElement(".ProseMirror").MustInput(sentence + " ")
+	testkit.InText(tab)
+	testkit.Insert(tab, sentence+" ")
 }
 
 func allSaved(tab *testkit.Tab) {
@@ -106,7 +104,8 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	other.Go("/studio/pages/" + entry)
 	require.False(t, other.MustElement(".ProseMirror").MustEval("() => this.isContentEditable").Bool(), "a second window reads")
 	other.MustElementR("#lock-note button", "Take over").MustClick()
-	tab.MustElement(".ProseMirror").MustInput("Overtaken in the middle.")
+	testkit.InText(tab)
+	testkit.Insert(tab, "Overtaken in the middle.")
 	tab.Until("!document.querySelector('#compare').hidden")
 	tab.MustElementR("#compare pre", "Overtaken in the middle")
 	other.Until("document.querySelector('.ProseMirror[contenteditable=true]')")

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -18,30 +19,35 @@ func TestChangesSinceLiveAreMarked(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("ines")
 	openPage(t, tab, site, borrowed)
-	tab.Until("document.querySelectorAll('.block').length >= 1")
+	tab.Until("document.querySelectorAll('#sheet .b').length >= 1")
 	require.Zero(t, tab.MustEval("() => document.querySelectorAll('.is-changed').length").Int(), "nothing was changed yet")
 
 	write(tab, "Closed on Mondays.")
 	allSaved(tab)
-	first := "document.querySelector('.block')"
-	tab.Until(first + ".classList.contains('is-changed') && " + first + ".querySelector('.since summary').innerText === 'Changed since Live'")
-	tab.MustElement(".block .since summary").MustClick()
-	tab.Until("document.querySelector('.block .since ins').innerText.trim() === 'Closed on Mondays.'")
+	first := "document.querySelector('#sheet .b-text')"
+	tab.Until(first + ".classList.contains('is-changed') && " + first + ".querySelector('.b-since').innerText === 'changed since Live'")
+	tab.MustElement("#sheet .b-text .b-since").MustClick()
+	tab.Until("document.querySelector('#sheet .since-words:not([hidden]) ins').innerText.trim() === 'Closed on Mondays.'")
 	write(tab, "Always.")
 	allSaved(tab)
-	tab.Until("document.querySelector('.block .since[open] ins').innerText.trim() === 'Always. Closed on Mondays.'")
-	id := tab.MustEval("() => document.querySelector('.block').dataset.block").Str()
+	tab.Until("document.querySelector('#sheet .since-words:not([hidden]) ins').innerText.trim() === 'Always. Closed on Mondays.'")
+	tab.Until("[...document.querySelectorAll('.part-row .p-extra')].some((e) => e.innerText === 'changed')")
+	id := tab.MustEval("() => document.querySelector('#sheet .b').dataset.block").Str()
 	require.NotEmpty(t, id)
 
 	require.NoError(t, tab.Reload())
 	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]') && " + first + ".classList.contains('is-changed')")
-	require.Equal(t, id, tab.MustEval("() => document.querySelector('.block').dataset.block").Str(), "a block keeps its id")
+	require.Equal(t, id, tab.MustEval("() => document.querySelector('#sheet .b').dataset.block").Str(), "a block keeps its id")
 
-	tab.MustElementR(".add-block button", "Note box").MustClick()
+	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	testkit.Press(t, tab, "noti", input.Enter)
 	allSaved(tab)
-	tab.Until("[...document.querySelectorAll('.since summary')].some((s) => s.innerText === 'New since Live')")
-	tab.MustElement("[aria-label='Remove Text']").MustClick()
-	tab.Until("document.querySelector('.since-gone summary')?.innerText === '1 block removed since Live'")
+	tab.Until("[...document.querySelectorAll('.b-since')].some((s) => s.innerText === 'new since Live')")
+	tab.MustEval("(id) => document.querySelector(`[data-part='${id}'] .part-row`).click()", id)
+	tab.MustEval("(id) => [...document.querySelectorAll(`[data-part='${id}'] .btn`)].find((b) => b.innerText === 'Remove').click()", id)
+	tab.Until("document.querySelector('.gone-here .b-since')?.innerText === '1 block removed since Live'")
+	tab.MustElement("#undo").MustClick()
+	tab.Until("!document.querySelector('.gone-here .b-since') && " + first + ".dataset.block === " + testkit.Quote(id))
 	require.Empty(t, tab.Problems())
 }
 

@@ -57,11 +57,10 @@ func TestShots(t *testing.T) {
 		tab.Go(s.path)
 		tab.Until(s.until)
 		if s.name == "page-editor" { // with something that differs from Live
-			tab.MustElement(".ProseMirror").MustClick()
-			tab.KeyActions().Press(input.ControlLeft).Type(input.Home).MustDo()
-			tab.MustElement(".ProseMirror").MustInput("Ask Gwen before you begin. ")
-			tab.Until("document.querySelector('.block .since')")
-			tab.MustElement(".block .since summary").MustClick()
+			testkit.InText(tab)
+			tab.Keyboard.MustType(input.ArrowDown)
+			testkit.Insert(tab, "Ask Gwen. ")
+			tab.Until("document.querySelector('.b-since')")
 		}
 		tab.Until("document.fonts.status === 'loaded'")
 		tab.Shot(filepath.Join(dir, s.name+".png"))

@@ -94,8 +94,8 @@ func TestOlderSite(t *testing.T) {
 	tab.Until("document.querySelector('.ProseMirror img[alt=\"A plan of plot 7\"]')?.naturalWidth === 1")
 	tab.Until("document.querySelector('.beside').innerText.includes('allotments/plot-7.html')")
 	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]')")
-	tab.MustElement(".ProseMirror").MustClick()
-	tab.MustElement(".ProseMirror").MustInput("Freshly dug. ")
+	testkit.InText(tab)
+	testkit.Insert(tab, "Freshly dug. ")
 	draft := ""
 	require.Eventually(t, func() bool {
 		require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT content::text FROM page_versions WHERE entry_id = $1 ORDER BY changed_at DESC LIMIT 1", plot).Scan(&draft))

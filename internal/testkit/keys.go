@@ -65,3 +65,17 @@ func TabTo(t *testing.T, tab *Tab, fits string) {
 	}
 	require.Fail(t, "the keyboard does not get there", fits)
 }
+
+// InText puts the caret at the beginning of the first text of the page editor.
+func InText(tab *Tab) {
+	tab.Until("document.querySelector('#editor')?.editor")
+	tab.MustEval(`() => {
+		const { x } = document.getElementById("editor").editor;
+		let at = -1;
+		x.view.state.doc.descendants((node, pos) => { if (at < 0 && node.type.name === "b_text") at = pos; return at < 0; });
+		x.select(at, false);
+	}`)
+}
+
+// Insert writes words where the caret is.
+func Insert(tab *Tab, words string) { tab.MustInsertText(words) }

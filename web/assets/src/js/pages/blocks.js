@@ -162,6 +162,69 @@ export const guard = () =>
     },
   });
 
+// wholeText is the block of which all of the text is selected, and that has lines of text; or null.
+function wholeText(state) {
+  const { from, to, empty } = state.selection,
+    at = !empty && selectedBlock(state);
+  if (!at || at.node.isAtom || at.node.isTextblock || !at.node.firstChild.type.spec.group?.includes("prose"))
+    return null;
+  if (state.selection instanceof NodeSelection) return at;
+  const text = textOf(state, at);
+  return from <= text.from && to >= text.to && to <= at.pos + at.node.nodeSize ? at : null;
+}
+
+const textOf = (state, { node, pos }) =>
+  TextSelection.between(state.doc.resolve(pos + 1), state.doc.resolve(pos + node.nodeSize - 1));
+
+// emptied takes all of it away, tables and lists with it, and leaves a line to write in.
+function emptied(state, { node, pos }) {
+  const line = state.schema.nodes.paragraph.create(),
+    tr = state.tr.replaceWith(pos + 1, pos + node.nodeSize - 1, line);
+  return tr.setSelection(TextSelection.create(tr.doc, pos + 2));
+}
+
+const emptyWhole = (state, dispatch) => {
+  const at = wholeText(state);
+  if (at) dispatch?.(emptied(state, at));
+  return !!at;
+};
+
+// emptyText does it where text is selected; a block that is selected as such is removed as a whole.
+export const emptyText = (state, dispatch) => state.selection instanceof TextSelection && emptyWhole(state, dispatch);
+
+// whole makes what is typed or pasted over a whole text take its place.
+export const whole = () =>
+  new Plugin({
+    props: {
+      handleTextInput(view, _from, _to, text) {
+        if (!emptyWhole(view.state, view.dispatch)) return false;
+        view.dispatch(view.state.tr.insertText(text));
+        return true;
+      },
+      handlePaste(view) {
+        emptyWhole(view.state, view.dispatch);
+        return false;
+      },
+    },
+  });
+
+// intoSlot goes on from a line of the template to the slot below it: to its first block, or to a new text.
+export function intoSlot(x) {
+  const { state } = x.view,
+    { $from } = state.selection;
+  if ($from.depth !== 1 || partOf($from.node(1))?.kind !== "lead") return false;
+  let pos = -1,
+    part = null;
+  state.doc.forEach((node, offset) => {
+    if (pos < 0 && offset > $from.before(1) && partOf(node).kind === "slot") [pos, part] = [offset, node];
+  });
+  if (pos < 0) return true;
+  if (part.childCount) x.view.dispatch(selectBlock(state, pos + 1, false));
+  else if (partOf(part).takes.includes("text"))
+    x.view.dispatch(insertBlock(state, pos + 1, x.pages.node({ type: "text", id: key() })));
+  return true;
+}
+
 // picked marks the block in which the selection is.
 export const picked = () =>
   new Plugin({
@@ -180,12 +243,16 @@ export const picked = () =>
 export function selectMore(state, dispatch) {
   const { $from, $to, from, to } = state.selection;
   const block = selectedBlock(state);
-  if (!block) return false;
-  const inside = { from: block.pos + 1, to: block.pos + block.node.nodeSize - 1 };
-  const text =
-    !block.node.isAtom && TextSelection.between(state.doc.resolve(inside.from), state.doc.resolve(inside.to));
+  if (!block) {
+    if ($from.depth > 0)
+      dispatch?.(state.tr.setSelection(TextSelection.create(state.doc, $from.start(1), $from.end(1))));
+    return true;
+  }
+  const text = !block.node.isAtom && textOf(state, block);
   if (text && (from > text.from || to < text.to)) {
-    dispatch?.(state.tr.setSelection(text));
+    let tables = false; // a text with a table is selected as a whole, or tables would keep the selection to a cell
+    block.node.forEach((n) => (tables ||= n.type.name === "table"));
+    dispatch?.(state.tr.setSelection(tables ? NodeSelection.create(state.doc, block.pos) : text));
     return true;
   }
   const holder = holderOf($from);

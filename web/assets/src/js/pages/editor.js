@@ -13,9 +13,9 @@ import { makeSchema, partOf } from "./schema.js";
 import { makePages } from "./document.js";
 import { serialize } from "./markdown.js";
 import { viewsOf, makeDrawn } from "./views.js";
-import { eachBlock, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt } from "./blocks.js";
+import { eachBlock, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
 import { marksOf } from "./marks.js";
-import { keysOf, makeTools, tableEditing, typing } from "./tools.js";
+import { keysOf, makeTools, tableEditing, tick, typing } from "./tools.js";
 import { makeParts } from "./parts.js";
 import { makeFiles } from "./files.js";
 import { askKind } from "./add.js";
@@ -85,6 +85,7 @@ const plugins = () => [
   ids(),
   x.marks.plugin,
   picked(),
+  whole(),
   typing(x.schema),
   keysOf(x),
   keymap(baseKeymap),
@@ -206,7 +207,7 @@ const handlers = {
   },
   handleClick(view, pos, event) {
     if (event.target.closest("a[href]")) event.preventDefault(); // links do not leave the editor
-    return false;
+    return tick(view, event);
   },
 };
 

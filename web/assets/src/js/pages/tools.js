@@ -21,7 +21,7 @@ import { inputRules, wrappingInputRule, textblockTypeInputRule } from "prosemirr
 import { keymap } from "prosemirror-keymap";
 import { el } from "../shared/say.js";
 import { askLink } from "./link.js";
-import { selectMore } from "./blocks.js";
+import { emptyText, intoSlot, selectMore } from "./blocks.js";
 
 export { tableEditing };
 
@@ -146,6 +146,21 @@ const setItems = (checked) => (state, dispatch) => {
   return true;
 };
 
+// nextItem begins the next item of a list: of tasks one that is to do.
+const nextItem = (state, dispatch) =>
+  splitListItem(state.schema.nodes.list_item, { checked: task(state) ? false : null })(state, dispatch);
+
+// tick turns the box of a task over, where it was clicked.
+export function tick(view, event) {
+  const li = event.target;
+  if (!li.matches?.("li.to-do") || event.offsetX >= 0 || !view.editable) return false;
+  const pos = view.posAtDOM(li, 0) - 1,
+    item = view.state.doc.nodeAt(pos);
+  if (item?.type.name !== "list_item") return false;
+  view.dispatch(view.state.tr.setNodeAttribute(pos, "checked", !item.attrs.checked));
+  return true;
+}
+
 const toggleQuote = (state, dispatch) =>
   within(state, state.schema.nodes.blockquote)
     ? lift(state, dispatch)
@@ -215,7 +230,9 @@ export const keysOf = (x) => {
     "Mod-k": () => askLink(x),
     "Mod-a": selectMore,
     "Mod-Enter": () => x.addBelow(),
-    Enter: splitListItem(s.nodes.list_item, { checked: null }),
+    Enter: chainCommands(() => intoSlot(x), nextItem),
+    Backspace: emptyText,
+    Delete: emptyText,
     "Mod-[": liftListItem(s.nodes.list_item),
     "Mod-]": sinkListItem(s.nodes.list_item),
     Tab: chainCommands(nextCell, sinkListItem(s.nodes.list_item)),

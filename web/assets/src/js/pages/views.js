@@ -81,27 +81,31 @@ function slotView(x, part, node, getPos) {
   if (part.label) dom.append(el("h2", { class: "slot-label", ...still }, part.label));
   dom.append(content, foot);
   const gone = el("div", { class: "gone-here" });
-  const draw = (n) => {
-    const empty = !n.childCount;
+  let now = node,
+    was = null; // whether it was empty when its foot was drawn
+  const draw = () => {
+    const empty = !now.childCount;
+    if (empty === was) return;
+    was = empty;
     dom.classList.toggle("is-empty", empty);
     const words = empty ? `Begin “${part.name}”…` : "Add a block…";
     foot.replaceChildren(
       gone,
-      addButton(x, words, () => [getPos() + n.nodeSize - 1, part.takes]),
+      addButton(x, words, () => [getPos() + now.nodeSize - 1, part.takes]),
     );
     if (empty && part.help) foot.append(el("p", { class: "small quiet" }, part.help));
     if (empty && part.required) foot.append(el("p", { class: "small req" }, "required"));
-    drawGone(x, gone, part.key);
   };
-  let now = node;
-  draw(node);
+  draw();
+  drawGone(x, gone, part.key);
   x.slots.set(part.key, () => drawGone(x, gone, part.key));
   return {
     dom,
     contentDOM: content,
     update(n) {
       if (n.type !== now.type) return false;
-      if (n !== now) draw((now = n));
+      now = n;
+      draw();
       return true;
     },
     stopEvent: (e) => foot.contains(e.target),
@@ -116,7 +120,7 @@ function drawGone(x, box, slot) {
 }
 
 export function addButton(x, words, where) {
-  const b = el("button", { type: "button", class: "add-here", "aria-haspopup": "dialog" }, words);
+  const b = el("button", { type: "button", class: "add-here", "aria-haspopup": "dialog" }, words, el("span", {}));
   b.addEventListener("click", () => x.add(b, ...where()));
   b.addEventListener("mousedown", (e) => e.preventDefault());
   return b;
