@@ -10,7 +10,7 @@ import (
 // Lists tells what the blocks of one page show that are worked out for each reader.
 type Lists struct {
 	listing.Site
-	Here int // the page, or None
+	Here int                         // the page, or None
 	Line func(ids []string) []string // the summaries of pages; nil: there are none
 	Fact func(entry, label string) string
 }

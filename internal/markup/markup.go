@@ -60,8 +60,32 @@ func New() *Markup {
 
 // Parse gives the document tree of a text.
 func (m *Markup) Parse(source string) []content.Node {
-	src := []byte(source)
+	src := []byte(shallow(source))
 	return nodes(m.md.Parser().Parse(text.NewReader(src)), src)
+}
+
+// deepest is how many quotes and lists may begin on one line. What nests deeper costs the
+// square of its depth and means nothing; it is shown as it was written.
+const deepest = 50
+
+var opensQuoteOrList = regexp.MustCompile(`^[ \t]*(?:>|[-+*](?:[ \t]|$)|[0-9]{1,9}[.)](?:[ \t]|$))`)
+
+// shallow makes a text with lines that nest too deep a block of code.
+func shallow(source string) string {
+	for line := range strings.Lines(source) {
+		rest := line
+		for depth := 0; ; depth++ {
+			m := opensQuoteOrList.FindStringIndex(rest)
+			if m == nil {
+				break
+			}
+			if depth >= deepest {
+				return "    " + strings.ReplaceAll(source, "\n", "\n    ")
+			}
+			rest = rest[m[1]:]
+		}
+	}
+	return source
 }
 
 func nodes(parent ast.Node, src []byte) []content.Node {
@@ -121,7 +145,7 @@ func (h *Headings) Add(words string, level int) string {
 // HTML renders a text. Headings are shifted below the page's own heading: the
 // first level of a text is h2. Links to pages keep the form page:ID.
 func (m *Markup) HTML(source string, headings *Headings) (string, error) {
-	src := []byte(source)
+	src := []byte(shallow(source))
 	doc := m.md.Parser().Parse(text.NewReader(src))
 	var foreign []*ast.Image
 	err := ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) {

@@ -22,7 +22,9 @@ func TestAStateGoesOnForAWhile(t *testing.T) {
 
 func TestStatesAreThinnedOut(t *testing.T) {
 	now := time.Date(2026, 11, 26, 9, 7, 0, 0, time.UTC)
-	at := func(id string, ago time.Duration) workflow.DraftState { return workflow.DraftState{ID: id, At: now.Add(-ago)} }
+	at := func(id string, ago time.Duration) workflow.DraftState {
+		return workflow.DraftState{ID: id, At: now.Add(-ago)}
+	}
 	day := 24 * time.Hour
 	require.ElementsMatch(t, []string{"b2", "c2", "d2", "old"}, workflow.Thinned([]workflow.DraftState{
 		at("a1", time.Minute), at("a2", 3*time.Minute), at("a3", 50*time.Minute),

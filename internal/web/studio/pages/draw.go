@@ -114,4 +114,3 @@ func (s *Screens) copyBlock(r *shell.Request) error {
 	r.JSON(http.StatusOK, map[string]string{})
 	return nil
 }
-

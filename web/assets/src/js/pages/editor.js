@@ -11,9 +11,9 @@ import { undo, redo } from "prosemirror-history";
 import { key, post, say } from "../shared/say.js";
 import { makeSchema, partOf } from "./schema.js";
 import { makePages } from "./document.js";
-import { serialize } from "./markdown.js";
+import { parse, rewrite } from "./markdown.js";
 import { viewsOf, makeDrawn } from "./views.js";
-import { eachBlock, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
+import { guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
 import { marksOf } from "./marks.js";
 import { keysOf, makeTools, tableEditing, tick, typing } from "./tools.js";
 import { makeParts } from "./parts.js";
@@ -227,16 +227,6 @@ function counter() {
   };
 }
 
-// rewritten gives the page with every text written anew, also those that nobody changed.
-function rewritten() {
-  const out = [];
-  eachBlock(
-    x.view.state.doc,
-    (node) => node.firstChild?.type.spec.group?.includes("prose") && out.push([node.attrs.id, serialize(node)]),
-  );
-  return Object.fromEntries(out);
-}
-
 // --- begin ---
 
 x.pages = makePages(x.schema, data.kinds, data.parts);
@@ -269,7 +259,7 @@ for (const [id, command] of [
     command(x.view.state, x.view.dispatch);
     x.view.focus();
   });
-root.editor = { x, rewritten };
+root.editor = { x, parse, rewrite };
 x.count();
 refresh();
 x.marks.look();

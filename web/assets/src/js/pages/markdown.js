@@ -18,11 +18,16 @@ const schema = new Schema({
 });
 
 const md = MarkdownIt("commonmark", { html: true }).enable(["table", "strikethrough"]);
+md.set({ maxNesting: 100 }); // deeper ones are lost by the parser; see deepest
+const deepest = 40;
 md.validateLink = () => true; // what a link must not do is decided where it is shown
 md.normalizeLink = md.normalizeLinkText = (url) => url;
 
+// A list is tight where its paragraphs are told to be none.
 const tight = (tokens, i) => {
-  while (++i < tokens.length) if (tokens[i].type !== "list_item_open") return tokens[i].hidden;
+  const { level } = tokens[i];
+  for (let k = i + 1; tokens[k].level > level; k++)
+    if (tokens[k].type === "paragraph_open" && tokens[k].level === level + 2) return tokens[k].hidden;
   return true;
 };
 const cell = (tok) => ({ align: /text-align:(right|center)/.exec(tok.attrGet("style") || "")?.[1] || null });
@@ -111,16 +116,29 @@ function rich(tokens) {
   return supported(again) && same(nodes, build(again)) ? nodes : null;
 }
 
+// Marks inside of the same mark are no difference to anybody, and cannot be told apart.
+function doubled(tokens) {
+  const open = {};
+  return tokens.some((t) => {
+    if (!/^(em|strong|s|link)_/.test(t.type)) return false;
+    const name = t.type.replace(/_(open|close)$/, "");
+    open[name] = (open[name] || 0) + t.nesting;
+    return open[name] > 1;
+  });
+}
+
 const ownPicture = (src) => src.startsWith("/files/");
 
 function supported(tokens) {
   return tokens.every((t, i) => {
+    if (t.level > deepest) return false;
     if (t.type === "html_block" || t.type === "html_inline") return false;
     if (t.type === "image" && (!ownPicture(t.attrGet("src")) || t.children.some((c) => c.type !== "text")))
       return false;
     if (t.type === "table_open" && t.level > 0) return false;
     if (t.type === "hardbreak" && tokens.inHeading) return false;
     if (!t.children) return true;
+    if (doubled(t.children)) return false;
     const inner = [...t.children];
     inner.inHeading = tokens[i - 1]?.type === "heading_open";
     return supported(inner);
@@ -368,5 +386,8 @@ export function serialize(node) {
   state.renderContent(node);
   return state.out;
 }
+
+// rewrite reads a text and writes it anew; it means the same.
+export const rewrite = (text) => write(parse(text));
 
 const write = (json) => serialize(Node.fromJSON(schema, { type: "doc", content: json }));
