@@ -35,7 +35,7 @@ var table = func() map[string][]string {
 		"internal/web/render":  {"internal/markup", "web"},
 		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
 		"internal/web/studio":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
-		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/jobs", "internal/markup", "internal/store", "internal/web"},
+		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/jobs", "internal/markup", "internal/platform", "internal/store", "internal/web"},
 		"cmd":                  {"internal"},
 		"internal/testkit":     {"internal"},
 		"e2e":                  {"internal"},

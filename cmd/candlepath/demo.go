@@ -26,6 +26,7 @@ type demoCmd struct {
 }
 
 func (c *demoCmd) Run() error {
+	c.Objects = filepath.Join(c.Data, "files")
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	if l, err := net.Listen("tcp", c.Addr); err != nil {

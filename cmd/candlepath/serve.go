@@ -16,6 +16,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/platform/memory"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/server"
@@ -25,6 +26,7 @@ import (
 type config struct {
 	Addr        string        `env:"ADDR" default:"127.0.0.1:8080" help:"Address to listen on."`
 	PoolSize    int32         `env:"POOL_SIZE" default:"24" help:"Most connections to the database."`
+	Objects     string        `name:"objects" env:"FILES" default:".run/files" help:"Where pictures and files are kept: a folder, or s3://BUCKET?region=…&endpoint=… with keys in the environment."`
 	ReadTime    time.Duration `env:"READ_TIMEOUT" default:"30s" help:"Longest time that a request may take to arrive; uploads get five minutes."`
 	WriteTime   time.Duration `env:"WRITE_TIMEOUT" default:"60s" help:"Longest time that an answer may take."`
 	Proxies     string        `env:"TRUSTED_PROXIES" help:"Addresses and networks, with commas between them, of servers that say for whom they pass a request on (X-Forwarded-For, X-Forwarded-Proto)."`
@@ -99,7 +101,12 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 	if err != nil {
 		return fmt.Errorf("TRUSTED_PROXIES: %w", err)
 	}
-	s, err := server.New(ctx, pool, server.Options{Log: log, Proxies: proxies, Demo: fill != nil})
+	kept, err := objects.Open(ctx, c.Objects)
+	if err != nil {
+		return fmt.Errorf("FILES: %w", err)
+	}
+	defer kept.Close()
+	s, err := server.New(ctx, pool, server.Options{Log: log, Proxies: proxies, Demo: fill != nil, Objects: kept})
 	if err != nil {
 		return err
 	}

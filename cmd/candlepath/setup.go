@@ -43,7 +43,7 @@ func (c *setupCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
+	a := app.New(st, markup.New(), nil, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
 	_, token, err := a.SetUp(ctx, account.SetupAsk{Name: c.Site, Host: c.Host, Manager: plan.Person{Login: c.Manager, Name: c.Name}})
 	if errors.Is(err, plan.ErrDone) {
 		return errors.New("there is a site in this database already; nothing was changed")

@@ -4,8 +4,6 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/http/httptest"
-	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -146,14 +144,13 @@ func TestTheTreeInMemory(t *testing.T) {
 	}
 }
 
-// The editor knows every kind of block that there is, and no other: it finds them by
-// the names of their files.
-func TestTheEditorKnowsAllBlocks(t *testing.T) {
-	files, err := filepath.Glob(testkit.Root("web", "assets", "src", "js", "pages", "block_*.js"))
-	require.NoError(t, err)
-	var kinds []content.BlockType
-	for _, file := range files {
-		kinds = append(kinds, content.BlockType(strings.TrimSuffix(strings.TrimPrefix(filepath.Base(file), "block_"), ".js")))
+// The editor has an input for every type of field that there is, whether of a block or of a
+// template.
+func TestTheEditorAsksForEveryField(t *testing.T) {
+	types := asked(t, scripts(t), "/pages/settings.js", `m.fieldTypes`)
+	for _, f := range content.FieldTypes() {
+		if f != content.FieldProse { // which is written on the page
+			require.Contains(t, types, `"`+string(f)+`"`)
+		}
 	}
-	require.ElementsMatch(t, content.BlockTypes(), kinds)
 }

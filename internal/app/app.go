@@ -49,8 +49,8 @@ type Tx interface {
 type Store = plan.Store[Tx]
 
 // New makes an App.
-func New(store Store, m *markup.Markup, now func() time.Time) *App {
-	floor := plan.New(plan.Narrow(store, func(tx Tx) plan.Tx { return tx }), m, now)
+func New(store Store, m *markup.Markup, objects plan.Objects, now func() time.Time) *App {
+	floor := plan.New(plan.Narrow(store, func(tx Tx) plan.Tx { return tx }), m, objects, now)
 	a := &App{
 		store:      store,
 		Floor:      floor,
@@ -66,7 +66,7 @@ func New(store Store, m *markup.Markup, now func() time.Time) *App {
 }
 
 // WithClock gives the application by another clock, with the same store.
-func (a *App) WithClock(now func() time.Time) *App { return New(a.store, a.Markup, now) }
+func (a *App) WithClock(now func() time.Time) *App { return New(a.store, a.Markup, a.Objects, now) }
 
 // firstEdition publishes a home page with nothing on it.
 func (a *App) firstEdition(ctx context.Context, manager plan.Person) error {

@@ -32,6 +32,7 @@ import (
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
 	"candlepath/internal/testkit"
 )
@@ -91,7 +92,7 @@ func newDesk(t *testing.T) *desk {
 
 // restart is the application begun anew over the same database.
 func (d *desk) restart() {
-	d.App = app.New(d.store, markup.New(), func() time.Time { return d.now })
+	d.App = app.New(d.store, markup.New(), memory(d.t), func() time.Time { return d.now })
 }
 
 func (d *desk) next() *sitemap.Tree {
@@ -324,10 +325,24 @@ func TestRightsAreCheckedForEveryAct(t *testing.T) {
 			return err
 		},
 		"drop":    func(p plan.Person) error { return d.DropDraft(ctx, p, grounds, uuid.NewString()) },
-		"preview": func(p plan.Person) error { _, _, err := d.PreviewPage(ctx, p, grounds); return err },
-		"decide":  func(p plan.Person) error { return d.Decide(ctx, p, grounds, "gone", false, "") },
-		"look":    func(p plan.Person) error { _, err := d.LookAhead(ctx, p, editions.Select{}); return err },
-		"past":    func(p plan.Person) error { _, _, err := d.PastEditions(ctx, p); return err },
+		"page":    func(p plan.Person) error { _, err := d.Page(ctx, p, grounds); return err },
+		"draw":    func(p plan.Person) error { _, _, err := d.DrawBlocks(ctx, p, grounds, nil); return err },
+		"states":  func(p plan.Person) error { _, err := d.States(ctx, p, grounds); return err },
+		"plain":   func(p plan.Person) error { _, err := d.PlainText(ctx, p, grounds, content.Page{}); return err },
+		"unplain": func(p plan.Person) error { _, _, err := d.ReadPlain(ctx, p, grounds, "", content.Page{}); return err },
+		"copy": func(p plan.Person) error {
+			_, err := d.CopyBlock(ctx, p, uuid.NewString(), grounds, content.Block{Type: content.Text, Text: "x"})
+			return err
+		},
+		"file": func(p plan.Person) error {
+			_, err := d.AddFile(ctx, p, content.PictureFile{Name: "a.txt", Data: []byte("x")})
+			return err
+		},
+		"files":  func(p plan.Person) error { _, err := d.Files(ctx, p, "", false, 1); return err },
+		"unfile": func(p plan.Person) error { return d.RemoveFile(ctx, p, "x") },
+		"decide": func(p plan.Person) error { return d.Decide(ctx, p, grounds, "gone", false, "") },
+		"look":   func(p plan.Person) error { _, err := d.LookAhead(ctx, p, editions.Select{}); return err },
+		"past":   func(p plan.Person) error { _, _, err := d.PastEditions(ctx, p); return err },
 	}
 	for name, act := range acts {
 		require.ErrorIs(t, act(noor), plan.ErrForbidden, "a reader may not %s", name)
@@ -687,4 +702,12 @@ func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 
 func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) (*sheet.Sheet, error) {
 	return files.ReadSitemap(name, r, files.Options{Progress: progress})
+}
+
+// memory keeps what files hold while a test runs.
+func memory(t *testing.T) plan.Objects {
+	o, err := objects.Open(t.Context(), "mem://")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = o.Close() })
+	return o
 }

@@ -1,12 +1,7 @@
 package files
 
 import (
-	"bytes"
 	"fmt"
-	"image"
-	_ "image/gif"
-	_ "image/jpeg"
-	_ "image/png"
 	"net/url"
 	"path"
 	"slices"
@@ -17,7 +12,6 @@ import (
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/base"
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/commonmark"
 	"github.com/JohannesKaufmann/html-to-markdown/v2/plugin/table"
-	_ "golang.org/x/image/webp"
 	"golang.org/x/net/html"
 	"golang.org/x/net/html/atom"
 
@@ -220,30 +214,21 @@ func (w *bodyWriter) picture(img *html.Node) error {
 		file = w.o.beside(w.file, u.Path)
 	}
 	data, err := w.o.read(file, maxPicture)
-	kind := ""
+	picture := content.PictureFile{}
 	if err == nil {
-		kind = PictureType(data)
+		picture, err = Prepare(path.Base(file), data)
 	}
-	if kind == "" {
+	if err != nil || picture.Width == 0 {
 		w.lose(fmt.Sprintf("the picture %s", path.Base(src)))
 		*img = html.Node{Parent: img.Parent, PrevSibling: img.PrevSibling, NextSibling: img.NextSibling, Type: html.TextNode, Data: alt}
 		return nil
 	}
-	to, err := w.links.Picture(content.PictureFile{Name: path.Base(file), Type: kind, Data: data})
+	to, err := w.links.Picture(picture)
 	if err != nil {
 		return err
 	}
 	img.Attr = []html.Attribute{{Key: "src", Val: to}, {Key: "alt", Val: alt}}
 	return nil
-}
-
-// PictureType gives the type of a picture by its bytes, or nothing.
-func PictureType(data []byte) string {
-	_, format, err := image.DecodeConfig(bytes.NewReader(data))
-	if err != nil {
-		return ""
-	}
-	return "image/" + format
 }
 
 // noteTones are classes by which many sites mark notes.

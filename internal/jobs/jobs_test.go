@@ -47,7 +47,7 @@ func newDesk(t *testing.T) desk {
 	pool := kit.Pool(t, true)
 	st, err := store.Open(pool)
 	require.NoError(t, err)
-	d := desk{App: app.New(st, markup.New(), func() time.Time { return time.Now().UTC() }), pool: pool}
+	d := desk{App: app.New(st, markup.New(), nil, func() time.Time { return time.Now().UTC() }), pool: pool}
 	everyone, err := d.Everyone(t.Context())
 	require.NoError(t, err)
 	for _, p := range everyone {
@@ -62,7 +62,7 @@ func newDesk(t *testing.T) desk {
 func (d desk) run(t *testing.T, read appsitemap.ReadSheet) (stop func()) {
 	st, err := store.Open(d.pool)
 	require.NoError(t, err)
-	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC() })
+	a := app.New(st, markup.New(), nil, func() time.Time { return time.Now().UTC() })
 	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, Log: testkit.Quiet()})
 	require.NoError(t, err)
 	ended := false

@@ -22,6 +22,7 @@ var breaks = map[string]string{
 	"entry_rows_kind_check": "kind = 'folder'", "page_links_page": "target = '/x', to_entry = 'x'", "page_spans_check": "from_edition = 3, to_edition = 2", "people_role_check": "role = 'owner'",
 	"redirects_match_check": "match = 'about'", "redirects_code_check": "code = 200", "releases_why_check": "why = ''", "similar_pages_share_check": "share = 1.5", "similar_pages_check": "b = 'a'",
 	"sites_settings_check": "settings = '[]'", "topics_name_check": "name = ' x'", "way_rows_check": "from_edition = 3, to_edition = 3", "way_rows_check1": "removed = true, from_edition = 3",
+	"draft_states_check": "begun_at = '2026-11-27'", "files_bytes": "bytes = 0", "files_measure": "width = 3, height = 0",
 	"addresses_check": "from_edition = 3, to_edition = 3", "redirects_check": "from_edition = 3, to_edition = 3",
 
 	"way_rows_live": "from_edition = 3", "entry_rows_live": "from_edition = 3", "page_spans_live": "from_edition = 3",
@@ -99,7 +100,7 @@ func dummy(t *testing.T, tx pgx.Tx, c constraint) string {
 	require.NoError(t, err)
 	values := map[string]string{
 		"uuid": "'00000000-0000-0000-0000-000000000001'", "text": "'x'", "integer": "1", "bigint": "1", "smallint": "1", "boolean": "false", "double precision": "0.5", "real": "0.5",
-		"timestamp with time zone": "'2026-11-26'", "date": "'2026-11-26'", "jsonb": "'{}'", "json": "'{}'", "bytea": `'\x00'`, "tsvector": "''", "text[]": "'{}'", "inet": "'127.0.0.1'",
+		"timestamp with time zone": "'2026-11-26'", "date": "'2026-11-26'", "jsonb": "'{}'", "json": "'{}'", "bytea": `'\x00'`, "tsvector": "''", "text[]": "'{}'", "integer[]": "'{}'", "inet": "'127.0.0.1'",
 	}
 	var columns, list []string
 	var name, kind string

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/content"
 )
 
 // PutSource keeps where the text of a page came from, with its HTML.
@@ -57,26 +56,4 @@ func orNotFound(err error) error {
 		return plan.ErrNotFound
 	}
 	return err
-}
-
-// PutPicture keeps a picture; one that is there already stays.
-func (t *tx) PutPicture(ctx context.Context, p plan.Picture) error {
-	_, err := t.exec(ctx, `INSERT INTO pictures (site_id, id, name, type, data, at) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (site_id, id) DO NOTHING`,
-		t.site, p.ID, p.Name, p.Type, p.Data, p.At)
-	return err
-}
-
-// Picture gives one; plan.ErrNotFound if there is none.
-func (t *tx) Picture(ctx context.Context, id string) (plan.Picture, error) {
-	var rows []struct {
-		Name, Type string
-		Data       []byte
-		At         time.Time
-	}
-	err := t.scan(ctx, &rows, `SELECT name, type, data, at FROM pictures WHERE site_id = ? AND id = ?`, t.site, id)
-	if err != nil || len(rows) == 0 {
-		return plan.Picture{}, orNotFound(err)
-	}
-	r := rows[0]
-	return plan.Picture{ID: id, PictureFile: content.PictureFile{Name: r.Name, Type: r.Type, Data: r.Data}, At: r.At}, nil
 }

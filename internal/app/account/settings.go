@@ -33,7 +33,9 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, given setti
 		}
 		if picture != nil {
 			var err error
-			if chosen[setting.Mark], err = a.KeepPicture(ctx, tx, *picture); err != nil {
+			mark, err := a.StoreFile(ctx, tx, who.ID, *picture)
+			chosen[setting.Mark] = mark.Address()
+			if err != nil {
 				return err
 			}
 		}

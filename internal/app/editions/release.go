@@ -82,7 +82,7 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 	if len(n.stale) == 0 {
 		return nil, nil
 	}
-	people, err := plan.PeopleByID(ctx, tx)
+	around, err := a.Around(ctx, tx)
 	if err != nil {
 		return nil, err
 	}
@@ -91,7 +91,7 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]pla
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range n.stale {
 		work.Go(func() error {
-			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, people)
+			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
 			v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
 			out[i] = v
 			return err

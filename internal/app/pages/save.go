@@ -115,7 +115,7 @@ func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if err != nil {
 		return plan.PageVersion{}, fmt.Errorf("load templates: %w", err)
 	}
-	people, err := plan.PeopleByID(ctx, tx)
+	around, err := a.Around(ctx, tx)
 	if err != nil {
 		return plan.PageVersion{}, err
 	}
@@ -127,7 +127,7 @@ func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 		}
 		id = d.ID
 	}
-	v, err := a.Rendered(plan.TemplateOf(list, trees.Next.Ref(i).Template), p, people)
+	v, err := a.Rendered(plan.TemplateOf(list, trees.Next.Ref(i).Template), p, around)
 	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.Now()
 	return v, err
 }

@@ -27,5 +27,14 @@ type Tx interface {
 	DraftState(ctx context.Context, entry, id string) (content.Page, error)
 	PutDraftState(ctx context.Context, entry string, s workflow.DraftState, p content.Page) error
 	DropDraftStates(ctx context.Context, ids []string) error
+	// Files gives files whose name has the words, the newest first.
+	Files(ctx context.Context, words string, pictures bool, from, n int) ([]plan.KeptFile, error)
+	// FileUses gives the pages whose live text or draft shows each file, and whether any
+	// version ever did.
+	FileUses(ctx context.Context, ids []string) (now map[string][]string, ever map[string]bool, err error)
+	// OldFiles gives files of which the database still holds what they hold.
+	OldFiles(ctx context.Context, n int) (map[string][]byte, error)
+	FileMoved(ctx context.Context, id string) error
+	DropFile(ctx context.Context, id string) error
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
 }

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // Writer writes drafts as part of an act on Next, and notes what it did, so that
@@ -20,7 +21,7 @@ type Writer struct {
 	who         Person
 	Next        *sitemap.Tree
 	templates   []content.Template
-	people      map[string]Person
+	around      markup.Around
 	SideEffects SideEffects
 }
 
@@ -31,7 +32,7 @@ func (a *Floor) Writer(ctx context.Context, tx Tx, who Person, next *sitemap.Tre
 	if w.templates, err = tx.Templates(ctx); err != nil {
 		return nil, fmt.Errorf("load templates: %w", err)
 	}
-	w.people, err = PeopleByID(ctx, tx)
+	w.around, err = a.Around(ctx, tx)
 	return w, err
 }
 
@@ -69,7 +70,7 @@ func (w *Writer) Set(ctx context.Context, entry string, page *content.Page) erro
 	if page == nil {
 		return w.Tx.DropDraft(ctx, entry)
 	}
-	v, err := w.Floor.Rendered(w.Template(entry), *page, w.people)
+	v, err := w.Floor.Rendered(w.Template(entry), *page, w.around)
 	if err != nil {
 		return err
 	}

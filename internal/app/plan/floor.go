@@ -32,9 +32,10 @@ import (
 
 // Floor is what all areas stand on.
 type Floor struct {
-	Store  Store[Tx]
-	Markup *markup.Markup
-	Now    func() time.Time
+	Store   Store[Tx]
+	Markup  *markup.Markup
+	Objects Objects
+	Now     func() time.Time
 
 	trees atomic.Pointer[cachedTrees]
 	reach atomic.Pointer[keptReach]
@@ -46,8 +47,8 @@ type Floor struct {
 }
 
 // New makes a Floor.
-func New(store Store[Tx], m *markup.Markup, now func() time.Time) *Floor {
-	return &Floor{Store: store, Markup: m, Now: now}
+func New(store Store[Tx], m *markup.Markup, objects Objects, now func() time.Time) *Floor {
+	return &Floor{Store: store, Markup: m, Objects: objects, Now: now}
 }
 
 // Counts are numbers that only grow.

@@ -10,16 +10,6 @@ import (
 	"candlepath/internal/markup"
 )
 
-// Around gives what pages show that is not their own.
-func (a *Floor) Around(ctx context.Context, tx Tx) (markup.Around, error) {
-	people, err := PeopleByID(ctx, tx)
-	return around(people), err
-}
-
-func around(people map[string]Person) markup.Around {
-	return markup.Around{Person: func(id string) string { return people[id].Name }}
-}
-
 // Listing is a page on which lists are worked out.
 type Listing struct {
 	Tree  *sitemap.Tree // of those for whom it is

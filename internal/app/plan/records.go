@@ -226,12 +226,19 @@ type PageSource struct {
 	ImportID string // the import that it came with; where asked for it is empty
 }
 
-// Picture is a kept picture; its id is made of what it holds.
-type Picture struct {
-	ID string
-	content.PictureFile
-	At time.Time
+// KeptFile is a file that the site keeps; its id is made of what it holds, which is in the
+// object storage.
+type KeptFile struct {
+	ID, Name, Type string
+	Bytes          int
+	Width, Height  int   // of a picture
+	Sizes          []int // widths in which there are smaller ones
+	PersonID       string
+	At             time.Time
 }
+
+// Address is the address of the file.
+func (f KeptFile) Address() string { return FileAt(f.ID, f.Name) }
 
 // RemovedEntry is an entry that left the site, as it was last.
 type RemovedEntry struct {

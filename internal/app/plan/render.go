@@ -1,17 +1,10 @@
 package plan
 
 import (
-	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
-	"path"
 	"slices"
-	"strings"
 
-	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/setting"
 	"candlepath/internal/markup"
 )
 
@@ -32,8 +25,8 @@ func TemplateOf(list []content.Template, key string) content.Template {
 
 // Rendered renders a page into the version that an edition will show: its HTML, its
 // words for search, its links.
-func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]Person) (PageVersion, error) {
-	art, err := a.Markup.Article(t, p, around(people))
+func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Around) (PageVersion, error) {
+	art, err := a.Markup.Article(t, p, around)
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
@@ -43,20 +36,7 @@ func (a *Floor) Rendered(t content.Template, p content.Page, people map[string]P
 	}
 	return PageVersion{
 		Content: p, Body: Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
-		Report: content.NewReport(t, p, func(id string) bool { _, ok := people[id]; return ok }),
+		Report: content.NewReport(t, p, func(id string) bool { return around.Person(id) != "" }),
 		Plain:  content.PlainText(t, p, a.Markup.Parse),
 	}, nil
-}
-
-// PictureAt is the address of a kept picture.
-func PictureAt(id, name string) string { return setting.PicturePath + id + "/" + name }
-
-// KeepPicture keeps a picture under an id made of what it holds, and gives its
-// address.
-func (a *Floor) KeepPicture(ctx context.Context, tx Tx, p content.PictureFile) (string, error) {
-	sum := sha256.Sum256(p.Data)
-	id := hex.EncodeToString(sum[:16])
-	ending := strings.ToLower(path.Ext(p.Name))
-	p.Name = address.Slug(strings.TrimSuffix(p.Name, path.Ext(p.Name))) + "." + address.Slug(ending)
-	return PictureAt(id, p.Name), tx.PutPicture(ctx, Picture{ID: id, PictureFile: p, At: a.Now()})
 }

@@ -59,5 +59,7 @@ type Tx interface {
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
 	Table(ctx context.Context) ([]redirect.Row, error)
-	PutPicture(ctx context.Context, p Picture) error
+	PutFile(ctx context.Context, f KeptFile) error
+	// File gives a file that the site keeps; ErrNotFound if there is none.
+	File(ctx context.Context, id string) (KeptFile, error)
 }

@@ -17,7 +17,6 @@ type Tx interface {
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)
 	LatestEditions(ctx context.Context, n int) ([]plan.Edition, error)
 	Search(ctx context.Context, q string, limit int) ([]Hit, error)
-	Picture(ctx context.Context, id string) (plan.Picture, error)
 	// PictureShown gives the live pages that show a picture, and whether any
 	// edition ever did.
 	PictureShown(ctx context.Context, id string) (live []string, ever bool, err error)

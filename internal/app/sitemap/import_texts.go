@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // OldSite is the folder of an older site; files provides it.
@@ -77,6 +78,7 @@ type textWriter struct {
 	has       map[string]bool // entries that have a text
 	templates []content.Template
 	people    map[string]plan.Person
+	around    markup.Around // of the transaction in which texts are written
 }
 
 // load finds which entries the pages of the file became, and which of them have
@@ -126,6 +128,10 @@ func (w *textWriter) write(ctx context.Context, tx Tx, s plan.Site, pages []carr
 	if err := plan.May(s, w.people[w.b.PersonID], workflow.Write); err != nil {
 		return errors.Join(plan.ErrGivenUp, err)
 	}
+	var err error
+	if w.around, err = w.a.Around(ctx, tx); err != nil {
+		return err
+	}
 	for _, p := range pages {
 		if err := w.page(ctx, tx, p); err != nil {
 			return err
@@ -138,7 +144,7 @@ func (w *textWriter) write(ctx context.Context, tx Tx, s plan.Site, pages []carr
 			done++
 		}
 	}
-	_, err := tx.SetImport(ctx, w.b.ID, ImportTexts, ImportStep{ImportTexts, done, len(w.pages), w.b.Message, w.a.Now()})
+	_, err = tx.SetImport(ctx, w.b.ID, ImportTexts, ImportStep{ImportTexts, done, len(w.pages), w.b.Message, w.a.Now()})
 	return err
 }
 
@@ -167,8 +173,11 @@ func (w *textWriter) finish(ctx context.Context, tx Tx) error {
 
 func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	body, err := w.site.Body(p.file, p.title, content.OldLinks{
-		Page:    func(file string) (string, bool) { id, ok := w.id[file]; return id, ok },
-		Picture: func(pic content.PictureFile) (string, error) { return w.a.KeepPicture(ctx, tx, pic) },
+		Page: func(file string) (string, bool) { id, ok := w.id[file]; return id, ok },
+		Picture: func(pic content.PictureFile) (string, error) {
+			f, err := w.a.StoreFile(ctx, tx, w.b.PersonID, pic)
+			return f.Address(), err
+		},
 	})
 	if err != nil {
 		body = content.OldBody{Lost: []string{"all of the text: " + err.Error()}}
@@ -178,7 +187,7 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 		return err
 	}
 	t := plan.TemplateOf(w.templates, p.template)
-	v, err := w.a.Rendered(t, content.Clean(content.Filled(t, body.Blocks, body.Summary)), w.people)
+	v, err := w.a.Rendered(t, content.Clean(content.Filled(t, body.Blocks, body.Summary)), w.around)
 	if err != nil {
 		return err
 	}

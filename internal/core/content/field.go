@@ -100,6 +100,14 @@ func fieldTypes() []fieldType {
 	}
 }
 
+// FieldTypes lists the types in the order in which they are offered.
+func FieldTypes() (out []FieldType) {
+	for _, t := range fieldTypes() {
+		out = append(out, t.is)
+	}
+	return out
+}
+
 func typeOf(t FieldType) fieldType {
 	all := fieldTypes()
 	if i := slices.IndexFunc(all, func(r fieldType) bool { return r.is == t }); i >= 0 {

@@ -13,11 +13,19 @@ type OldBody struct {
 	Lost    []string // what could not be kept, in words
 }
 
-// PictureFile is a picture that stands in a text.
+// PictureFile is a file as the site keeps it; most are pictures.
 type PictureFile struct {
-	Name string
-	Type string // image/png and the like
-	Data []byte
+	Name          string
+	Type          string // image/png and the like
+	Data          []byte
+	Width, Height int           // of a picture
+	Sizes         []PictureSize // of a picture: smaller ones, the smallest first
+}
+
+// PictureSize is a picture in a smaller size.
+type PictureSize struct {
+	Width int
+	Data  []byte
 }
 
 // OldLinks says what becomes of the links and pictures of an older page.

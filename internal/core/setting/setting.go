@@ -29,6 +29,7 @@ const (
 	Foot           Key = "foot"
 	MostClicks     Key = "clicks"
 	KeepRemoved    Key = "keep-removed"
+	LargestFile    Key = "largest-file"
 	EditorsPublish Key = "editors-publish"
 	OwnWork        Key = "own-work"
 )
@@ -92,6 +93,7 @@ func All() []Setting {
 			Key: KeepRemoved, Group: Limits, Kind: Number, Label: "Keep removed pages for at least", Usual: "60", Min: 1, Max: 3650, Unit: "days",
 			Help: "After that, a site manager may delete their texts.",
 		},
+		{Key: LargestFile, Group: Limits, Kind: Number, Label: "Largest picture or file that can be added", Usual: "25", Min: 1, Max: 200, Unit: "MB"},
 		{Key: EditorsPublish, Group: Publishing, Kind: Switch, Label: "Editors may publish"},
 		{Key: OwnWork, Group: Publishing, Kind: Switch, Label: "Approvers may publish their own work", Help: "Otherwise somebody else publishes it. Site managers always may."},
 	}

@@ -25,6 +25,7 @@ import (
 	"candlepath/internal/files"
 	"candlepath/internal/jobs"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/reader"
@@ -38,6 +39,7 @@ type Options struct {
 	Log     *slog.Logger
 	Proxies border.Proxies // who may say for whom they pass a request on
 	Demo    bool           // with a page that shows the parts of all screens
+	Objects plan.Objects   // what files hold; nil: memory
 }
 
 // Server is a running instance without its listener.
@@ -68,7 +70,12 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	a := app.New(st, markup.New(), func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
+	if o.Objects == nil {
+		if o.Objects, err = objects.Open(ctx, "mem://"); err != nil {
+			return nil, err
+		}
+	}
+	a := app.New(st, markup.New(), o.Objects, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
 	s := &Server{App: a, log: o.Log, store: st, proxies: o.Proxies}
 	sessions := newSessions(pool)
 	s.readers = newReaders(a, sessions)
@@ -90,6 +97,10 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 		Preview: s.Reader.Preview,
 	})
 	if err != nil {
+		s.cancel()
+		return nil, err
+	}
+	if err := a.MoveFiles(ctx); err != nil {
 		s.cancel()
 		return nil, err
 	}
@@ -237,7 +248,7 @@ func (s *Server) routes(e *gin.Engine) {
 	reading(urls.Feed, s.Reader.Feed)
 	reading(urls.Style, s.Reader.Style)
 	reading("/robots.txt", s.Reader.Robots)
-	get("/files/:id/:name", s.Reader.Picture)
+	get("/files/:id/:name", s.Reader.File)
 	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
 	}))

@@ -140,5 +140,12 @@ func markFrom(r *shell.Request) (*content.PictureFile, error) {
 	}
 	defer file.Close()
 	data, err := io.ReadAll(io.LimitReader(file, account.MaxMark+1))
-	return &content.PictureFile{Name: head.Filename, Type: files.PictureType(data), Data: data}, err
+	if err != nil {
+		return nil, err
+	}
+	picture, err := files.Prepare(head.Filename, data)
+	if err != nil {
+		return nil, plan.Refuse("picture", part.Sentence(err))
+	}
+	return &picture, nil
 }

@@ -11,10 +11,11 @@ import (
 // Screens are the screens of this stop.
 type Screens struct {
 	*shell.Shell
+	preparing chan struct{} // one picture at a time, so that memory stays bounded
 }
 
 // New makes them.
-func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
+func New(s *shell.Shell) *Screens { return &Screens{Shell: s, preparing: make(chan struct{}, 1)} }
 
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
@@ -38,6 +39,10 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.Pages + "/:id/source", Act: workflow.Write, Handle: s.pageSource},
 		{Method: "GET", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.split},
 		{Method: "POST", Path: urls.Pages + "/:id/split", Screen: "split", View: shell.ViewInventory, Act: workflow.Plan, Handle: s.doSplit},
+		{Method: "GET", Path: urls.Files, Screen: "files", View: shell.ViewFiles, Act: workflow.Write, Handle: s.files},
+		{Method: "POST", Path: urls.Files, Act: workflow.Write, Handle: s.upload, Large: true},
+		{Method: "GET", Path: urls.FileFind, Act: workflow.Write, Handle: s.findFiles},
+		{Method: "POST", Path: urls.Files + "/:id/remove", View: shell.ViewFiles, Act: workflow.Write, Handle: s.removeFile},
 		{Method: "GET", Path: urls.Removed, Screen: "removed", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.removed},
 		{Method: "POST", Path: urls.Removed + "/delete", Screen: "removed", View: shell.ViewRemoved, Act: workflow.Govern, Handle: s.deleteRemoved},
 		{Method: "POST", Path: urls.Removed + "/:id/back", View: shell.ViewRemoved, Act: workflow.Plan, Handle: s.bringBack},

@@ -24,6 +24,9 @@ var errSignedOut = errors.New("you are signed out; sign in again in another tab 
 
 var ErrLinkEnded = errors.New("this link was already used or has expired; ask a site manager for a new one")
 
+// WantsJSON tells whether a script asks.
+func (r *Request) WantsJSON() bool { return wantsJSON(r.Request) }
+
 func wantsJSON(r *http.Request) bool { return r.Header.Get("Accept") == "application/json" }
 
 // Adapt is the one place where errors become statuses.

@@ -49,6 +49,7 @@ const (
 	ViewFindability = "Findability"
 	ViewInventory   = "Inventory"
 	ViewPage        = "Page"
+	ViewFiles       = "Files"
 	ViewRemoved     = "Removed pages"
 	ViewMoves       = "Moves"
 	ViewRedirects   = "Redirects"
@@ -73,6 +74,7 @@ var views = []struct{ stop, name, url string }{
 	{"Menus & tiles", ViewReach, urls.Reach},
 	{"Menus & tiles", ViewFindability, urls.Findability},
 	{"Pages", ViewInventory, urls.Pages},
+	{"Pages", ViewFiles, urls.Files},
 	{"Pages", ViewRemoved, urls.Removed},
 	{"Pages", ViewPage, ""},
 	{"Addresses", ViewMoves, urls.Moves},

@@ -131,11 +131,14 @@ const kinds = {
   },
   topic: (x, f, value, put) => listed(x.data.topics, value, put),
   group: (x, f, value, put) => listed(x.data.groups, value, put),
+  menu: (x, f, value, put) => input(f, value, put, {}),
   link: (x, f, value, put) => page(x, f, value, put, true),
   page: (x, f, value, put) => page(x, f, value, put, false),
   picture: (x, f, value, put, of) => x.files.field(f, value, put, of),
   file: (x, f, value, put, of) => x.files.field(f, value, put, of),
 };
+
+export const fieldTypes = Object.keys(kinds);
 
 function select(options, value, put) {
   const dom = el("select", { class: "in" }, ...options.map(([v, words]) => el("option", { value: v }, words)));

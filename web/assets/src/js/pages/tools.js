@@ -192,11 +192,16 @@ const tools = (s) => [
   ["Strike", "Strike", toggleMark(s.marks.strike), (st) => marked(st, s.marks.strike)],
   ["Code in a line", "Code", toggleMark(s.marks.code), (st) => marked(st, s.marks.code)],
   ["List", "List", toggleList(s.nodes.bullet_list, null), (st) => within(st, s.nodes.bullet_list) && !task(st)],
-  ["Numbered list", "Numbers", toggleList(s.nodes.ordered_list, null), (st) => within(st, s.nodes.ordered_list)],
+  [
+    "Numbers: numbered list",
+    "Numbers",
+    toggleList(s.nodes.ordered_list, null),
+    (st) => within(st, s.nodes.ordered_list),
+  ],
   ["Tasks to tick", "Tasks", toggleList(s.nodes.bullet_list, false), (st) => !!task(st)],
   ["Quote", "Quote", toggleQuote, (st) => within(st, s.nodes.blockquote)],
   ["Table", "Table", insertTable, () => false],
-  ["Line across", "Rule", rule, () => false],
+  ["Rule: a line across", "Rule", rule, () => false],
 ];
 
 function rule(state, dispatch) {

@@ -1,0 +1,127 @@
+package files_test
+
+import (
+	"bytes"
+	"encoding/binary"
+	"image"
+	"image/color"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/files"
+)
+
+func painted(w, h int) *image.NRGBA {
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			img.Set(x, y, color.NRGBA{uint8(x * 7), uint8(y * 3), uint8(x ^ y), 255})
+		}
+	}
+	return img
+}
+
+func asJPEG(t *testing.T, img image.Image) []byte {
+	var b bytes.Buffer
+	require.NoError(t, jpeg.Encode(&b, img, nil))
+	return b.Bytes()
+}
+
+// withEXIF puts a segment as cameras write it behind the beginning of a JPEG: an
+// orientation, and words that tell where it was taken.
+func withEXIF(data []byte, turned uint16) []byte {
+	tiff := []byte("MM\x00\x2a\x00\x00\x00\x08\x00\x01\x01\x12\x00\x03\x00\x00\x00\x01")
+	tiff = binary.BigEndian.AppendUint16(tiff, turned)
+	tiff = append(tiff, "\x00\x00\x00\x00\x00\x00GPS 52.1 N"...)
+	segment := append([]byte("\xff\xe1\x00\x00Exif\x00\x00"), tiff...)
+	binary.BigEndian.PutUint16(segment[2:], uint16(len(segment)-2))
+	return append(append(append([]byte{}, data[:2]...), segment...), data[2:]...)
+}
+
+func TestPicturesArePrepared(t *testing.T) {
+	t.Run("smaller sizes, never larger ones", func(t *testing.T) {
+		f, err := files.Prepare("Ponds.JPG", asJPEG(t, painted(1200, 600)))
+		require.NoError(t, err)
+		require.Equal(t, []any{"ponds.jpg", "image/jpeg", 1200, 600}, []any{f.Name, f.Type, f.Width, f.Height})
+		var widths []int
+		for _, s := range f.Sizes {
+			c, _, err := image.DecodeConfig(bytes.NewReader(s.Data))
+			require.NoError(t, err)
+			require.Equal(t, s.Width, c.Width)
+			require.Equal(t, s.Width/2, c.Height)
+			widths = append(widths, s.Width)
+		}
+		require.Equal(t, []int{320, 640, 1000}, widths)
+	})
+	t.Run("where it was taken is dropped, how it was held is kept", func(t *testing.T) {
+		f, err := files.Prepare("a.jpg", withEXIF(asJPEG(t, painted(40, 20)), 1))
+		require.NoError(t, err)
+		require.NotContains(t, string(f.Data), "GPS")
+		require.Equal(t, 40, f.Width)
+		for turned := uint16(2); turned <= 8; turned++ {
+			f, err = files.Prepare("a.jpg", withEXIF(asJPEG(t, painted(40, 20)), turned))
+			require.NoError(t, err)
+			require.NotContains(t, string(f.Data), "GPS")
+			require.Equal(t, turned >= 5, f.Width == 20, turned)
+			c, _, err := image.DecodeConfig(bytes.NewReader(f.Data))
+			require.NoError(t, err)
+			require.Equal(t, f.Width, c.Width)
+		}
+	})
+	t.Run("texts of a PNG are dropped, also what follows its end", func(t *testing.T) {
+		var b bytes.Buffer
+		require.NoError(t, png.Encode(&b, painted(20, 10)))
+		chunk := append([]byte("\x00\x00\x00\x08tEXtsecret!!"), 0, 0, 0, 0)
+		data := append(append(append([]byte{}, b.Bytes()[:33]...), chunk...), b.Bytes()[33:]...)
+		f, err := files.Prepare("a.png", append(data, "<script>alert(1)</script>"...))
+		require.NoError(t, err)
+		require.Equal(t, b.Bytes(), f.Data)
+	})
+	t.Run("what moves goes on moving", func(t *testing.T) {
+		frame := image.NewPaletted(image.Rect(0, 0, 700, 10), color.Palette{color.Black, color.White})
+		var b bytes.Buffer
+		require.NoError(t, gif.EncodeAll(&b, &gif.GIF{Image: []*image.Paletted{frame, frame}, Delay: []int{1, 1}}))
+		f, err := files.Prepare("a.gif", b.Bytes())
+		require.NoError(t, err)
+		require.Empty(t, f.Sizes)
+		require.Equal(t, 700, f.Width)
+	})
+}
+
+func TestFilesThatAreNotKept(t *testing.T) {
+	large := asJPEG(t, painted(16, 16))
+	at := bytes.Index(large, []byte{0xFF, 0xC0})
+	binary.BigEndian.PutUint16(large[at+5:], 15000)
+	binary.BigEndian.PutUint16(large[at+7:], 15000)
+	for name, c := range map[string]struct {
+		data []byte
+		want error
+	}{
+		"200 million pixels":  {large, files.ErrLargePicture},
+		"a picture that ends": {asJPEG(t, painted(400, 400))[:300], files.ErrNoPicture},
+		"only a beginning":    {[]byte("\x89PNG\x0D\x0A\x1A\x0Athe rest is missing"), files.ErrNoPicture},
+		"nothing":             {nil, files.ErrEmptyFile},
+	} {
+		_, err := files.Prepare("x.jpg", c.data)
+		require.ErrorIs(t, err, c.want, name)
+	}
+	f, err := files.Prepare("x.png", []byte("<svg xmlns='http://www.w3.org/2000/svg'><script>alert(1)</script></svg>"))
+	require.NoError(t, err)
+	require.Equal(t, "text/plain", f.Type, "a drawing that can run something is a download, whatever its name says")
+	require.Zero(t, f.Width)
+}
+
+func FuzzPrepare(f *testing.F) {
+	var b bytes.Buffer
+	_ = png.Encode(&b, painted(4, 4))
+	f.Add(b.Bytes())
+	b.Reset()
+	_ = jpeg.Encode(&b, painted(4, 4), nil)
+	f.Add(withEXIF(b.Bytes(), 6))
+	f.Add([]byte("RIFF\x00\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00"))
+	f.Fuzz(func(_ *testing.T, data []byte) { _, _ = files.Prepare("x", data) })
+}

@@ -1,0 +1,114 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/plan"
+)
+
+type fileRow struct {
+	ID, Name, Type string
+	Bytes          int
+	Width, Height  int
+	Sizes          json.RawMessage
+	PersonID       string
+	At             time.Time
+}
+
+func (r fileRow) toPort() (plan.KeptFile, error) {
+	f := plan.KeptFile{ID: r.ID, Name: r.Name, Type: r.Type, Bytes: r.Bytes, Width: r.Width, Height: r.Height, PersonID: r.PersonID, At: r.At}
+	if err := json.Unmarshal(r.Sizes, &f.Sizes); err != nil {
+		return f, fmt.Errorf("sizes of file %s: %w", r.ID, err)
+	}
+	return f, nil
+}
+
+const selectFiles = `SELECT f.id, f.name, f.type, f.bytes, f.width, f.height, to_json(f.sizes) AS sizes, coalesce(f.person_id::text, '') AS person_id, f.at
+	FROM files f WHERE f.site_id = ? `
+
+func (t *tx) files(ctx context.Context, where string, args ...any) ([]plan.KeptFile, error) {
+	var rows []fileRow
+	if err := t.scan(ctx, &rows, selectFiles+where, append([]any{t.site}, args...)...); err != nil {
+		return nil, err
+	}
+	out := make([]plan.KeptFile, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.toPort(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// PutFile keeps what is known of a file; one that is there already stays.
+func (t *tx) PutFile(ctx context.Context, f plan.KeptFile) error {
+	_, err := t.exec(ctx, `INSERT INTO files (site_id, id, name, type, bytes, width, height, sizes, person_id, at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ARRAY(SELECT jsonb_array_elements_text(?::jsonb)::integer), nullif(?, '')::uuid, ?) ON CONFLICT (site_id, id) DO NOTHING`,
+		t.site, f.ID, f.Name, f.Type, f.Bytes, f.Width, f.Height, jsonText(f.Sizes), f.PersonID, f.At)
+	return err
+}
+
+// File gives a file that the site keeps; plan.ErrNotFound if there is none.
+func (t *tx) File(ctx context.Context, id string) (plan.KeptFile, error) {
+	found, err := t.files(ctx, "AND f.id = ?", id)
+	if err == nil && len(found) == 0 {
+		err = plan.ErrNotFound
+	}
+	if err != nil {
+		return plan.KeptFile{}, err
+	}
+	return found[0], nil
+}
+
+// Files gives the files whose name has the words, the newest first.
+func (t *tx) Files(ctx context.Context, words string, pictures bool, from, n int) ([]plan.KeptFile, error) {
+	return t.files(ctx, `AND (? = '' OR strpos(f.name, ?) > 0) AND (NOT ? OR f.width > 0) ORDER BY f.at DESC, f.id OFFSET ? LIMIT ?`, words, words, pictures, from, n)
+}
+
+// FileUses gives the entries whose live text or draft shows each file, and whether any
+// version ever did.
+func (t *tx) FileUses(ctx context.Context, ids []string) (now map[string][]string, ever map[string]bool, err error) {
+	var rows []struct {
+		PictureID, EntryID string
+		Now                bool
+	}
+	err = t.scan(ctx, &rows, `SELECT DISTINCT p.picture_id, s.entry_id, s.to_edition IS NULL AS now FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE s.site_id = ? AND p.picture_id `+inSet+` ORDER BY 1, 2`, t.site, setText(ids))
+	now, ever = map[string][]string{}, map[string]bool{}
+	for _, r := range rows {
+		if ever[r.PictureID] = true; r.Now {
+			now[r.PictureID] = append(now[r.PictureID], r.EntryID)
+		}
+	}
+	return now, ever, err
+}
+
+// DropFile forgets a file.
+func (t *tx) DropFile(ctx context.Context, id string) error {
+	_, err := t.exec(ctx, `DELETE FROM files WHERE site_id = ? AND id = ?`, t.site, id)
+	return err
+}
+
+// OldFiles gives files of which the database still holds what they hold.
+func (t *tx) OldFiles(ctx context.Context, n int) (map[string][]byte, error) {
+	var rows []struct {
+		ID   string
+		Data []byte
+	}
+	err := t.scan(ctx, &rows, `SELECT id, data FROM files WHERE site_id = ? AND data IS NOT NULL LIMIT ?`, t.site, n)
+	out := map[string][]byte{}
+	for _, r := range rows {
+		out[r.ID] = r.Data
+	}
+	return out, err
+}
+
+// FileMoved forgets what the database holds of a file.
+func (t *tx) FileMoved(ctx context.Context, id string) error {
+	_, err := t.exec(ctx, `UPDATE files SET data = NULL WHERE site_id = ? AND id = ?`, t.site, id)
+	return err
+}

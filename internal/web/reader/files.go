@@ -1,0 +1,91 @@
+package reader
+
+import (
+	"errors"
+	"io"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// File answers a picture or a file that stands in a text. Whoever may read a page that
+// shows it may have it; so may who writes pages. For others it is not there. Only pictures
+// are shown; everything else is saved, and nothing of it runs here.
+func (s *Site) File(c *gin.Context) {
+	w, r := c.Writer, c.Request
+	snap := s.viewOf(r)
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	p, err := s.app.File(r.Context(), c.Param("id"), c.Param("name"))
+	switch {
+	case errors.Is(err, plan.ErrNotFound):
+		s.Serve(c)
+		return
+	case err != nil:
+		s.log.Error("read file", "id", c.Param("id"), "error", err)
+		s.unavailable(w)
+		return
+	}
+	shown := func(v *view) bool {
+		return p.Mark || slices.ContainsFunc(p.On, func(id string) bool {
+			i := v.Tree.Find(id)
+			return i != sitemap.None && v.Tree.Served(i) != ""
+		})
+	}
+	public := s.live.Load().public
+	switch {
+	case shown(snap):
+	case snap.Site.Rights().May(s.who(r).Role, workflow.Write):
+	case p.Ever && len(p.On) == 0:
+		s.gone(w, r, snap, r.URL.Path)
+		return
+	default:
+		s.Serve(c)
+		return
+	}
+	s.sendFile(c, p, shown(public))
+}
+
+func (s *Site) sendFile(c *gin.Context, f reading.ShownFile, public bool) {
+	w, r := c.Writer, c.Request
+	h, tag := w.Header(), `"`+plan.ObjectKey(f.ID, f.Size)+`"`
+	h.Set("Cache-Control", "private, no-cache")
+	if public {
+		h.Set("Cache-Control", "public, no-cache")
+	}
+	h.Set("Etag", tag)
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
+	if _, save := r.URL.Query()["save"]; save || f.Width == 0 {
+		h.Set("Content-Disposition", `attachment; filename="`+f.Name+`"`)
+	}
+	if matches(r.Header.Get("If-None-Match"), tag) {
+		w.WriteHeader(http.StatusNotModified)
+		return
+	}
+	body, n, err := s.app.Open(r.Context(), f)
+	if err != nil {
+		s.log.Error("open file", "id", f.ID, "error", err)
+		http.Error(w, "This file cannot be read at the moment.", http.StatusServiceUnavailable)
+		return
+	}
+	defer body.Close()
+	h.Set("Content-Type", f.Type)
+	h.Set("Content-Length", strconv.FormatInt(n, 10))
+	w.WriteHeader(http.StatusOK)
+	if r.Method == http.MethodHead {
+		return
+	}
+	if _, err := io.Copy(w, body); err != nil {
+		s.log.Debug("file not sent", "error", err)
+	}
+}
