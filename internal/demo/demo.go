@@ -349,7 +349,10 @@ func (l *loader) write(ctx context.Context, who plan.Person, addresses []string)
 		if err != nil {
 			return err
 		}
-		page := text.content(open.Template, t, open.Entry.Owner, l.people)
+		page, err := text.content(open.Template, t, open.Entry.Owner, l.people)
+		if err != nil {
+			return fmt.Errorf("text of %s: %w", open.Address, err)
+		}
 		if _, err := l.app.SavePage(ctx, who, id, window, page, open.Base); err != nil {
 			return err
 		}

@@ -25,6 +25,7 @@ func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) 
 type written struct {
 	fields map[string]string
 	blocks []content.Block
+	plain  string // instead of blocks: plain text as the editor reads it, with addresses for pages
 }
 
 func readPages(dir fs.FS, people map[string]plan.Person) (map[string]written, error) {
@@ -48,6 +49,11 @@ var fieldLine = regexp.MustCompile(`^(summary|contact|checked|risk|when|needs): 
 
 func readPage(body string, people map[string]plan.Person) written {
 	w := written{fields: map[string]string{}}
+	if fields, plain, found := strings.Cut(body, "\n::::: slot "); found {
+		w = readPage(fields, people)
+		w.plain = "::::: slot " + plain
+		return w
+	}
 	var text []string
 	kind, tone := content.Text, ""
 	flush := func() {
@@ -99,7 +105,7 @@ var inlineLink = regexp.MustCompile(`\]\((/[^)\s]*)\)`)
 
 // content fits the text to a template: links by address become links by
 // entry, tiles take the titles of their pages.
-func (w written) content(t content.Template, tree *sitemap.Tree, owner string, people map[string]plan.Person) content.Page {
+func (w written) content(t content.Template, tree *sitemap.Tree, owner string, people map[string]plan.Person) (content.Page, error) {
 	p := content.Page{Fields: map[string]string{}, Slots: map[string][]content.Block{}}
 	for k, v := range w.fields {
 		p.Fields[k] = v
@@ -113,6 +119,9 @@ func (w written) content(t content.Template, tree *sitemap.Tree, owner string, p
 				p.Fields[f.Key] = person.ID
 			}
 		}
+	}
+	if w.plain != "" {
+		return w.read(t, p, tree, people)
 	}
 	slots := t.Slots()
 	for _, b := range w.blocks {
@@ -135,7 +144,32 @@ func (w written) content(t content.Template, tree *sitemap.Tree, owner string, p
 		}
 		p.Slots[slot] = append(p.Slots[slot], b)
 	}
-	return p
+	return p, nil
+}
+
+var addressIn = regexp.MustCompile(`(\]\(|(?m:^[ -]*)(?:to|of): )(/[^)\s#]*)`)
+
+// read reads plain text in which pages stand with their addresses.
+func (w written) read(t content.Template, p content.Page, tree *sitemap.Tree, people map[string]plan.Person) (content.Page, error) {
+	text := addressIn.ReplaceAllStringFunc(w.plain, func(m string) string {
+		at := strings.LastIndexByte(m[:strings.IndexByte(m, '/')+1], '/')
+		if id := entryAt(tree, m[at:]); id != "" {
+			return m[:at] + content.Scheme + id
+		}
+		return m
+	})
+	out, problems := t.ReadPlain(text, p)
+	if len(problems) > 0 {
+		return p, fmt.Errorf("line %d: %s", problems[0].Line, problems[0].Text)
+	}
+	for key, blocks := range out.Slots {
+		for i := range blocks { // people are written by their logins
+			if p, ok := people[blocks[i].Set["person"]]; ok {
+				out.Slots[key][i].Set["person"] = p.ID
+			}
+		}
+	}
+	return out, nil
 }
 
 func entryAt(t *sitemap.Tree, address string) string {

@@ -48,7 +48,7 @@ type Field struct {
 	Max      int       `json:"max,omitempty"`
 	Required bool      `json:"required,omitempty"`
 	Help     string    `json:"help,omitempty"`
-	If       string    `json:"if,omitempty"` // KEY or KEY=VALUE: asked for only where that field has it
+	If       string    `json:"if,omitempty"` // when it is asked for; see asked
 }
 
 // fieldType is what there is to know of one type of field.
@@ -149,12 +149,23 @@ func cleanedValues(fields []Field, v Values) Values {
 	return out
 }
 
-// asked tells whether a field is asked for, given the others.
+// asked tells whether a field is asked for, given the others: where each of the conditions
+// that & joins holds.
+//
+//	picture           the field picture has a value
+//	!decorative       the field decorative has none
+//	from=a topic|new  the field from has one of the values; with a ! none of them
 func (f Field) asked(fields []Field, v Values) bool {
-	key, want, exact := strings.Cut(f.If, "=")
-	if key == "" {
-		return true
+	for condition := range strings.SplitSeq(f.If, "&") {
+		if condition != "" && !holds(condition, fields, v) {
+			return false
+		}
 	}
+	return true
+}
+
+func holds(condition string, fields []Field, v Values) bool {
+	key, want, exact := strings.Cut(condition, "=")
 	not := strings.HasPrefix(key, "!")
 	key = strings.TrimPrefix(key, "!")
 	got := v[key]

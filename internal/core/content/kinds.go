@@ -61,8 +61,8 @@ var (
 	ofTopic  = Field{Key: "topic", Label: "Topic", Type: FieldTopic, Required: true}
 
 	picture    = Field{Key: "picture", Label: "Picture", Type: FieldPicture, Required: true}
-	decorative = Field{Key: "decorative", Label: "Only decoration; screen readers skip it", Type: FieldYes}
-	shows      = Field{Key: "alt", Label: "What it shows, for those who cannot see it", Type: FieldText, If: "!decorative"}
+	decorative = Field{Key: "decorative", Label: "Only decoration; screen readers skip it", Type: FieldYes, If: "picture"}
+	shows      = Field{Key: "alt", Label: "What it shows, for those who cannot see it", Type: FieldText, If: "picture&!decorative"}
 	caption    = Field{Key: "caption", Label: "Caption", Type: FieldText}
 	focus      = Field{Key: "focus", Label: "What must stay in sight", Type: FieldChoice, Choices: []string{
 		"middle", "top", "bottom", "left", "right", "top left", "top right", "bottom left", "bottom right",

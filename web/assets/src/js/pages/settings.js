@@ -41,11 +41,13 @@ export function makeForm(x, fields, values, change, name = "") {
   };
 }
 
-// asked tells whether a field is asked for, as the server's table says: KEY, !KEY, KEY=VALUE or !KEY=VALUE.
-export function asked(f, fields, values) {
-  if (!f.if) return true;
-  const not = f.if.startsWith("!"),
-    [key, want] = f.if.replace(/^!/, "").split("=");
+// asked tells whether a field is asked for, as the server's table says: KEY, !KEY, KEY=VALUE|VALUE or !KEY=VALUE, joined
+// by &.
+export const asked = (f, fields, values) => !f.if || f.if.split("&").every((c) => holds(c, fields, values));
+
+function holds(condition, fields, values) {
+  const not = condition.startsWith("!"),
+    [key, want] = condition.replace(/^!/, "").split("=");
   const usual = fields.find((o) => o.key === key)?.usual || "",
     got = values[key] || usual;
   return (want === undefined ? !!got : want.split("|").includes(got)) !== not;

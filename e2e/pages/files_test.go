@@ -1,0 +1,133 @@
+package pages_test
+
+import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/png"
+	"mime/multipart"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+func painting(t *testing.T, w, h int) []byte {
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			img.Set(x, y, color.NRGBA{uint8(x), uint8(y), uint8(x * y), 255})
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	return b.Bytes()
+}
+
+// A picture comes from the computer into the page, asks what it shows, and goes out with the
+// edition in several sizes; until then readers have no file.
+func TestAPictureIsPutOnAPage(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, borrowed)
+	file := filepath.Join(t.TempDir(), "Ponds in May.png")
+	require.NoError(t, os.WriteFile(file, painting(t, 900, 600), 0o600))
+
+	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	testkit.Press(t, tab, "picture", input.Enter)
+	tab.Until("document.querySelector('.part-open .file-field input[type=file]')")
+	tab.MustElement(".part-open .file-field input[type=file]").MustSetFiles(file)
+	tab.Until("document.querySelector('#sheet .picture img')?.naturalWidth > 0")
+	allSaved(tab)
+	tab.Until("document.querySelector('.part-open .to-mend')?.innerText.includes('does not say what it shows')")
+	tab.MustElement("[data-setting=alt] input").MustInput("Ponds between reeds")
+	tab.MustElement("[data-setting=caption] input").MustInput("The ponds in May")
+	tab.Until("document.querySelector('#sheet figcaption')?.innerText === 'The ponds in May'")
+	allSaved(tab)
+	tab.Until("document.querySelector('.part-open .to-mend')?.innerText === ''")
+	src := tab.MustEval("() => document.querySelector('#sheet .picture img').getAttribute('src')").Str()
+	require.Regexp(t, `^/files/[0-9a-f]{32}/ponds-in-may\.png$`, src)
+
+	reader := testkit.SignIn(t, site, "noor")
+	status, _ := reader.Get(src)
+	require.Equal(t, 404, status, "nobody reads it yet")
+	testkit.PublishOnly(t, site, "A picture", func(aspect string) bool { return aspect == "content" })
+	status, _ = reader.Get(src)
+	require.Equal(t, 200, status)
+	page := testkit.Read(t, reader, borrowed)
+	require.Contains(t, page, `alt="Ponds between reeds" width="900" height="600" loading="lazy"`)
+	require.Contains(t, page, "320-ponds-in-may.png 320w")
+	status, _ = reader.Get(strings.Replace(src, "ponds-", "320-ponds-", 1))
+	require.Equal(t, 200, status)
+	status, _ = reader.Get(strings.Replace(src, "ponds-", "640-ponds-", 1))
+	require.Equal(t, 404, status)
+
+	t.Log("the list says where it stands, and nothing that is shown can be deleted")
+	tab.Go("/studio/files")
+	tab.Until("document.querySelector('.files-list tbody')?.innerText.includes('Summer rounds')")
+	require.Zero(t, tab.MustEval("() => document.querySelectorAll('.files-list .btn-risk').length").Int())
+	require.Empty(t, tab.Problems())
+}
+
+// What is no picture, too large or dangerous is told, and nothing of it runs here.
+func TestFilesAreHandedOutSafely(t *testing.T) {
+	site := kit.Site(t, true)
+	ines := testkit.SignIn(t, site, "ines")
+	send := func(name string, data []byte) (int, string) {
+		var b bytes.Buffer
+		w := multipart.NewWriter(&b)
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(t, err)
+		_, err = part.Write(data)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, site.URL+"/studio/files", &b)
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", w.FormDataContentType())
+		req.Header.Set("Accept", "application/json")
+		req.Header.Set("Origin", site.URL)
+		status, body := ines.Send(req)
+		return status, string(body)
+	}
+	for name, data := range map[string][]byte{
+		"broken.png": painting(t, 40, 40)[:60], "empty.txt": nil, "large.bin": bytes.Repeat([]byte{1}, 26<<20),
+	} {
+		status, body := send(name, data)
+		require.Equal(t, 422, status, name)
+		require.Contains(t, body, "error", name)
+	}
+	for name, data := range map[string]string{
+		"drawing.svg": `<svg xmlns="http://www.w3.org/2000/svg" onload="alert(1)"/>`, "page.html": "<script>alert(1)</script>",
+	} {
+		status, body := send(name, []byte(data))
+		require.Equal(t, 200, status, body)
+		address := body[strings.Index(body, "/files/"):strings.Index(body, name)] + name
+		req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, site.URL+address, nil)
+		require.NoError(t, err)
+		resp, err := ines.Do(req)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Equal(t, "text/plain", resp.Header.Get("Content-Type"))
+		require.Equal(t, "nosniff", resp.Header.Get("X-Content-Type-Options"))
+		require.Equal(t, `attachment; filename="`+name+`"`, resp.Header.Get("Content-Disposition"))
+		require.Contains(t, resp.Header.Get("Content-Security-Policy"), "sandbox")
+	}
+	status, body := send("twice.txt", []byte("x"))
+	require.Equal(t, 200, status)
+	_, again := send("twice.txt", []byte("x"))
+	require.Equal(t, body, again, "the same file is kept once")
+	id := body[strings.Index(body, "/files/")+7:][:32]
+	status, _ = ines.Form("/studio/files/"+id+"/remove", nil)
+	require.Equal(t, http.StatusSeeOther, status)
+	status, _ = ines.Get("/files/" + id + "/twice.txt")
+	require.Equal(t, 404, status)
+	status, _ = testkit.SignIn(t, site, "noor").Get("/studio/files")
+	require.Equal(t, 403, status)
+}
