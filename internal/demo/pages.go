@@ -147,18 +147,14 @@ func (w written) content(t content.Template, tree *sitemap.Tree, owner string, p
 	return p, nil
 }
 
-var addressIn = regexp.MustCompile(`(\]\(|(?m:^[ -]*)(?:to|of): )(/[^)\s#]*)`)
-
 // read reads plain text in which pages stand with their addresses.
 func (w written) read(t content.Template, p content.Page, tree *sitemap.Tree, people map[string]plan.Person) (content.Page, error) {
-	text := addressIn.ReplaceAllStringFunc(w.plain, func(m string) string {
-		at := strings.LastIndexByte(m[:strings.IndexByte(m, '/')+1], '/')
-		if id := entryAt(tree, m[at:]); id != "" {
-			return m[:at] + content.Scheme + id
+	out, problems := t.ReadPlain(w.plain, p, func(at string) string {
+		if id := entryAt(tree, at); id != "" {
+			return content.Scheme + id
 		}
-		return m
+		return at
 	})
-	out, problems := t.ReadPlain(text, p)
 	if len(problems) > 0 {
 		return p, fmt.Errorf("line %d: %s", problems[0].Line, problems[0].Text)
 	}

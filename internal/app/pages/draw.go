@@ -7,6 +7,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
 )
 
 // DrawBlocks gives the HTML of blocks of a page as readers of Next get them, one by one.
@@ -29,17 +30,37 @@ func (a *Pages) DrawBlocks(ctx context.Context, who plan.Person, entry string, b
 
 // PlainText writes a text of a page as plain text.
 func (a *Pages) PlainText(ctx context.Context, who plan.Person, entry string, p content.Page) (text string, err error) {
-	err = a.onPage(ctx, who, entry, func(_ Tx, _ plan.Site, _ plan.Trees, t content.Template) error {
-		text = t.Plain(content.Clean(p))
+	err = a.onPage(ctx, who, entry, func(_ Tx, _ plan.Site, trees plan.Trees, t content.Template) error {
+		text = t.Plain(content.Rewritten(content.Clean(p), func(link string) string { return addressed(trees.Next, link) }))
 		return nil
 	})
 	return text, err
 }
 
+// addressed writes a link to a page with its address, where that leads back to it.
+func addressed(t *sitemap.Tree, link string) string {
+	id, ok := content.FoundLink{To: link}.Entry()
+	if i := t.Find(id); ok && i != sitemap.None && t.Ref(i).Kind.IsPage() {
+		if at := t.Address(i); at != "" && paged(t, at) == content.Scheme+id {
+			_, anchor, _ := strings.Cut(link, "#")
+			return at + map[bool]string{true: "#" + anchor}[anchor != ""]
+		}
+	}
+	return link
+}
+
+// paged gives the link to the page that has an address, or the address.
+func paged(t *sitemap.Tree, at string) string {
+	if i := t.ClaimedBy(at); i != sitemap.None && t.Ref(i).Kind.IsPage() {
+		return content.Scheme + t.Ref(i).ID
+	}
+	return at
+}
+
 // ReadPlain reads plain text into a text of a page, or tells the lines that cannot be read.
 func (a *Pages) ReadPlain(ctx context.Context, who plan.Person, entry, text string, was content.Page) (p content.Page, problems []content.PlainProblem, err error) {
-	err = a.onPage(ctx, who, entry, func(_ Tx, _ plan.Site, _ plan.Trees, t content.Template) error {
-		p, problems = t.ReadPlain(text, content.Clean(was))
+	err = a.onPage(ctx, who, entry, func(_ Tx, _ plan.Site, trees plan.Trees, t content.Template) error {
+		p, problems = t.ReadPlain(text, content.Clean(was), func(address string) string { return paged(trees.Next, address) })
 		return nil
 	})
 	return content.Identified(p, entry), problems, err

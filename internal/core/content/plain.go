@@ -165,7 +165,9 @@ func writeItem(k *blockKind, it Values) string {
 // ReadPlain reads plain text into the slots of a page; fields and slots that the template
 // does not show are those of was. Every line that cannot be read is told, and then nothing
 // is given.
-func (t Template) ReadPlain(text string, was Page) (Page, []PlainProblem) {
+//
+// to gives what a link is that begins with a slash: another one, or the same.
+func (t Template) ReadPlain(text string, was Page, to func(address string) string) (Page, []PlainProblem) {
 	r := plainReader{lines: strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")}
 	out := copied(was)
 	slots := map[string]bool{}
@@ -196,7 +198,32 @@ func (t Template) ReadPlain(text string, was Page) (Page, []PlainProblem) {
 	if len(r.problems) > 0 {
 		return Page{}, r.problems
 	}
-	return Adopted(was, Clean(out)), nil
+	return Adopted(was, Clean(readdressed(out, to))), nil
+}
+
+// ownAddress is a link to an address of the site, as it stands in CommonMark.
+var ownAddress = regexp.MustCompile(`(\]\(<?)(/[^\s)>#]*)`)
+
+// readdressed gives the content with other links to addresses of the site.
+func readdressed(p Page, to func(address string) string) Page {
+	return mapped(p, func(k *blockKind, b Block) Block {
+		return k.mapValues(b, func(f Field, v string) string {
+			switch {
+			case f.Type == FieldProse:
+				return ownAddress.ReplaceAllStringFunc(v, func(link string) string {
+					at := strings.IndexByte(link, '/')
+					return link[:at] + to(link[at:])
+				})
+			case typeOf(f.Type).links && strings.HasPrefix(v, "/"):
+				path, anchor, _ := strings.Cut(v, "#")
+				if path = to(path); anchor != "" {
+					path += "#" + anchor
+				}
+				return path
+			}
+			return v
+		}, nil)
+	})
 }
 
 func firstSlot(t Template) string {

@@ -10,6 +10,23 @@ import (
 
 var twoSlots = Template{Parts: []Part{{Kind: Slot, Key: "main"}, {Kind: Slot, Key: "related"}}}
 
+func same(address string) string { return address }
+
+// Pages may be written with their addresses.
+func TestPlainTextWithAddresses(t *testing.T) {
+	text := "::::: slot main\n\nSee [a](/a#part), [b](</b>) and [c](/c).\n\n::: below\nof: /a\n:::\n\n::: tiles\n- to: /b#part\n:::\n"
+	got, problems := twoSlots.ReadPlain(text, Page{}, func(address string) string {
+		if address == "/c" {
+			return address
+		}
+		return "page:" + address[1:]
+	})
+	require.Empty(t, problems)
+	require.Equal(t, "See [a](page:a#part), [b](<page:b>) and [c](/c).", got.Slots["main"][0].Text)
+	require.Equal(t, "page:a", got.Slots["main"][1].Get("of"))
+	require.Equal(t, "page:b#part", got.Slots["main"][2].Items[0]["to"])
+}
+
 func TestPlainText(t *testing.T) {
 	p := Page{Fields: map[string]string{"summary": "s"}, Slots: map[string][]Block{
 		"main": {
@@ -71,12 +88,12 @@ columns: 2
 
 `
 	require.Equal(t, want, twoSlots.Plain(p))
-	back, problems := twoSlots.ReadPlain(want, p)
+	back, problems := twoSlots.ReadPlain(want, p, same)
 	require.Empty(t, problems)
 	require.True(t, Same(p, back))
 	require.Equal(t, p.Slots["main"][0].ID, back.Slots["main"][0].ID, "a block stays the one that it was")
 	require.Equal(t, "i", back.Slots["related"][0].ID)
-	again, problems := twoSlots.ReadPlain(strings.Replace(want, "Another text of some length.", "Another text of a greater length.", 1), p)
+	again, problems := twoSlots.ReadPlain(strings.Replace(want, "Another text of some length.", "Another text of a greater length.", 1), p, same)
 	require.Empty(t, problems)
 	require.Equal(t, "b", again.Slots["main"][1].ID, "also where its words were changed")
 }
@@ -93,12 +110,12 @@ func TestPlainTextThatCannotBeRead(t *testing.T) {
 		"::::: slot main\n::: tiles\n- colour: red\n:::":  {3, "no such setting"},
 		"::::: slot main\n::: recent\ncount: 3\nx\n:::\n": {4, "no such setting and no text"},
 	} {
-		_, problems := twoSlots.ReadPlain(text, Page{})
+		_, problems := twoSlots.ReadPlain(text, Page{}, same)
 		require.NotEmpty(t, problems, text)
 		require.Equal(t, want.Line, problems[0].Line, text)
 		require.Contains(t, problems[0].Text, want.Text, text)
 	}
-	got, problems := twoSlots.ReadPlain("::::: slot main\n```\n::: note\n```\n", Page{})
+	got, problems := twoSlots.ReadPlain("::::: slot main\n```\n::: note\n```\n", Page{}, same)
 	require.Empty(t, problems, "in code there are no fences")
 	require.Equal(t, "```\n::: note\n```", got.Slots["main"][0].Text)
 }
@@ -143,7 +160,7 @@ func TestPlainTextLosesNothing(t *testing.T) {
 		}
 		p = Clean(p)
 		text := twoSlots.Plain(p)
-		got, problems := twoSlots.ReadPlain(text, p)
+		got, problems := twoSlots.ReadPlain(text, p, same)
 		require.Empty(t, problems, text)
 		require.True(t, Same(p, got), "%s\n%s", text, twoSlots.Plain(got))
 	})

@@ -17,6 +17,8 @@ export function makePlain(x) {
     area.value = text;
     toggle(true);
     area.focus();
+    area.setSelectionRange(0, 0);
+    area.scrollTop = 0;
   }
   // read takes up what was written; what cannot be read is told with its line, and stays in the field.
   async function read() {
