@@ -5,7 +5,6 @@ import (
 	"image"
 	"image/color"
 	"image/png"
-	"mime/multipart"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -80,33 +79,17 @@ func TestAPictureIsPutOnAPage(t *testing.T) {
 func TestFilesAreHandedOutSafely(t *testing.T) {
 	site := kit.Site(t, true)
 	ines := testkit.SignIn(t, site, "ines")
-	send := func(name string, data []byte) (int, string) {
-		var b bytes.Buffer
-		w := multipart.NewWriter(&b)
-		part, err := w.CreateFormFile("file", name)
-		require.NoError(t, err)
-		_, err = part.Write(data)
-		require.NoError(t, err)
-		require.NoError(t, w.Close())
-		req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, site.URL+"/studio/files", &b)
-		require.NoError(t, err)
-		req.Header.Set("Content-Type", w.FormDataContentType())
-		req.Header.Set("Accept", "application/json")
-		req.Header.Set("Origin", site.URL)
-		status, body := ines.Send(req)
-		return status, string(body)
-	}
 	for name, data := range map[string][]byte{
-		"broken.png": painting(t, 40, 40)[:60], "empty.txt": nil, "large.bin": bytes.Repeat([]byte{1}, 26<<20),
+		"broken.png": testkit.PNG(t, 40, 40)[:60], "empty.txt": nil, "large.bin": bytes.Repeat([]byte{1}, 26<<20),
 	} {
-		status, body := send(name, data)
+		status, body := ines.AddFile(name, data)
 		require.Equal(t, 422, status, name)
 		require.Contains(t, body, "error", name)
 	}
 	for name, data := range map[string]string{
 		"drawing.svg": `<svg xmlns="http://www.w3.org/2000/svg" onload="alert(1)"/>`, "page.html": "<script>alert(1)</script>",
 	} {
-		status, body := send(name, []byte(data))
+		status, body := ines.AddFile(name, []byte(data))
 		require.Equal(t, 200, status, body)
 		address := body[strings.Index(body, "/files/"):strings.Index(body, name)] + name
 		req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, site.URL+address, nil)
@@ -119,9 +102,9 @@ func TestFilesAreHandedOutSafely(t *testing.T) {
 		require.Equal(t, `attachment; filename="`+name+`"`, resp.Header.Get("Content-Disposition"))
 		require.Contains(t, resp.Header.Get("Content-Security-Policy"), "sandbox")
 	}
-	status, body := send("twice.txt", []byte("x"))
+	status, body := ines.AddFile("twice.txt", []byte("x"))
 	require.Equal(t, 200, status)
-	_, again := send("twice.txt", []byte("x"))
+	_, again := ines.AddFile("twice.txt", []byte("x"))
 	require.Equal(t, body, again, "the same file is kept once")
 	id := body[strings.Index(body, "/files/")+7:][:32]
 	status, _ = ines.Form("/studio/files/"+id+"/remove", nil)

@@ -107,10 +107,9 @@ func TestTheHeadIsThatOfTheWhole(t *testing.T) {
 func TestPicturesHaveTheReadershipOfTheirPages(t *testing.T) {
 	site := kit.Site(t, true)
 	marta, ines, noor, nobody := testkit.SignIn(t, site, "marta"), testkit.SignIn(t, site, "ines"), testkit.SignIn(t, site, "noor"), testkit.SignIn(t, site, "")
-	id := strings.Repeat("ab", 16)
-	_, err := site.Pool.Exec(t.Context(), `INSERT INTO pictures (site_id, id, name, type, data, at) SELECT id, $1, 'bee.png', 'image/png', 'PNG', now() FROM sites`, id)
-	require.NoError(t, err)
-	at := "/files/" + id + "/bee.png"
+	status, kept := ines.AddFile("bee.png", testkit.PNG(t, 1, 1))
+	require.Equal(t, 200, status, kept)
+	at := kept[strings.Index(kept, "/files/"):][:len("/files/")+32] + "/bee.png"
 	want := func(what string, statuses map[*testkit.Client]int) {
 		t.Helper()
 		for c, status := range statuses {
@@ -146,7 +145,7 @@ func TestPicturesHaveTheReadershipOfTheirPages(t *testing.T) {
 	want("everybody may read the page", map[*testkit.Client]int{marta: 200, ines: 200, noor: 200, nobody: 200})
 	resp, _ := testkit.AskFor(t, "GET", site.URL+at, nil)
 	require.NotContains(t, resp.Header.Get("Cache-Control"), "immutable")
-	status, _ := marta.Act(map[string]any{"do": "fact", "field": "readership", "id": page, "value": "approver"})
+	status, _ = marta.Act(map[string]any{"do": "fact", "field": "readership", "id": page, "value": "approver"})
 	require.Equal(t, 200, status)
 	publish()
 	want("only approvers may read the page", map[*testkit.Client]int{marta: 200, noor: 404, nobody: 404})

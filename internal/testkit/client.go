@@ -3,6 +3,8 @@ package testkit
 import (
 	"bytes"
 	"encoding/json"
+	"image"
+	"image/png"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -213,4 +215,29 @@ func Read(t testing.TB, c *Client, path string) string {
 	status, body := c.Get(path)
 	require.Equal(t, http.StatusOK, status, path)
 	return string(body)
+}
+
+// AddFile uploads a picture or a file as the page editor does, and gives the answer.
+func (c *Client) AddFile(name string, data []byte) (int, string) {
+	c.T.Helper()
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	part, err := w.CreateFormFile("file", name)
+	require.NoError(c.T, err)
+	_, err = part.Write(data)
+	require.NoError(c.T, err)
+	require.NoError(c.T, w.Close())
+	r, err := http.NewRequest("POST", c.Base+"/studio/files", &b)
+	require.NoError(c.T, err)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	r.Header.Set("Accept", "application/json")
+	status, body := c.Send(r)
+	return status, string(body)
+}
+
+// PNG is a picture of one colour.
+func PNG(t testing.TB, w, h int) []byte {
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, image.NewNRGBA(image.Rect(0, 0, w, h))))
+	return b.Bytes()
 }

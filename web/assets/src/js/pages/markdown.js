@@ -55,6 +55,8 @@ const parser = new MarkdownParser(schema, md, {
 // parse gives the nodes of a text, as JSON.
 export function parse(text) {
   if (!text?.trim()) return [];
+  const whole = rich(md.parse(text, {}));
+  if (whole) return whole;
   const nodes = parts(text);
   return same(nodes, parts(write(nodes))) ? nodes : [verbatim(text.trim())];
 }

@@ -7,7 +7,15 @@ import { makeForm } from "./settings.js";
 import { makeItems } from "./items.js";
 
 export function makeParts(x, place) {
-  const p = { x, place, open: "page", rows: new Map(), form: null, list: el("ol", { class: "part-list" }) };
+  const p = {
+    x,
+    place,
+    open: "page",
+    rows: new Map(),
+    form: null,
+    facts: document.getElementById("page-facts"),
+    list: el("ol", { class: "part-list" }),
+  };
   place.append(p.list);
   p.list.addEventListener("keydown", (e) => onKey(p, e));
   let waiting = false;
@@ -231,7 +239,7 @@ function unfolded(p, row) {
 const mend = (list, bad) => list.replaceChildren(...(bad || []).map((c) => el("li", {}, c.text)));
 
 function pageBox(p) {
-  const facts = document.getElementById("page-facts");
+  const { facts } = p;
   facts.hidden = false;
   const outline = el("ol", { class: "headings" }),
     bad = el("ul", { class: "to-mend" });
