@@ -53,6 +53,56 @@ var contract = []struct {
 			}
 		})
 	}},
+	{"a state of a draft is kept, goes on, and goes", func(d desk) {
+		first := workflow.DraftState{ID: "00000000-0000-0000-0000-00000000000a", Person: d.ines, At: noon, Begun: noon}
+		text := func(words string) content.Page {
+			return content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: words}}}}
+		}
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.PutDraftState(d.ctx, d.heap, first, text("one")))
+			first.At = noon.Add(time.Minute)
+			d.must(tx.PutDraftState(d.ctx, d.heap, first, text("one and two")))
+		})
+		d.read(func(tx app.Tx, _ plan.Site) {
+			states := got(tx.DraftStates(d.ctx, d.heap))(d)
+			require.Equal(d, first.ID, states[0].ID, "the newest first")
+			require.WithinDuration(d, noon, states[0].Begun, 0)
+			require.Equal(d, text("one and two").Slots, got(tx.DraftState(d.ctx, d.heap, first.ID))(d).Slots)
+			_, err := tx.DraftState(d.ctx, "another", first.ID)
+			require.ErrorIs(d, err, plan.ErrNotFound, "it is of its page")
+		})
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropDraftStates(d.ctx, []string{first.ID, "no id"}))
+			_, err := tx.DraftState(d.ctx, d.heap, first.ID)
+			require.ErrorIs(d, err, plan.ErrNotFound)
+		})
+	}},
+	{"a file is known once, found by its name, and told where it stands", func(d desk) {
+		id := "00112233445566778899aabbccddeeff"
+		bee := plan.KeptFile{ID: id, Name: "bee.png", Type: "image/png", Bytes: 3, Width: 700, Height: 500, Sizes: []int{320, 640}, PersonID: d.ines, At: noon}
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.PutFile(d.ctx, bee))
+			again := bee
+			again.Name = "wasp.png"
+			d.must(tx.PutFile(d.ctx, again))
+		})
+		d.read(func(tx app.Tx, _ plan.Site) {
+			known := got(tx.File(d.ctx, id))(d)
+			known.At = known.At.UTC()
+			require.Equal(d, bee, known, "what is there stays")
+			require.Len(d, got(tx.Files(d.ctx, "bee", true, 0, 10))(d), 1)
+			require.Empty(d, got(tx.Files(d.ctx, "be%", false, 0, 10))(d), "words are words")
+			now, ever, err := tx.FileUses(d.ctx, []string{id})
+			d.must(err)
+			require.Empty(d, now)
+			require.False(d, ever[id])
+		})
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropFile(d.ctx, id))
+			_, err := tx.File(d.ctx, id)
+			require.ErrorIs(d, err, plan.ErrNotFound)
+		})
+	}},
 	{"reading sees one moment, and cannot write", func(d desk) {
 		d.read(func(tx app.Tx, _ plan.Site) {
 			require.True(d, tx.Steady())

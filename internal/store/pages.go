@@ -151,6 +151,13 @@ func (t *tx) body(ctx context.Context, entry, which string) (plan.LiveBody, erro
 	return b, json.Unmarshal(rows[0].Outline, &b.Outline)
 }
 
+// PagesWith gives the pages of Next whose text has a block of a kind, wherever it stands.
+func (t *tx) PagesWith(ctx context.Context, kind content.BlockType) ([]plan.PageVersion, error) {
+	return t.versions(ctx, `s.to_edition IS NULL AND jsonb_path_exists(v.content, CAST(? AS jsonpath))
+		AND (s.from_edition IS NULL OR NOT EXISTS (SELECT 1 FROM page_spans d WHERE d.site_id = s.site_id AND d.entry_id = s.entry_id AND d.from_edition IS NULL))`,
+		fmt.Sprintf(`$.** ? (@.type == %q)`, kind))
+}
+
 // PagesOf gives the live versions or the drafts of entries; those without one are left
 // out.
 func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error) {

@@ -5,12 +5,15 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/findability"
 )
 
 // Tx is what menus, trails, reach and findability need inside a transaction.
 type Tx interface {
 	plan.Tx
+	// PagesWith gives the pages of Next whose text has a block of a kind, by entry.
+	PagesWith(ctx context.Context, kind content.BlockType) ([]plan.PageVersion, error)
 	Studies(ctx context.Context) ([]Study, error)
 	Study(ctx context.Context, id string) (Study, error)
 	StudyBySecret(ctx context.Context, secret string) (Study, error)

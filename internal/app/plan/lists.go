@@ -33,6 +33,18 @@ func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l List
 	return out, errors.Join(err, f.err)
 }
 
+// ListFacts gives what lists in pages of Next go by: the visits of pages, and when their
+// texts came.
+func (a *Floor) ListFacts(ctx context.Context, tx Tx, s Site) (visits func(string) int, changed func(string) time.Time, err error) {
+	sums, err := a.Summaries(ctx, tx, s)
+	if err != nil {
+		return nil, nil, err
+	}
+	f := listFacts{ctx: ctx, tx: tx, next: true, now: a.Now()}
+	f.visitsOf("")
+	return f.visitsOf, sums.changed(true), f.err
+}
+
 // changed gives when the text of a page that readers see came, or the one they will see.
 func (s Summaries) changed(next bool) func(string) time.Time {
 	if next {

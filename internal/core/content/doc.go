@@ -80,6 +80,12 @@ func Links(t Template, p Page, parse Parse) []FoundLink {
 	return out
 }
 
+// Blocks lists the blocks of a page in reading order, those in columns too.
+func Blocks(t Template, p Page) (out []Block) {
+	each(t, p, func(b Block) { out = append(out, b) })
+	return out
+}
+
 // Named gives the ids of the pages that fields of blocks name: of tiles, of lists and the
 // like.
 func Named(p Page) (out []string) {

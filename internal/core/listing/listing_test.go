@@ -71,3 +71,33 @@ func TestListsShowWhatReadersMayFollow(t *testing.T) {
 	_, is = listing.Opened(content.Block{Type: content.Tiles})
 	require.False(t, is)
 }
+
+func TestBoardsTellWhatIsWrong(t *testing.T) {
+	s := site(t)
+	tpl := content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
+	board := func(b content.Block) listing.Board {
+		b.Type = content.Tiles
+		p := content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Columns, Columns: [][]content.Block{{{Type: content.Text, Text: "x"}}, {b}}}}}}
+		found := s.Boards(tpl, p, s.Tree.Find("garden"))
+		require.Len(t, found, 1, "also in a column")
+		return found[0]
+	}
+	for name, c := range map[string]struct {
+		b      content.Block
+		shows  int
+		faults []string
+	}{
+		"fine":               {content.Block{Items: []content.Values{{"to": "page:a-ponds"}, {"to": "https://quillmere.example/"}}}, 2, nil},
+		"empty":              {content.Block{}, 0, []string{"it has no tiles yet"}},
+		"gone and nowhere":   {content.Block{Items: []content.Values{{"to": "page:nobody"}, {"title": "x"}}}, 0, []string{"tile 1 leads to a page that is gone; readers do not see it", "tile 2 leads nowhere"}},
+		"withdrawn":          {content.Block{Items: []content.Values{{"to": "page:f-away"}}}, 0, []string{`tile 1 leads to "Away", which readers cannot open; they do not see it`}},
+		"twice":              {content.Block{Items: []content.Values{{"to": "page:a-ponds"}, {"to": "page:a-ponds"}}}, 2, []string{"tile 2 leads where another does already"}},
+		"below":              {content.Block{Set: content.Values{"from": content.FromBelow}}, 3, nil},
+		"of a topic without": {content.Block{Set: content.Values{"from": content.FromTopic, "topic": "fire"}}, 0, []string{"it finds no page, so readers do not see it"}},
+		"what was opened":    {content.Block{Set: content.Values{"from": content.FromRecent}}, 6, nil},
+	} {
+		got := board(c.b)
+		require.Equal(t, c.shows, got.Shows, name)
+		require.Equal(t, c.faults, got.Faults, name)
+	}
+}

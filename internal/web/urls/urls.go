@@ -66,6 +66,7 @@ const (
 	Trails      = "/studio/menus/trails"
 	MenuAct     = "/studio/menus/act"
 	MenuFind    = "/studio/menus/find"
+	Boards      = "/studio/menus/boards"
 	Files       = "/studio/files"
 	FileFind    = "/studio/files/find"
 	Preview     = "/studio/menus/preview"

@@ -30,6 +30,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.MenuAct, Act: workflow.Plan, Handle: s.menuAct},
 		{Method: "GET", Path: urls.MenuFind, Act: workflow.Plan, Handle: s.findForMenu},
 		{Method: "GET", Path: urls.Preview, Act: workflow.Plan, Handle: s.preview},
+		{Method: "GET", Path: urls.Boards, Screen: "boards", View: shell.ViewBoards, Act: workflow.Plan, Handle: s.boards},
 		{Method: "GET", Path: urls.Trails, Screen: "trails", View: shell.ViewTrails, Act: workflow.Plan, Handle: s.trails},
 		{Method: "GET", Path: urls.Trails + "/:id", Screen: "trail", View: shell.ViewTrails, Act: workflow.Plan, Handle: s.trail},
 		{Method: "POST", Path: urls.Trails + "/:id", Screen: "trail", View: shell.ViewTrails, Act: workflow.Plan, Handle: s.saveTrail},

@@ -14,6 +14,7 @@ func TestScreensExecute(t *testing.T) {
 			Lines: []menuLine{{Tags: []string{"x"}}, {Twist: "open", DOM: "mi-1", Why: "x"}},
 			Item:  &itemView{IsLink: true, Levels: []part.Option{{}}, Symbols: []part.Option{{}}}, Menus: []menuChoice{{}},
 		},
+		"boards":      boardsView{Any: true, Rows: []boardRow{{Faults: []string{"x"}}}},
 		"trails":      trailsView{List: []trailLine{{Way: []string{"x"}}}, Gone: []trailLine{{}}},
 		"trail":       trailView{Pages: []stepView{{}, {Why: "x"}}, Error: "x"},
 		"findability": findabilityView{Asks: true, Rows: []studyRow{{}}, Tasks: []taskField{{N: 1}}},

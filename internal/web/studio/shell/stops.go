@@ -44,6 +44,7 @@ const (
 	ViewChecks      = "Checks"
 	ViewImport      = "Import · Export"
 	ViewMenus       = "Menus"
+	ViewBoards      = "Tile boards"
 	ViewTrails      = "Trails"
 	ViewReach       = "Reach"
 	ViewFindability = "Findability"
@@ -70,6 +71,7 @@ var views = []struct{ stop, name, url string }{
 	{"Sitemap", ViewChecks, urls.Checks},
 	{"Sitemap", ViewImport, urls.Import},
 	{"Menus & tiles", ViewMenus, urls.Menus},
+	{"Menus & tiles", ViewBoards, urls.Boards},
 	{"Menus & tiles", ViewTrails, urls.Trails},
 	{"Menus & tiles", ViewReach, urls.Reach},
 	{"Menus & tiles", ViewFindability, urls.Findability},
