@@ -24,8 +24,10 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/demo"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/testkit"
+	"candlepath/internal/web/server"
 )
 
 var binary = sync.OnceValues(func() (string, error) {
@@ -328,4 +330,24 @@ func TestBackupAndRestore(t *testing.T) {
 	require.NoError(t, err)
 	resp.Body.Close()
 	require.Equal(t, 200, resp.StatusCode)
+}
+
+// The demo tells a history, by a clock of its own; whatever is cleaned up meanwhile by the
+// clock of today takes nothing of it away.
+func TestTheDemoLoadsWhileOthersCleanUp(t *testing.T) {
+	s, err := server.New(t.Context(), kit.Pool(t, false), server.Options{Log: testkit.Quiet()})
+	require.NoError(t, err)
+	defer s.Close()
+	ctx, stop := context.WithCancel(t.Context())
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		for tick := time.NewTicker(20 * time.Millisecond); ctx.Err() == nil; <-tick.C {
+			_ = s.App.CleanUp(ctx)
+		}
+	}()
+	err = demo.Load(t.Context(), s.App, os.DirFS(testkit.Root("demo")), func(string) {})
+	stop()
+	<-done
+	require.NoError(t, err)
 }

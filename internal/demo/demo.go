@@ -39,7 +39,8 @@ type person struct {
 }
 
 type loader struct {
-	app    *app.App
+	app    *app.App // by the clock of the history
+	now    *app.App // by the clock of today
 	files  fs.FS
 	people map[string]plan.Person // by login
 	pages  map[string]written
@@ -58,6 +59,7 @@ func Load(ctx context.Context, a *app.App, dir fs.FS, tell func(string)) error {
 	}
 	l := &loader{today: a.Now(), files: dir, people: map[string]plan.Person{}, labels: map[string]string{}, tell: tell}
 	l.at = l.today
+	l.now = a
 	l.app = a.WithClock(func() time.Time { return l.at })
 	tell("Loading the demo of Quillmere Gardens")
 	if err := l.found(ctx); err != nil {
@@ -286,14 +288,15 @@ func (l *loader) bring(ctx context.Context, who plan.Person, name string) error 
 	if err != nil {
 		return err
 	}
-	id, err := l.app.KeepFile(ctx, who, name, data)
+	// By the clock of today: a file that waits since a year would be cleaned up meanwhile.
+	id, err := l.now.KeepFile(ctx, who, name, data)
 	if err != nil {
 		return err
 	}
-	if err := l.app.ReadFile(ctx, id, readSheet); err != nil {
+	if err := l.now.ReadFile(ctx, id, readSheet); err != nil {
 		return err
 	}
-	p, err := l.app.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})
+	p, err := l.now.PreviewFile(ctx, who, id, appsitemap.ImportChoice{Mode: sheet.Update})
 	if err != nil {
 		return err
 	}

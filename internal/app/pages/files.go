@@ -19,7 +19,7 @@ func (a *Pages) AddFile(ctx context.Context, who plan.Person, p content.PictureF
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}
-		f, err = a.Floor.StoreFile(ctx, tx, who.ID, p)
+		f, err = a.StoreFile(ctx, tx, who.ID, p)
 		return err
 	})
 	return f, err
