@@ -47,3 +47,35 @@ func TestReaderMenus(t *testing.T) {
 	require.True(t, tab.MustElement(".side-menu ul").MustVisible())
 	require.Empty(t, tab.Problems())
 }
+
+// What a reader opened last is kept in the browser only, and fills the lists that show it.
+func TestWhereTheReaderLeftOff(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.Go("/volunteers")
+	tab.Until("document.querySelector('.page-list[data-opened]')?.hidden")
+	for _, path := range []string{"/seed-vault", "/glasshouses", "/seed-vault", "/visitors/first-aid", "/nowhere"} {
+		tab.GoPlain(path)
+		tab.Until("document.readyState === 'complete'")
+	}
+	tab.Go("/volunteers")
+	tab.Until("!document.querySelector('.page-list[data-opened]').hidden")
+	require.Equal(t, "First aid|Seed vault|Glasshouses", tab.MustEval("() => [...document.querySelectorAll('[data-opened] a')].map((a) => a.textContent).join('|')").Str())
+}
+
+// As readers see it, a page of Next shows its draft.
+func TestThePreviewShowsTheDraft(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, borrowed)
+	write(tab, "Only in the draft.")
+	allSaved(tab)
+	entry := testkit.EntryID(t, site, borrowed)
+	draftHolds(t, site, entry, "Only in the draft.")
+	ines := testkit.SignIn(t, site, "ines")
+	require.Contains(t, testkit.Read(t, ines, "/studio/menus/preview?of=next&at="+borrowed), "Only in the draft.")
+	require.NotContains(t, testkit.Read(t, ines, "/studio/menus/preview?of=live&at="+borrowed), "Only in the draft.")
+	tab.Go("/studio/pages/" + entry + "/look?as=noor&width=small")
+	tab.Until("document.querySelector('iframe.look-small')?.contentDocument?.body?.innerText.includes('Only in the draft.')")
+}

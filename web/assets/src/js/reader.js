@@ -85,3 +85,53 @@ if (side) {
     }
   });
 }
+
+// --- where this reader left off ---
+
+// The pages that were opened last are kept in this browser and nowhere else; lists and boards that show them are filled
+// here, and stay hidden where there are none.
+const openedKey = "candlepath:opened",
+  mostOpened = 60;
+
+function opened() {
+  try {
+    const list = JSON.parse(localStorage.getItem(openedKey));
+    return Array.isArray(list) ? list.filter((p) => typeof p.path === "string" && p.path.startsWith("/")) : [];
+  } catch {
+    return [];
+  }
+}
+
+function fillOpened(list) {
+  for (const box of document.querySelectorAll("[data-opened]")) {
+    const shown = list.filter((p) => p.path !== location.pathname).slice(0, +box.dataset.opened);
+    for (const p of shown) {
+      const a = document.createElement("a"),
+        li = document.createElement("li");
+      a.href = p.path;
+      a.textContent = p.title;
+      if (box.classList.contains("tiles")) li.className = "tile";
+      li.append(a);
+      box.append(li);
+    }
+    box.hidden = !shown.length;
+  }
+}
+
+function keepOpened(list) {
+  const title = document.querySelector("main .article") && document.querySelector("main h1")?.textContent;
+  if (!title || self !== top) return; // only pages, and not in previews
+  const here = { path: location.pathname, title };
+  try {
+    localStorage.setItem(
+      openedKey,
+      JSON.stringify([here, ...list.filter((p) => p.path !== here.path)].slice(0, mostOpened)),
+    );
+  } catch {
+    /* nothing is kept */
+  }
+}
+
+const before = opened();
+fillOpened(before);
+keepOpened(before);
