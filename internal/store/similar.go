@@ -46,3 +46,33 @@ func (t *tx) PutSimilar(ctx context.Context, f appsitemap.SimilarFound) error {
 		SELECT ?, a, b, share, same_title, place FROM jsonb_to_recordset(?::jsonb) AS f(a text, b text, share real, same_title boolean, place integer)`, t.site, jsonText(pairs))
 	return err
 }
+
+// Words gives the words of the pages of Next for comparing them, by entry.
+func (t *tx) Words(ctx context.Context) (map[string]string, error) {
+	var rows []struct{ EntryID, Plain string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT ON (s.entry_id) s.entry_id, w.plain FROM page_spans s JOIN page_words w ON w.version_id = s.version_id
+		WHERE s.site_id = ? AND s.to_edition IS NULL ORDER BY s.entry_id, s.from_edition DESC NULLS FIRST`, t.site)
+	out := make(map[string]string, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = r.Plain
+	}
+	return out, err
+}
+
+// DifferentPages gives the pairs that somebody declared to be different, though
+// similar.
+func (t *tx) DifferentPages(ctx context.Context) ([][2]string, error) {
+	var rows []struct{ A, B string }
+	err := t.scan(ctx, &rows, `SELECT a, b FROM different_pages WHERE site_id = ?`, t.site)
+	out := make([][2]string, len(rows))
+	for i, r := range rows {
+		out[i] = [2]string{r.A, r.B}
+	}
+	return out, err
+}
+
+// PutDifferent declares a pair different.
+func (t *tx) PutDifferent(ctx context.Context, a, b, person string, at time.Time) error {
+	_, err := t.exec(ctx, `INSERT INTO different_pages (site_id, a, b, person_id, at) VALUES (?, ?, ?, ?, ?) ON CONFLICT DO NOTHING`, t.site, min(a, b), max(a, b), person, at)
+	return err
+}

@@ -117,7 +117,10 @@ export function titleOf(x, node) {
     : Object.entries(set)
         .filter(([k]) => k !== "hide" && k !== "text")
         .map(([, v]) => name(v));
-  return told.filter(Boolean).join(", ").slice(0, 60) || "empty";
+  return (
+    told.filter(Boolean).join(", ").slice(0, 60) ||
+    (x.kinds[typeOf(node)].fields.length > 1 || x.kinds[typeOf(node)].item ? "empty" : "")
+  );
 }
 
 function draw(p) {
