@@ -4,7 +4,7 @@
 # holds scripts and styles to their form; where npm is at hand it installs what
 # that needs.
 set -eu
-sources() { cat package.json web/assets/build.mjs $(find web/assets/src web/templates -type f | LC_ALL=C sort) | sha256sum | cut -d' ' -f1; }
+sources() { cat package.json web/assets/build.mjs internal/core/content/symbols.txt $(find web/assets/src web/templates -type f | LC_ALL=C sort) | sha256sum | cut -d' ' -f1; }
 case "$1" in
   lint)
     command -v npm >/dev/null || { echo "No npm: scripts and styles are not linted." >&2; exit 0; }

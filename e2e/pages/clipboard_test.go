@@ -64,7 +64,7 @@ func TestBlocksOnTheClipboard(t *testing.T) {
 	tab.Until("document.querySelector('.suggest li')")
 	tab.Keyboard.MustType(input.Enter)
 	tab.Until("document.querySelector('#say').innerText.includes('Winter rounds')")
-	draftHolds(t, site, testkit.EntryID(t, site, "/glasshouses/watering-rounds/winter-rounds"), "Put everything back where the label says.")
+	draftHolds(t, site, testkit.EntryID(t, site, "/glasshouses/watering-rounds/winter-rounds"), "Begin at seven, on the side")
 	require.Empty(t, tab.Problems())
 }
 

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -113,4 +114,76 @@ func TestFilesAreHandedOutSafely(t *testing.T) {
 	require.Equal(t, 404, status)
 	status, _ = testkit.SignIn(t, site, "noor").Get("/studio/files")
 	require.Equal(t, 403, status)
+}
+
+// A table of a .csv file shows its rows, and can be made one that is written on the page; a
+// file without rows is told.
+func TestATableFromAFile(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, borrowed)
+	dir := t.TempDir()
+	rota, note := filepath.Join(dir, "rota.csv"), filepath.Join(dir, "broken.csv")
+	require.NoError(t, os.WriteFile(rota, []byte("Day;Who\nMonday;Gwen | Bram\nTuesday;=1+1\n"), 0o600))
+	require.NoError(t, os.WriteFile(note, []byte("a,\"b\nc"), 0o600))
+
+	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	testkit.Press(t, tab, "table", input.Enter)
+	tab.Until("document.querySelector('.part-open .file-field input[type=file]')")
+	tab.MustElement(".part-open .file-field input[type=file]").MustSetFiles(note)
+	tab.Until("document.querySelector('#say').innerText.includes('quote')")
+	tab.MustElement(".part-open .file-field input[type=file]").MustSetFiles(rota)
+	tab.Until("document.querySelector('#sheet .b-table td')?.innerText === 'Monday'")
+	tab.Until("document.querySelector('#sheet .b-table figcaption')?.innerText.includes('rota.csv')")
+	allSaved(tab)
+	draftHolds(t, site, testkit.EntryID(t, site, borrowed), `| Tuesday | =1+1 |`)
+
+	tab.MustElementR(".part-open button", "Make it a text").MustClick()
+	tab.Until("document.querySelector('#sheet .b-text table') && !document.querySelector('#sheet .b-table')")
+	allSaved(tab)
+	draftHolds(t, site, testkit.EntryID(t, site, borrowed), `"type": "text"`)
+	require.NotContains(t, tab.Problems(), "Uncaught")
+}
+
+// A file that is replaced is another one on all pages and templates that show it, once the
+// edition is out; its old address leads there, and undone it is as it was.
+func TestAFileIsReplaced(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	openPage(t, tab, site, borrowed)
+	dir := t.TempDir()
+	before, after := filepath.Join(dir, "rota.csv"), filepath.Join(dir, "rota next.csv")
+	require.NoError(t, os.WriteFile(before, []byte("Day,Who\nMonday,Gwen\n"), 0o600))
+	require.NoError(t, os.WriteFile(after, []byte("Day,Who\nMonday,Bram\n"), 0o600))
+	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	testkit.Press(t, tab, "table", input.Enter)
+	tab.Until("document.querySelector('.part-open .file-field input[type=file]')")
+	tab.MustElement(".part-open .file-field input[type=file]").MustSetFiles(before)
+	tab.Until("document.querySelector('#sheet .b-table')?.innerText.includes('Gwen')")
+	allSaved(tab)
+	testkit.PublishOnly(t, site, "A rota", func(aspect string) bool { return aspect == "content" })
+	reader := testkit.SignIn(t, site, "noor")
+	old := regexp.MustCompile(`/files/[0-9a-f]{32}/rota\.csv`).FindString(testkit.Read(t, reader, borrowed))
+	require.NotEmpty(t, old)
+
+	tab.Go("/studio/files")
+	tab.MustElement(".replace summary").MustClick()
+	tab.MustElement(".replace input[type=file]").MustSetFiles(before)
+	tab.MustElementR(".replace button", "Replace it").MustClick()
+	tab.MustElementR("[role=alert]", "This is the same file")
+	tab.MustElement(".replace summary").MustClick()
+	tab.MustElement(".replace input[type=file]").MustSetFiles(after)
+	tab.MustElementR(".replace button", "Replace it").MustClick()
+	tab.MustElementR("[role=status]", "Replaced rota.csv on 1 page")
+	status, _ := reader.Get(old)
+	require.Equal(t, 200, status, "readers have the old one until the edition is out")
+	testkit.PublishOnly(t, site, "The next rota", func(aspect string) bool { return aspect == "content" })
+	page := testkit.Read(t, reader, borrowed)
+	require.Contains(t, page, "Bram")
+	require.NotContains(t, page, "Gwen")
+	status, _ = reader.Get(old)
+	require.Equal(t, 302, status, "the old address leads to the new one")
+	require.Empty(t, tab.Problems())
 }

@@ -44,6 +44,15 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/pages", ""},
 		{"/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
 		{"/studio/pages/" + page + "/look", ""},
+		{"/studio/pages/" + page + "/template?to=place", ""},
+		{"/studio/pages/new?template=procedure", ""},
+		{"/studio/files", ""},
+		{"/studio/menus/boards", ""},
+		{"/studio/templates", ""},
+		{"/studio/templates/procedure", "document.querySelector('#editor')?.editor && document.querySelector('.part-row')"},
+		{"/studio/templates/procedure/check", ""},
+		{"/studio/templates/procedure/versions", ""},
+		{"/studio/templates/procedure/facts", ""},
 		{"/studio/addresses", ""},
 		{"/studio/addresses/redirects", ""},
 		{"/studio/people", ""},
@@ -65,7 +74,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		}
 		check(t, tab, string(axe), s.path)
 	}
-	for _, path := range append(everyKind(t, site), "/start-here/first-week/keys-and-badges", "/grounds/machines") {
+	for _, path := range append(everyKind(t, site), "/start-here/first-week/keys-and-badges", "/grounds/machines", "/glasshouses/climate/tropical-house", "/start-here/how-we-work/words-we-use", "/grounds/compost-and-mulch/what-must-not-go-in") {
 		tab.Go(path)
 		tab.MustEval("() => document.querySelectorAll('details').forEach((d) => { d.open = true; })")
 		check(t, tab, string(axe), path)
@@ -79,7 +88,7 @@ func TestReaderIsNarrow(t *testing.T) {
 	site := kit.Site(t, true)
 	tab := browser.Open(t, site.URL)
 	require.NoError(t, tab.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 360, Height: 740, DeviceScaleFactor: 1, Mobile: true}))
-	for _, path := range append(everyKind(t, site), "/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/search/a-z", "/search/overview", "/search/new") {
+	for _, path := range append(everyKind(t, site), "/", "/grounds/machines/book-the-wood-chipper", "/visitors/opening-hours", "/glasshouses/climate/tropical-house", "/grounds/compost-and-mulch/what-must-not-go-in", "/search/a-z", "/search/overview", "/search/new") {
 		tab.Go(path)
 		tab.MustEval("() => { document.querySelector('.menu-button')?.click(); document.querySelectorAll('details').forEach((d) => { d.open = true; }); }")
 		require.LessOrEqual(t, tab.MustEval("() => document.documentElement.scrollWidth").Int(), 360, path)

@@ -125,7 +125,7 @@ func writeTexts(b *testing.B, site *testkit.Site) {
 		INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at)
 			SELECT m.id, m.site_id, m.entry_id, jsonb_build_object('slots', jsonb_build_object('main', jsonb_build_array(jsonb_build_object('type', 'text', 'text', repeat(md5(m.n::text), 312))))),
 				decode('`+hex.EncodeToString(body)+`', 'hex'), '[]',
-				jsonb_build_object('template', coalesce(nullif(m.template, ''), (SELECT key FROM templates ORDER BY position LIMIT 1))), 'Bench', 1, (SELECT id FROM people ORDER BY login LIMIT 1), m.changed_at FROM made m;
+				jsonb_build_object('template', coalesce(nullif(m.template, ''), (SELECT substr(shape_id, 10) FROM shape_rows WHERE shape_id LIKE 'template:%' ORDER BY (shape -> 'template' ->> 'order')::integer LIMIT 1))), 'Bench', 1, (SELECT id FROM people ORDER BY login LIMIT 1), m.changed_at FROM made m;
 		INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
 			SELECT m.id, k.k, m.site_id, 'page:' || t.entry_id, t.entry_id, 'there', false FROM made m CROSS JOIN unnest(ARRAY[2, 3, 5, 7, 11]) AS k(k) JOIN made t ON t.n = m.n / k.k + 1;
 		INSERT INTO page_words (version_id, plain, words) SELECT id, 'bench ' || n, to_tsvector('english', 'bench ' || n) FROM made;

@@ -57,6 +57,8 @@ func TestPureScripts(t *testing.T) {
 		{"/sitemap/outline/pages.js", `await (async () => { let n = 0; const got = await m.allRows(async (u) => (u === "/rows" ? { version: ++n, total: 2, next: 1, rows: [n] } : { version: 2, rows: ["last"] }), "/rows"); return got.rows; })()`, `[2,"last"]`},
 		{"/sitemap/outline/pages.js", `await (async () => { let n = 0; try { await m.allRows(async () => ({ version: ++n, total: 9, next: 1, rows: [n] }), "/rows"); } catch (e) { return [e.message.length > 20, n]; } })()`, `[true,10]`},
 
+		{"/shared/drag.js", `[[0, { k: 2, how: "after" }], [2, { k: 0, how: "before" }], [1, { k: 1, how: "after" }], [0, { k: 2, how: "before" }]].map(([i, to]) => m.movedTo(["a", "b", "c"], i, to).join("")).join(" ")`, `"bca cab abc bac"`},
+		{"/pages/symbols.js", `m.matching([["", ""], ["cup", "cup drink"], ["coffee", "coffee break café tea"]], "TE").map(([name]) => name)`, `["coffee"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["a", "b"], ["b", "a"], () => false)`, `["b","a"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["a", "x", "b"], ["b", "a"], (id) => id === "x")`, `["b","a","x"]`},
 		{"/shared/waiting.js", `m.mergeOrder(["x", "a"], ["a"], (id) => id === "x")`, `["x","a"]`},

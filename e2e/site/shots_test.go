@@ -29,7 +29,7 @@ func TestShots(t *testing.T) {
 	page := testkit.EntryID(t, site, "/grounds/machines/book-the-wood-chipper")
 	vault := testkit.EntryID(t, site, "/seed-vault")
 	var trail string
-	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT '/studio/menus/trails/' || substr(way_id, 7) FROM way_rows WHERE way -> 'trail' ->> 'title' = 'First days'`).Scan(&trail))
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT '/studio/menus/trails/' || substr(shape_id, 7) FROM shape_rows WHERE shape -> 'trail' ->> 'title' = 'First days'`).Scan(&trail))
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
 		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
@@ -37,7 +37,7 @@ func TestShots(t *testing.T) {
 		{"reach", "/studio/menus/reach?sort=clicks", "true"},
 		{"merge", "/studio/sitemap/merge?keep=" + testkit.EntryID(t, site, "/grounds/compost") + "&gone=" + testkit.EntryID(t, site, "/grounds/compost/turning-the-heaps"), "true"},
 		{"compare", "/studio/sitemap/compare", "true"},
-		{"removed-pages", "/studio/removed", "true"},
+		{"template", "/studio/templates/procedure", "document.querySelector('#editor')?.editor && document.querySelector('.part-row')"},
 		{"import", "/studio/sitemap/import", "true"},
 		{"menus", "/studio/menus?menu=side:" + testkit.EntryID(t, site, "/visitors") + "&item=" + testkit.EntryID(t, site, "/visitors/first-aid"), "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
 		{"trail", trail, "document.querySelectorAll('#ticks input').length > 5"},

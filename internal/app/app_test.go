@@ -54,7 +54,7 @@ type desk struct {
 var topic = content.Template{Key: "topic", Name: "Topic page", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
 
 var procedure = content.Template{Key: "procedure", Name: "Procedure", Parts: []content.Part{
-	{Kind: content.Fixed, Text: "Ask before you start."},
+	{Kind: content.Fixed, Content: []content.Block{{Type: content.Text, Text: "Ask before you start."}}},
 	{Kind: content.Slot, Key: "main", Required: true},
 }}
 
@@ -139,10 +139,15 @@ func page(text string) content.Page {
 
 func (d *desk) write(login, entry, text string) {
 	d.t.Helper()
+	d.writePage(login, entry, page(text))
+}
+
+func (d *desk) writePage(login, entry string, p content.Page) {
+	d.t.Helper()
 	ctx, who, window := d.t.Context(), d.people[login], uuid.NewString()
 	v, err := d.OpenPage(ctx, who, entry, window)
 	require.NoError(d.t, err)
-	saved, err := d.SavePage(ctx, who, entry, window, page(text), v.Base)
+	saved, err := d.SavePage(ctx, who, entry, window, p, v.Base)
 	require.NoError(d.t, err)
 	require.Nil(d.t, saved.Clash)
 	require.NoError(d.t, d.ClosePage(ctx, entry, window))

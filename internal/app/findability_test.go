@@ -12,8 +12,8 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/findability"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sheet"
 )
 
@@ -126,7 +126,7 @@ func TestReadershipsThatCannotBeUnderstoodAreRefused(t *testing.T) {
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
 		_, err = d.try("marta", appsitemap.PlanAct{Do: "facts", Field: "readership", Values: map[string]string{ponds: bad}})
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
-		_, err = d.PlanTrail(t.Context(), d.people["marta"], appnavigation.TrailAct{Key: uuid.NewString(), Trail: navigation.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
+		_, err = d.PlanTrail(t.Context(), d.people["marta"], appnavigation.TrailAct{Key: uuid.NewString(), Trail: shape.Trail{Title: "Round", Readership: bad, Pages: []string{ponds}}})
 		require.ErrorAs(t, err, new(*plan.Invalid), bad)
 	}
 	require.Equal(t, "approver", d.next().Ref(d.next().Find(ponds)).Readership)

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -106,6 +107,29 @@ func TestTwoPagesBecomeOne(t *testing.T) {
 	o, err := d.Outline(ctx)
 	require.NoError(t, err)
 	require.Equal(t, []int{7, 1}, []int{o.Visits[ponds], o.Visits[grounds]})
+}
+
+// What takes something from a page that goes follows the one that stays: lists below it, its
+// facts, links of facts and templates.
+func TestWhatFollowsAMergedPage(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost, grounds := d.id("/grounds/ponds"), d.id("/grounds/compost"), d.id("/grounds")
+	d.draftTemplate("marta", "topic", func(p *content.Template) {
+		p.Parts = append(p.Parts, fixed("[Heaps](page:"+compost+")"), content.Part{Kind: content.Facts, Fields: []content.Field{{Label: "See", Type: content.FieldLink}}})
+	})
+	_, err := d.planTemplate("marta", "topic")
+	require.NoError(t, err)
+	d.writePage("marta", grounds, content.Page{Fields: map[string]string{"see": "page:" + compost}, Slots: map[string][]content.Block{"main": {
+		{ID: "list", Type: content.Below, Set: content.Values{"of": "page:" + compost}},
+		{ID: "facts", Type: content.FactRow, Items: []content.Values{{"label": "Heaps", "of": "page:" + compost, "fact": "Risk"}}},
+	}}})
+	_, err = d.merge("ines", ponds, compost, nil)
+	require.NoError(t, err)
+	v, err := d.Page(t.Context(), d.people["ines"], grounds)
+	require.NoError(t, err)
+	require.Equal(t, []string{"page:" + ponds, "page:" + ponds, "page:" + ponds}, []string{v.Content.Slots["main"][0].Set["of"], v.Content.Slots["main"][1].Items[0]["of"], v.Content.Fields["see"]})
+	require.Equal(t, []string{ponds}, v.Template.Leads())
+	require.Contains(t, d.nextBody("/grounds"), `<a href="page:`+ponds+`">Ponds</a>`, "a fact that links to a page has its title")
 }
 
 func TestMergingRefusesWhatCannotBe(t *testing.T) {

@@ -17,9 +17,9 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -46,7 +46,7 @@ func (d *desk) trail(login string, a appnavigation.TrailAct) plan.PlanResult {
 }
 
 // top is the top menu that readers of a state get.
-func (d *desk) top(t *sitemap.Tree, set navigation.Set) string {
+func (d *desk) top(t *sitemap.Tree, set shape.Set) string {
 	var out []string
 	for _, it := range menu.For(t, set.Menus()).Top(sitemap.None) {
 		out = append(out, it.Title)
@@ -54,14 +54,14 @@ func (d *desk) top(t *sitemap.Tree, set navigation.Set) string {
 	return strings.Join(out, " ")
 }
 
-func (d *desk) liveTop() string { return d.top(d.live().Tree, d.live().Navigation) }
+func (d *desk) liveTop() string { return d.top(d.live().Tree, d.live().Shapes) }
 
 func (d *desk) nextTop() string {
 	n := d.look("marta")
-	return d.top(n.Trees.Next, n.Trees.Navigation.Next)
+	return d.top(n.Trees.Next, n.Trees.Shapes.Next)
 }
 
-var topMenu = change.Key{ID: navigation.MenuID(menu.Top), Aspect: change.Menu}
+var topMenu = change.Key{ID: shape.MenuID(menu.Top), Aspect: change.Menu}
 
 // A menu change waits, is told, can be left out, goes out, is rolled back, and
 // then waits again, left out until somebody ticks it.
@@ -81,14 +81,14 @@ func TestMenusAreChangesOfTheNextEdition(t *testing.T) {
 	d.publish("anselm", "Ponds have a better name", topMenu)
 	require.Equal(t, "Home Grounds Visitors", d.liveTop(), "the menu was left out")
 	e := d.publish("anselm", "A shorter menu")
-	require.Equal(t, []plan.ChangeSummary{{EntryID: navigation.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Changes)
+	require.Equal(t, []plan.ChangeSummary{{EntryID: shape.MenuID(menu.Top), Title: "Top menu", Aspect: "menu", Words: "one left out, one says something else"}}, e.Changes)
 	require.Equal(t, "Home For visitors", d.liveTop())
 	d.restart()
 	require.Equal(t, "Home For visitors", d.liveTop())
 	c, err := d.Compare(t.Context(), d.people["ines"], "1", appsitemap.StateLive)
 	require.NoError(t, err)
-	require.Len(t, c.Navigation, 1)
-	require.Equal(t, "Top menu", c.States.Title(c.Navigation[0].ID))
+	require.Len(t, c.Shapes, 1)
+	require.Equal(t, "Top menu", c.States.Title(c.Shapes[0].ID))
 
 	_, err = d.Rollback(t.Context(), d.people["anselm"], uuid.NewString(), 2, "People miss the grounds")
 	require.NoError(t, err)
@@ -108,7 +108,7 @@ func TestMenuActsAreUndone(t *testing.T) {
 		_, err := d.PlanMenu(t.Context(), d.people["ines"], appnavigation.MenuAct{Key: key, Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.Label, Title: "In a hurry"}})
 		require.NoError(t, err)
 	}
-	foot := func() int { return len(d.look("ines").Trees.Navigation.Next.Menus()[menu.Foot].Items) }
+	foot := func() int { return len(d.look("ines").Trees.Shapes.Next.Menus()[menu.Foot].Items) }
 	require.Equal(t, 1, foot())
 	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: grounds}})
 	require.Equal(t, 2, foot())
@@ -163,7 +163,7 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	d := newDesk(t)
 	compost := d.id("/grounds/compost")
 	res := d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: compost}})
-	d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
+	d.trail("ines", appnavigation.TrailAct{Trail: shape.Trail{Title: "Rounds", Pages: []string{d.id("/grounds"), compost}}})
 	asked, err := d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "remove", ID: compost})
 	require.NoError(t, err)
 	require.NotNil(t, asked.Confirm)
@@ -180,7 +180,7 @@ func TestAnItemToAPageThatGoes(t *testing.T) {
 	require.True(t, errors.As(err, new(*editions.NotReady)))
 	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "out", Item: res.ID})
 	d.publish("anselm", "Compost goes")
-	require.Len(t, navigation.On(d.live().Navigation.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
+	require.Len(t, shape.On(d.live().Shapes.Trails(), d.live().Tree, d.live().Tree.Find(d.id("/grounds")))[0].Steps, 1)
 }
 
 // An item to a page that is planned and stays behind is told with what to do.
@@ -203,25 +203,25 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
-	id := d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
+	id := d.trail("ines", appnavigation.TrailAct{Trail: shape.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
 	d.publish("anselm", "A trail for closing time")
-	also := d.live().Navigation.Readerships()
+	also := d.live().Shapes.Readerships()
 	require.Equal(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{}, also).Find(ponds), "who is not named may not read its pages")
 	require.NotEqual(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{Role: "editor"}, also).Find(ponds))
 	seen := d.look("anselm").Site.PlanVersion
-	d.trail("anselm", appnavigation.TrailAct{ID: id, Seen: seen, Trail: navigation.Trail{Title: "Closing time", Pages: []string{ponds}}})
-	_, err := d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: navigation.Trail{Title: "Mine"}})
+	d.trail("anselm", appnavigation.TrailAct{ID: id, Seen: seen, Trail: shape.Trail{Title: "Closing time", Pages: []string{ponds}}})
+	_, err := d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: shape.Trail{Title: "Mine"}})
 	require.True(t, errors.As(err, new(*plan.EditConflict)), "somebody was quicker")
 	d.trail("ines", appnavigation.TrailAct{ID: id, Remove: true})
 	e := d.publish("anselm", "The trail goes")
 	require.Equal(t, "taken away; its pages stay", e.Changes[0].Words)
 	require.Equal(t, "Trail Closing", e.Changes[0].Title)
 	require.NotEqual(t, sitemap.None, d.live().Tree.Find(ponds))
-	_, err = d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Trail: navigation.Trail{Title: "x"}})
+	_, err = d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Trail: shape.Trail{Title: "x"}})
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, err = d.Rollback(t.Context(), d.people["anselm"], uuid.NewString(), 1, "As it began")
 	require.NoError(t, err)
-	require.Empty(t, d.live().Navigation)
+	require.Empty(t, d.live().Shapes.Trails())
 }
 
 // A page is previewed as somebody gets it, drafts in Next, and as it is in Live.
@@ -267,18 +267,18 @@ func TestMergingTakesItemsAndStepsAlong(t *testing.T) {
 	d := newDesk(t)
 	kept, gone := d.id("/grounds/compost"), d.id("/grounds/ponds")
 	d.menu("ines", appnavigation.MenuAct{Menu: menu.Foot, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: gone}})
-	d.trail("ines", appnavigation.TrailAct{Trail: navigation.Trail{Title: "Rounds", Pages: []string{gone}}})
+	d.trail("ines", appnavigation.TrailAct{Trail: shape.Trail{Title: "Rounds", Pages: []string{gone}}})
 	look, err := d.LookAtMerge(t.Context(), d.people["marta"], kept, gone)
 	require.NoError(t, err)
-	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Navigation)
+	require.Equal(t, []string{"Foot menu", "Trail Rounds"}, look.Shapes)
 	_, err = d.merge("marta", kept, gone, nil)
 	require.NoError(t, err)
 	next := d.look("marta").Trees
-	require.Empty(t, next.Navigation.Next.Lost(next.Next))
-	require.Equal(t, []string{kept}, next.Navigation.Next.Trails()[0].Pages)
+	require.Empty(t, next.Shapes.Next.Lost(next.Next))
+	require.Equal(t, []string{kept}, next.Shapes.Next.Trails()[0].Pages)
 	_, err = d.Undo(t.Context(), d.people["marta"])
 	require.NoError(t, err)
-	require.Equal(t, []string{gone}, d.look("marta").Trees.Navigation.Next.Trails()[0].Pages)
+	require.Equal(t, []string{gone}, d.look("marta").Trees.Shapes.Next.Trails()[0].Pages)
 }
 
 // A menu item shortens the way, and a saving can be had as one.

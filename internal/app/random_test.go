@@ -17,7 +17,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 )
@@ -35,7 +35,7 @@ func (d *desk) taken() string {
 	}
 	n := d.look("marta")
 	fmt.Fprintln(&b, n.Decisions) // fmt sorts maps
-	require.NoError(d.t, json.NewEncoder(&b).Encode(n.Trees.Navigation.Next))
+	require.NoError(d.t, json.NewEncoder(&b).Encode(n.Trees.Shapes.Next))
 	return b.String()
 }
 
@@ -83,8 +83,8 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 	case n < len(acts)+6:
 		return d.anyMenuAct(login, pick, word, r)
 	case n < len(acts)+8:
-		ask := appnavigation.TrailAct{Key: uuid.NewString(), Trail: navigation.Trail{Title: word(), Pages: some()}}
-		if all := d.look("marta").Trees.Navigation.Next.Trails(); len(all) > 0 && r.IntN(3) > 0 {
+		ask := appnavigation.TrailAct{Key: uuid.NewString(), Trail: shape.Trail{Title: word(), Pages: some()}}
+		if all := d.look("marta").Trees.Shapes.Next.Trails(); len(all) > 0 && r.IntN(3) > 0 {
 			ask.ID, ask.Remove = all[0].ID, r.IntN(4) == 0
 		}
 		_, err := d.PlanTrail(ctx, who, ask)
@@ -102,7 +102,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 // anyMenuAct does one act on a menu.
 func (d *desk) anyMenuAct(login string, pick, word func() string, r *rand.Rand) bool {
 	trees := d.look("marta").Trees
-	m := menu.For(trees.Next, trees.Navigation.Next.Menus())
+	m := menu.For(trees.Next, trees.Shapes.Next.Menus())
 	act := appnavigation.MenuAct{Menu: m.IDs()[r.IntN(len(m.IDs()))], Do: []string{"add", "add", "move", "step", "say", "out", "in", "back", "set"}[r.IntN(9)], Item: pick(), After: menu.Last}
 	if lines := m.Layout(act.Menu).Lines(); len(lines) > 0 {
 		act.Item = lines[r.IntN(len(lines))].Key

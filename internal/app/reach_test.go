@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/reach"
 )
 
@@ -44,6 +45,19 @@ func TestReachOfTheSite(t *testing.T) {
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, err = d.Reach(ctx, d.people["noor"], false)
 	require.ErrorIs(t, err, plan.ErrForbidden)
+
+	t.Log("a list in a page is a way in, too, one of the newest pages is none")
+	list := func(kind content.BlockType, set content.Values) []int {
+		d.now = d.now.Add(time.Minute)
+		d.writePage("marta", d.id("/"), content.Page{Slots: map[string][]content.Block{"main": {{Type: kind, Set: set}}}})
+		r, err = d.Reach(ctx, ines, false)
+		require.NoError(t, err)
+		i := r.Tree.Find(forks)
+		return []int{r.Clicks[i], r.LeadsTo()(i).Lists}
+	}
+	require.Equal(t, []int{1, 1}, list(content.Below, content.Values{"of": "page:" + heaps}))
+	require.Equal(t, []int{1, 1}, list(content.Tiles, content.Values{"from": content.FromBelow, "of": "page:" + heaps}))
+	require.Equal(t, []int{4, 0}, list(content.Newest, nil))
 
 	t.Log("a move tells what it does to reach before it is done")
 	a := appsitemap.PlanAct{Key: uuid.NewString(), Do: "move", ID: d.id("/grounds/compost"), Parent: ""}

@@ -45,7 +45,7 @@ func readPages(dir fs.FS, people map[string]plan.Person) (map[string]written, er
 	return out, nil
 }
 
-var fieldLine = regexp.MustCompile(`^(summary|contact|checked|risk|when|needs): (.+)$`)
+var fieldLine = regexp.MustCompile(`^([a-z]+): (.+)$`)
 
 func readPage(body string, people map[string]plan.Person) written {
 	w := written{fields: map[string]string{}}

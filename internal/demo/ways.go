@@ -10,7 +10,7 @@ import (
 	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -87,7 +87,7 @@ func (l *loader) trail(ctx context.Context, who plan.Person, parts []string) err
 	if err != nil {
 		return err
 	}
-	tr := navigation.Trail{Title: at(parts, 0), About: at(parts, 1)}
+	tr := shape.Trail{Title: at(parts, 0), About: at(parts, 1)}
 	for _, a := range strings.Fields(at(parts, 2)) {
 		i := t.PageAt(a)
 		if i == sitemap.None {

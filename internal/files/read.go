@@ -139,6 +139,17 @@ func ReadTable(name string, r io.Reader, o Options, usable func([]string) bool) 
 	return readCSV(data, o)
 }
 
+// ReadRows reads all rows of a .csv file, or of the first worksheet of an .xlsx file that has
+// some.
+func ReadRows(name string, r io.Reader) ([][]string, error) {
+	records, _, err := ReadTable(name, r, Options{}, func(header []string) bool { return len(header) > 0 })
+	out := make([][]string, len(records))
+	for i, rec := range records {
+		out[i] = rec.Cells
+	}
+	return out, err
+}
+
 func readAll(r io.Reader) ([]byte, error) {
 	data, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {

@@ -3,6 +3,7 @@ package markup
 import (
 	"bytes"
 	"compress/gzip"
+	"errors"
 	"fmt"
 	"html"
 	"io"
@@ -22,12 +23,46 @@ type Article struct {
 // for Compose.
 func (m *Markup) Article(t content.Template, p content.Page, around Around) (Article, error) {
 	r := articleWriter{m: m, around: around}
+	var lead, main, side []content.Part
 	for _, part := range t.Parts {
-		if err := r.part(part, p); err != nil {
-			return Article{}, err
+		switch {
+		case part.Side:
+			side = append(side, part)
+		case part.Kind == content.Lead && len(main) == 0:
+			lead = append(lead, part)
+		default:
+			main = append(main, part)
 		}
 	}
-	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt}, nil
+	if err := r.parts(lead, p, ""); err != nil {
+		return Article{}, err
+	}
+	if len(side) == 0 {
+		err := r.parts(main, p, "")
+		return r.article(), err
+	}
+	r.b.WriteString("<div class=\"with-side\">\n")
+	err := errors.Join(r.parts(main, p, "main-column"), r.parts(side, p, "side-column"))
+	r.b.WriteString("</div>\n")
+	return r.article(), err
+}
+
+func (r *articleWriter) article() Article {
+	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt}
+}
+
+// parts writes parts one below the other, in a column of a class if there is one.
+func (r *articleWriter) parts(parts []content.Part, p content.Page, column string) error {
+	if column != "" {
+		fmt.Fprintf(&r.b, "<div class=\"%s\">\n", column)
+		defer r.b.WriteString("</div>\n")
+	}
+	for _, part := range parts {
+		if err := r.part(part, p); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 type articleWriter struct {
@@ -50,11 +85,13 @@ func (r *articleWriter) part(part content.Part, p content.Page) error {
 	case content.Facts:
 		r.facts(part, p)
 	case content.Fixed:
-		text, err := r.m.HTML(part.Text, &r.headings)
-		if err != nil {
-			return err
+		r.b.WriteString("<div class=\"fixed-part\">\n")
+		defer r.b.WriteString("</div>\n")
+		for _, b := range part.Content {
+			if err := r.block(b); err != nil {
+				return err
+			}
 		}
-		fmt.Fprintf(&r.b, "<div class=\"fixed-part\">\n%s</div>\n", text)
 	case content.Slot:
 		return r.slot(part, p)
 	}
@@ -81,6 +118,11 @@ func (r *articleWriter) facts(part content.Part, p content.Page) {
 
 // fact is the HTML of a value.
 func (r *articleWriter) fact(f content.Field, v string) string {
+	if _, page := (content.FoundLink{To: v}).Entry(); page && f.Type == content.FieldLink {
+		var b strings.Builder // its words follow the page, and readers who may not open it get none
+		later(&b, content.Block{Type: content.Strip, Items: []content.Values{{"to": v}}})
+		return b.String()
+	}
 	if f.Type == content.FieldLink || f.Type == content.FieldFile {
 		if to := safeLink(v); to != "" {
 			return fmt.Sprintf("<a href=\"%s\">%s</a>", html.EscapeString(string(to)), html.EscapeString(v[strings.LastIndexByte(v, '/')+1:]))

@@ -1,6 +1,8 @@
 package markup
 
 import (
+	"strconv"
+
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/listing"
 	"candlepath/internal/core/menu"
@@ -30,7 +32,25 @@ func (l Lists) Of(b content.Block) (items []Listed, opened int) {
 			return l.items(b, true), 0
 		}
 	}
-	return l.pages(l.Pages(b, l.Here), b.Type == content.Tiles || b.Get("summaries") == content.Yes), 0
+	out := l.pages(l.Pages(b, l.Here), b.Type == content.Tiles || b.Get("summaries") == content.Yes)
+	if b.Get("figures") == content.Yes {
+		for i := range out {
+			out[i].Value = l.figure(b.Type, out[i].Href)
+		}
+	}
+	return out, 0
+}
+
+// figure is why a page is on a list: when it changed, or how often it was asked for.
+func (l Lists) figure(kind content.BlockType, href string) string {
+	id, _ := content.FoundLink{To: href}.Entry()
+	switch {
+	case kind == content.Asked && l.Visits != nil:
+		return strconv.Itoa(l.Visits(id))
+	case kind == content.Newest && l.Changed != nil:
+		return l.Changed(id).Format("2 Jan 2006")
+	}
+	return ""
 }
 
 func (l Lists) pages(at []int, lines bool) []Listed {

@@ -60,7 +60,7 @@ func TestArticleInsideItsTemplate(t *testing.T) {
 	template := content.Template{Parts: []content.Part{
 		{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Type: content.FieldText}}},
 		{Kind: content.Facts, Fields: []content.Field{{Key: "who", Label: "Contact", Type: content.FieldPerson}, {Key: "day", Label: "Checked", Type: content.FieldDate}, {Key: "risk", Label: "Risk", Type: content.FieldChoice}}},
-		{Kind: content.Fixed, Text: "## Before you start\n\nAsk."},
+		{Kind: content.Fixed, Content: []content.Block{{Type: content.Text, Text: "## Before you start\n\nAsk."}}},
 		{Kind: content.Slot, Key: "steps", Label: "Steps"},
 		{Kind: content.Slot, Key: "unused", Label: "Unused"},
 	}}

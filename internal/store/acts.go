@@ -39,8 +39,8 @@ func (r actRow) toPort() (plan.Act, error) {
 
 // AddAct adds an act to the record, done.
 func (t *tx) AddAct(ctx context.Context, a plan.Act) error {
-	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, ways, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Navigation), a.Version)
+	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, shapes, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Shapes), a.Version)
 	return err
 }
 
@@ -54,15 +54,15 @@ func listText[T any](list []T) string {
 
 // ActSideEffects gives what an act did beside the tree: drafts, links, menus, trails.
 func (t *tx) ActSideEffects(ctx context.Context, id int64) (plan.SideEffects, error) {
-	var r struct{ Texts, Decisions, Ways json.RawMessage }
+	var r struct{ Texts, Decisions, Shapes json.RawMessage }
 	var also plan.SideEffects
-	if err := t.scan(ctx, &r, `SELECT texts, decisions, ways FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
+	if err := t.scan(ctx, &r, `SELECT texts, decisions, shapes FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
 		return also, err
 	}
 	if err := json.Unmarshal(r.Texts, &also.Texts); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
-	if err := json.Unmarshal(r.Ways, &also.Navigation); err != nil {
+	if err := json.Unmarshal(r.Shapes, &also.Shapes); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
 	return also, json.Unmarshal(r.Decisions, &also.Decisions)
@@ -125,7 +125,7 @@ func (t *tx) ActOn(ctx context.Context, since int64, notBy string, entries []str
 	if gone {
 		did += ` AND coalesce(p -> 'After', 'null') = 'null'`
 	}
-	return t.oneAct(ctx, "version DESC", `version > ? AND person_id::text <> ? AND EXISTS (SELECT 1 FROM jsonb_array_elements(patches || ways) p WHERE `+did+`)`,
+	return t.oneAct(ctx, "version DESC", `version > ? AND person_id::text <> ? AND EXISTS (SELECT 1 FROM jsonb_array_elements(patches || shapes) p WHERE `+did+`)`,
 		since, notBy, setText(entries))
 }
 
@@ -138,7 +138,7 @@ func (t *tx) SettleActs(ctx context.Context, stillPlanned func(id string) bool) 
 	err := t.scan(ctx, &rows, `SELECT id, concat_ws(',',
 			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p),
 			(SELECT string_agg(p ->> 'EntryID', ',') FROM jsonb_array_elements(texts) p),
-			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(ways) p)) AS ids
+			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(shapes) p)) AS ids
 		FROM acts WHERE site_id = ? AND state IN ('done', 'undone')`, t.site)
 	if err != nil {
 		return err

@@ -18,6 +18,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/store"
@@ -146,7 +147,10 @@ var contract = []struct {
 			require.NoError(d, err)
 			came, ended, err := tx.LiveSummaries(d.ctx, s.Edition-2)
 			require.NoError(d, err)
-			then, now := got(tx.TextsAt(d.ctx, s.Edition-2))(d), map[string]string{}
+			then, now := map[string]string{}, map[string]string{}
+			for id, shown := range got(tx.TextsAt(d.ctx, s.Edition-2))(d) {
+				then[id] = shown.Version
+			}
 			for _, id := range ended {
 				delete(then, id)
 			}
@@ -228,6 +232,37 @@ var contract = []struct {
 		d.read(func(tx app.Tx, _ plan.Site) {
 			require.Empty(d, got(tx.Kept(d.ctx, d.heap, d.marta))(d))
 			require.Len(d, got(tx.Kept(d.ctx, d.heap, d.ines))(d), 1)
+		})
+	}},
+	{"drafts of templates are saved one after the other, each person's own", func(d desk) {
+		draft := func(person, key string, version int) error {
+			return d.try(func(tx app.Tx) error {
+				return tx.SaveTemplateDraft(d.ctx, pages.TemplateDraft{Key: key, PersonID: person, Page: text("v"), Base: "b", Version: version, At: noon})
+			})
+		}
+		require.NoError(d, draft(d.ines, "topic", 1))
+		require.ErrorIs(d, draft(d.ines, "topic", 1), plan.ErrStale)
+		require.NoError(d, draft(d.ines, "topic", 2))
+		require.ErrorIs(d, draft(d.ines, "topic", 4), plan.ErrStale)
+		require.NoError(d, draft(d.marta, "topic", 1))
+		d.read(func(tx app.Tx, _ plan.Site) {
+			require.Equal(d, 2, got(tx.TemplateDraft(d.ctx, d.ines, "topic"))(d).Version)
+			require.Len(d, got(tx.TemplateDrafts(d.ctx))(d), 2)
+		})
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropTemplateDraft(d.ctx, d.ines, "topic")) })
+		d.read(func(tx app.Tx, _ plan.Site) {
+			_, err := tx.TemplateDraft(d.ctx, d.ines, "topic")
+			require.ErrorIs(d, err, plan.ErrNotFound)
+			require.Len(d, got(tx.TemplateDrafts(d.ctx))(d), 1)
+		})
+	}},
+	{"what a template was in every edition is told, and what is planned is not", func(d desk) {
+		d.read(func(tx app.Tx, _ plan.Site) {
+			was := got(tx.ShapeVersions(d.ctx, shape.TemplateID("topic")))(d)
+			require.Len(d, was, 1)
+			require.Equal(d, []any{0, 0, "topic"}, []any{was[0].From, was[0].To, was[0].Template.Key})
+			require.Empty(d, got(tx.ShapeVersions(d.ctx, shape.TemplateID("nothing")))(d))
+			require.Equal(d, "topic", got(tx.Templates(d.ctx))(d)[0].Key)
 		})
 	}},
 	{"a lock is given back only by its window", func(d desk) {

@@ -61,7 +61,7 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		{"addresses", func() error { return t.releaseAddresses(ctx, r) }},
 		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.Table) }},
 		{"pages", func() error { return t.releasePages(ctx, r) }},
-		{"menus and trails", func() error { return t.releaseNavigation(ctx, r) }},
+		{"menus, trails and templates", func() error { return t.releaseShapes(ctx, r) }},
 		{"released addresses", func() error { return t.releaseReleases(ctx, r) }},
 		{"plan", func() error {
 			return t.SaveOverlay(ctx, r.Overlay, plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})

@@ -122,7 +122,7 @@ func (t *tx) Trees(ctx context.Context, known *sitemap.Tree, since int) (plan.Tr
 	if trees.Next, err = sitemap.Renewed(trees.Live, unplanned, planned); err != nil {
 		return trees, fmt.Errorf("planned sitemap: %w", err)
 	}
-	trees.Navigation, err = t.ways(ctx)
+	trees.Shapes, err = t.shapes(ctx)
 	return trees, err
 }
 

@@ -16,17 +16,18 @@ type fileRow struct {
 	Sizes          json.RawMessage
 	PersonID       string
 	At             time.Time
+	ReplacedBy     string
 }
 
 func (r fileRow) toPort() (plan.KeptFile, error) {
-	f := plan.KeptFile{ID: r.ID, Name: r.Name, Type: r.Type, Bytes: r.Bytes, Width: r.Width, Height: r.Height, PersonID: r.PersonID, At: r.At}
+	f := plan.KeptFile{ID: r.ID, Name: r.Name, Type: r.Type, Bytes: r.Bytes, Width: r.Width, Height: r.Height, PersonID: r.PersonID, At: r.At, ReplacedBy: r.ReplacedBy}
 	if err := json.Unmarshal(r.Sizes, &f.Sizes); err != nil {
 		return f, fmt.Errorf("sizes of file %s: %w", r.ID, err)
 	}
 	return f, nil
 }
 
-const selectFiles = `SELECT f.id, f.name, f.type, f.bytes, f.width, f.height, to_json(f.sizes) AS sizes, coalesce(f.person_id::text, '') AS person_id, f.at
+const selectFiles = `SELECT f.id, f.name, f.type, f.bytes, f.width, f.height, to_json(f.sizes) AS sizes, coalesce(f.person_id::text, '') AS person_id, f.at, coalesce(f.replaced_by, '') AS replaced_by
 	FROM files f WHERE f.site_id = ? `
 
 func (t *tx) files(ctx context.Context, where string, args ...any) ([]plan.KeptFile, error) {
@@ -85,6 +86,15 @@ func (t *tx) FileUses(ctx context.Context, ids []string) (now map[string][]strin
 		}
 	}
 	return now, ever, err
+}
+
+// FileReplaced notes which file took the place of another, and that this one is its own again.
+func (t *tx) FileReplaced(ctx context.Context, id, by string) error {
+	if _, err := t.exec(ctx, `UPDATE files SET replaced_by = NULL WHERE site_id = ? AND id = ?`, t.site, by); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `UPDATE files SET replaced_by = ? WHERE site_id = ? AND id = ?`, by, t.site, id)
+	return err
 }
 
 // DropFile forgets a file.

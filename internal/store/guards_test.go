@@ -81,7 +81,7 @@ func TestTheDatabaseGuardsItself(t *testing.T) {
 		{"two redirects of an address", `INSERT INTO redirects (site_id, from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review, from_edition)
 			SELECT site_id, from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review, ` + latest + ` FROM redirects WHERE to_edition IS NULL LIMIT 1`, "redirects_live"},
 		{"a redirect that is forgotten", `DELETE FROM redirects WHERE to_edition IS NULL`, "redirects_history"},
-		{"a menu slipped into the past", `INSERT INTO way_rows (site_id, way_id, way, changed_at, from_edition) SELECT site_id, 'menu:new', way, changed_at, 2 FROM way_rows LIMIT 1`, "way_rows_span"},
+		{"a menu slipped into the past", `INSERT INTO shape_rows (site_id, shape_id, shape, changed_at, from_edition) SELECT site_id, 'menu:new', shape, changed_at, 2 FROM shape_rows LIMIT 1`, "shape_rows_span"},
 
 		{"two people of a name to sign in", `INSERT INTO people (id, site_id, login, name, role, password_hash) SELECT gen_random_uuid(), site_id, login, name, role, '' FROM people LIMIT 1`, "people_login"},
 		{"a role that is none", `UPDATE people SET role = 'owner'`, "people_role_check"},

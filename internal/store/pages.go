@@ -14,43 +14,6 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-type templateRow struct {
-	SiteID     string
-	Key        string
-	Position   int
-	Definition json.RawMessage `gorm:"type:jsonb"`
-}
-
-// TableName names the table of the rows.
-func (templateRow) TableName() string { return "templates" }
-
-// Templates gives all templates in their order.
-func (t *tx) Templates(ctx context.Context) ([]content.Template, error) {
-	rows, err := gorm.G[templateRow](t.db).Where("site_id = ?", t.site).Order("position").Find(ctx)
-	if err != nil {
-		return nil, wordError(err)
-	}
-	out := make([]content.Template, len(rows))
-	for i, r := range rows {
-		if err := json.Unmarshal(r.Definition, &out[i]); err != nil {
-			return nil, fmt.Errorf("template %s: %w", r.Key, err)
-		}
-	}
-	return out, nil
-}
-
-// PutTemplates replaces them all.
-func (t *tx) PutTemplates(ctx context.Context, ts []content.Template) error {
-	for i, tpl := range ts {
-		if _, err := t.exec(ctx, `INSERT INTO templates (site_id, key, position, definition) VALUES (?, ?, ?, ?::jsonb)
-			ON CONFLICT (site_id, key) DO UPDATE SET position = excluded.position, definition = excluded.definition`,
-			t.site, tpl.Key, i, jsonText(tpl)); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 type versionRow struct {
 	ID        string
 	EntryID   string
@@ -82,7 +45,7 @@ const versionFields = "site_id, entry_id, content, body, outline, report, excerp
 // linksOfVersion gives the links of a version as they stand in it; null if there are
 // none.
 const linksOfVersion = `(SELECT jsonb_agg(jsonb_build_object('to', l.target, 'text', l.words, 'tile', l.tile) ORDER BY l.place)
-	FROM page_links l WHERE l.version_id = v.id)`
+	FROM page_links l WHERE l.version_id = v.id AND NOT l.follows)`
 
 // selectVersion leaves out the body, which only readers get.
 const selectVersion = `SELECT v.id, v.entry_id, v.content, ` + linksOfVersion + ` AS links, v.outline, v.excerpt, v.version, v.person_id, v.changed_at
@@ -126,15 +89,6 @@ func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, erro
 
 // LiveBody gives the rendered page that colleagues see, as it is served.
 func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
-	return t.body(ctx, entry, isLive)
-}
-
-// DraftBody gives the draft of a page as LiveBody does; without a version if there is none.
-func (t *tx) DraftBody(ctx context.Context, entry string) (plan.LiveBody, error) {
-	return t.body(ctx, entry, isDraft)
-}
-
-func (t *tx) body(ctx context.Context, entry, which string) (plan.LiveBody, error) {
 	var rows []struct {
 		ID        string
 		Body      []byte
@@ -143,7 +97,7 @@ func (t *tx) body(ctx context.Context, entry, which string) (plan.LiveBody, erro
 		ChangedAt time.Time
 	}
 	err := t.scan(ctx, &rows, `SELECT v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
-		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+which, t.site, entry)
+		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isLive, t.site, entry)
 	if err != nil || len(rows) == 0 {
 		return plan.LiveBody{}, err
 	}
@@ -239,34 +193,47 @@ func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
 	return err
 }
 
-// saveLinks keeps the links of a version, and which of them lead to entries.
-func (t *tx) saveLinks(ctx context.Context, v plan.PageVersion) error {
-	if _, err := t.exec(ctx, `DELETE FROM page_links WHERE version_id = ?`, v.ID); err != nil || len(v.Links) == 0 {
-		return err
-	}
-	type link struct {
-		Place  int    `json:"place"`
-		Target string `json:"target"`
-		Entry  string `json:"entry"`
-		Words  string `json:"words"`
-		Tile   bool   `json:"tile"`
-	}
-	rows := make([]link, len(v.Links))
+// linkRow is a link of a version on its way into the database.
+type linkRow struct {
+	Place   int    `json:"place"`
+	Target  string `json:"target"`
+	Entry   string `json:"entry"`
+	Words   string `json:"words"`
+	Tile    bool   `json:"tile"`
+	Follows bool   `json:"follows"`
+}
+
+const linkRecord = `(place integer, target text, entry text, words text, tile boolean, follows boolean)`
+
+// linkRows gives the links of a version, then what it takes something from.
+func linkRows(v plan.PageVersion) []linkRow {
+	rows := make([]linkRow, len(v.Links), len(v.Links)+len(v.Follows))
 	for i, l := range v.Links {
 		entry, _ := l.Entry()
-		rows[i] = link{i + 1, l.To, entry, l.Text, l.Tile}
+		rows[i] = linkRow{i + 1, l.To, entry, l.Text, l.Tile, false}
 	}
-	_, err := t.exec(ctx, `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
-		SELECT @version, l.place, e.site, l.target, known.id, l.words, l.tile
-		FROM (SELECT CAST(@site AS uuid) AS site) e CROSS JOIN jsonb_to_recordset(CAST(@links AS jsonb)) AS l(place integer, target text, entry text, words text, tile boolean)
+	for _, id := range v.Follows {
+		rows = append(rows, linkRow{len(rows) + 1, content.Scheme + id, id, "", false, true})
+	}
+	return rows
+}
+
+// saveLinks keeps the links of a version, and which of them lead to entries.
+func (t *tx) saveLinks(ctx context.Context, v plan.PageVersion) error {
+	if _, err := t.exec(ctx, `DELETE FROM page_links WHERE version_id = ?`, v.ID); err != nil || len(v.Links)+len(v.Follows) == 0 {
+		return err
+	}
+	_, err := t.exec(ctx, `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
+		SELECT @version, l.place, e.site, l.target, known.id, l.words, l.tile, l.follows
+		FROM (SELECT CAST(@site AS uuid) AS site) e CROSS JOIN jsonb_to_recordset(CAST(@links AS jsonb)) AS l`+linkRecord+`
 		LEFT JOIN entries known ON known.site_id = e.site AND known.id = l.entry AND l.entry <> ''`,
-		map[string]any{"version": v.ID, "site": t.site, "links": jsonText(rows)})
+		map[string]any{"version": v.ID, "site": t.site, "links": jsonText(linkRows(v))})
 	return err
 }
 
 // savePictures keeps which pictures a version shows.
 func (t *tx) savePictures(ctx context.Context, v plan.PageVersion) error {
-	pictures := setText(content.FilesOf(v.Content))
+	pictures := setText(v.Files)
 	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
 		return err
 	}
@@ -387,11 +354,12 @@ func (t *tx) LinksTo(ctx context.Context, entries []string) (links, pages int, e
 	var n struct{ Links, Pages int }
 	err = t.scan(ctx, &n, `SELECT count(*) AS links, count(DISTINCT s.entry_id) AS pages
 		FROM page_links l JOIN page_spans s ON s.version_id = l.version_id
-		WHERE l.site_id = ? AND l.to_entry = ANY(CAST(? AS text[])) AND `+isLive, t.site, setText(entries))
+		WHERE l.site_id = ? AND l.to_entry = ANY(CAST(? AS text[])) AND NOT l.follows AND `+isLive, t.site, setText(entries))
 	return n.Links, n.Pages, err
 }
 
-// PagesLinking gives the entries whose live version or draft links to one.
+// PagesLinking gives the entries whose live version or draft links to one, or takes
+// something from it.
 func (t *tx) PagesLinking(ctx context.Context, entry string) ([]string, error) {
 	var ids []string
 	err := t.scan(ctx, &ids, `SELECT DISTINCT s.entry_id FROM page_links l JOIN page_spans s ON s.version_id = l.version_id

@@ -13,7 +13,7 @@ func (t *tx) LinkedBefore(ctx context.Context, until map[string]int) (map[string
 	}
 	var rows []struct{ ID, EntryID string }
 	err := t.scan(ctx, &rows, `SELECT DISTINCT r.key AS id, s.entry_id
-		FROM jsonb_each_text(?::jsonb) r JOIN page_links l ON l.site_id = ? AND l.to_entry = r.key JOIN page_spans s ON s.version_id = l.version_id
+		FROM jsonb_each_text(?::jsonb) r JOIN page_links l ON l.site_id = ? AND l.to_entry = r.key AND NOT l.follows JOIN page_spans s ON s.version_id = l.version_id
 		WHERE s.from_edition < r.value::integer AND (s.to_edition IS NULL OR s.to_edition >= r.value::integer)
 		ORDER BY s.entry_id`, jsonText(until), t.site)
 	out := map[string][]string{}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -29,8 +30,8 @@ const (
 		words AS (
 			INSERT INTO page_words (version_id, plain, words) SELECT new, plain, words FROM page_words JOIN copies ON old = version_id),
 		links AS (
-			INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile)
-			SELECT new, place, site_id, target, to_entry, words, tile FROM page_links JOIN copies ON old = version_id),
+			INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
+			SELECT new, place, site_id, target, to_entry, words, tile, follows FROM page_links JOIN copies ON old = version_id),
 		pictures AS (
 			INSERT INTO page_pictures (version_id, picture_id) SELECT new, picture_id FROM page_pictures JOIN copies ON old = version_id)
 		INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`
@@ -43,10 +44,16 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	if err := t.restorePages(ctx, n, r.Texts); err != nil {
 		return err
 	}
+	var follow []plan.PageVersion
 	for _, v := range r.Rendered {
-		if err := t.releaseRendered(ctx, n, v, slices.Contains(r.Drafts, v.EntryID)); err != nil {
+		if !slices.Contains(r.Drafts, v.EntryID) {
+			follow = append(follow, v)
+		} else if err := t.SaveDraft(ctx, v, v.Version); err != nil { // over its draft, which goes out next
 			return err
 		}
+	}
+	if err := t.releaseFollowing(ctx, n, follow); err != nil {
+		return err
 	}
 	if len(r.Drafts) == 0 {
 		return nil
@@ -59,21 +66,53 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	return err
 }
 
-// releaseRendered writes a page that was rendered again: over its draft, which
-// goes out next, or as a version of its own that begins with this edition.
-func (t *tx) releaseRendered(ctx context.Context, edition int, v plan.PageVersion, draft bool) error {
-	if draft {
-		return t.SaveDraft(ctx, v, v.Version)
+// releaseFollowing writes pages whose text stays and whose template is another: each as a
+// version of its own that begins with this edition. Words of the text are not worked out
+// again where they are the same.
+func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []plan.PageVersion) error {
+	const atOnce = 500
+	for part := range slices.Chunk(follow, atOnce) {
+		if err := t.releaseSome(ctx, edition, part); err != nil {
+			return err
+		}
 	}
-	if _, err := t.exec(ctx, `UPDATE page_spans s SET to_edition = ? WHERE site_id = ? AND version_id = ? AND `+isLive, edition, t.site, v.ID); err != nil {
-		return err
+	return nil
+}
+
+func (t *tx) releaseSome(ctx context.Context, edition int, follow []plan.PageVersion) error {
+	type row struct {
+		Old     string          `json:"old"`
+		New     string          `json:"new"`
+		Body    []byte          `json:"body"`
+		Outline json.RawMessage `json:"outline"`
+		Report  json.RawMessage `json:"report"`
+		Excerpt string          `json:"excerpt"`
+		Plain   string          `json:"plain"`
+		Files   []string        `json:"files"`
+		Links   []linkRow       `json:"links"`
 	}
-	v.ID = uuid.NewString()
-	if err := t.addVersion(ctx, v); err != nil {
-		return err
+	rows := make([]row, len(follow))
+	for i, v := range follow {
+		rows[i] = row{v.ID, uuid.NewString(), v.Body, []byte(jsonText(v.Outline)), []byte(jsonText(v.Report)), v.Excerpt, v.Plain, v.Files, linkRows(v)}
 	}
-	_, err := t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) VALUES (?, ?, ?, ?)`, t.site, v.EntryID, v.ID, edition)
-	return err
+	args := map[string]any{"site": t.site, "n": edition, "rows": jsonText(rows)}
+	const of = `FROM jsonb_to_recordset(CAST(@rows AS jsonb)) AS r(old uuid, new uuid, body text, outline jsonb, report jsonb, excerpt text, plain text, files text[], links jsonb) `
+	for _, sql := range []string{
+		`UPDATE page_spans s SET to_edition = @n ` + of + `WHERE s.site_id = @site AND s.version_id = r.old AND ` + isLive,
+		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at, text_of)
+			SELECT r.new, v.site_id, v.entry_id, v.content, decode(r.body, 'base64'), r.outline, r.report, r.excerpt, v.version, v.person_id, v.changed_at, ` + textOf + ` ` + of + `JOIN page_versions v ON v.id = r.old`,
+		`INSERT INTO page_words (version_id, plain, words) SELECT r.new, r.plain, CASE WHEN w.plain = r.plain THEN w.words ELSE to_tsvector('english', r.plain) END ` + of + `LEFT JOIN page_words w ON w.version_id = r.old`,
+		`INSERT INTO page_pictures (version_id, picture_id) SELECT r.new, unnest(r.files) ` + of,
+		`INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
+			SELECT r.new, l.place, @site, l.target, known.id, l.words, l.tile, l.follows ` + of + `CROSS JOIN jsonb_to_recordset(r.links) AS l` + linkRecord + `
+			LEFT JOIN entries known ON known.site_id = @site AND known.id = l.entry AND l.entry <> ''`,
+		`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) SELECT v.site_id, v.entry_id, r.new, @n ` + of + `JOIN page_versions v ON v.id = r.old`,
+	} {
+		if _, err := t.exec(ctx, sql, args); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // restorePages makes versions of an earlier edition live again. What leaves is
@@ -109,14 +148,18 @@ func (t *tx) restorePages(ctx context.Context, edition int, texts edition.Texts)
 	return nil
 }
 
+// textOf is the version of v whose text it is.
+const textOf = "coalesce(v.text_of, v.id)"
+
 // TextsAt gives the version of each page that an edition shows, by entry.
-func (t *tx) TextsAt(ctx context.Context, edition int) (map[string]string, error) {
-	var rows []struct{ EntryID, VersionID string }
-	err := t.scan(ctx, &rows, `SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= @at AND (to_edition IS NULL OR to_edition > @at)`,
-		map[string]any{"site": t.site, "at": edition})
-	out := make(map[string]string, len(rows))
+func (t *tx) TextsAt(ctx context.Context, number int) (map[string]edition.Shown, error) {
+	var rows []struct{ EntryID, VersionID, Text string }
+	err := t.scan(ctx, &rows, `SELECT s.entry_id, s.version_id, `+textOf+` AS text FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = @site AND s.from_edition <= @at AND (s.to_edition IS NULL OR s.to_edition > @at)`,
+		map[string]any{"site": t.site, "at": number})
+	out := make(map[string]edition.Shown, len(rows))
 	for _, r := range rows {
-		out[r.EntryID] = r.VersionID
+		out[r.EntryID] = edition.Shown{Version: r.VersionID, Text: r.Text}
 	}
 	return out, err
 }
@@ -126,13 +169,15 @@ func (t *tx) TextsAt(ctx context.Context, edition int) (map[string]string, error
 func (t *tx) ContentDiffers(ctx context.Context, a, b int) ([]string, error) {
 	in := func(edition int) string {
 		if edition == 0 {
-			return `SELECT DISTINCT ON (entry_id) entry_id, version_id FROM page_spans WHERE site_id = @site AND to_edition IS NULL ORDER BY entry_id, from_edition NULLS FIRST`
+			return `SELECT DISTINCT ON (s.entry_id) s.entry_id, ` + textOf + ` AS text FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+				WHERE s.site_id = @site AND s.to_edition IS NULL ORDER BY s.entry_id, s.from_edition NULLS FIRST`
 		}
-		return fmt.Sprintf(`SELECT entry_id, version_id FROM page_spans WHERE site_id = @site AND from_edition <= %[1]d AND (to_edition IS NULL OR to_edition > %[1]d)`, edition)
+		return fmt.Sprintf(`SELECT s.entry_id, %[2]s AS text FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+			WHERE s.site_id = @site AND s.from_edition <= %[1]d AND (s.to_edition IS NULL OR s.to_edition > %[1]d)`, edition, textOf)
 	}
 	var ids []string
 	err := t.scan(ctx, &ids, `SELECT coalesce(x.entry_id, y.entry_id) AS entry_id FROM (`+in(a)+`) x FULL JOIN (`+in(b)+`) y ON x.entry_id = y.entry_id
-		WHERE x.version_id IS DISTINCT FROM y.version_id ORDER BY 1`, map[string]any{"site": t.site})
+		WHERE x.text IS DISTINCT FROM y.text ORDER BY 1`, map[string]any{"site": t.site})
 	return ids, err
 }
 

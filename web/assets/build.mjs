@@ -41,19 +41,10 @@ for (const [name, file] of Object.entries(fonts)) {
   cpSync(`node_modules/@fontsource-variable/${file}.woff2`, `${out}/fonts/${name}.woff2`);
 }
 
-// Symbols that tiles and screens show, one <symbol> each.
+// Symbols that screens show, and those of the table that tiles, menus and sites choose from: one <symbol> each.
+const chosen = readFileSync("internal/core/content/symbols.txt", "utf8").trim().split("\n");
 const symbols = {
-  leaf: "leaf",
-  calendar: "calendar-days",
-  clock: "clock",
-  key: "key-round",
-  map: "map",
-  people: "users",
-  phone: "phone",
-  shield: "shield",
-  sprout: "sprout",
-  tool: "wrench",
-  book: "book-open",
+  ...Object.fromEntries(chosen.map((line) => line.split(" ").slice(0, 2))),
   find: "search",
   file: "paperclip",
   out: "external-link",

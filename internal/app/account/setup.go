@@ -105,7 +105,7 @@ func (a *Account) SetUpByCode(ctx context.Context, ask SetupAsk, code, given, ho
 func StartingTemplates() []content.Template {
 	lead := content.Part{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Label: "Summary", Type: content.FieldText, Help: "One or two sentences: what this page is good for."}}}
 	slot := func(key, label string, required bool, blocks ...content.BlockType) content.Part {
-		return content.Part{Kind: content.Slot, Key: key, Label: label, Required: required, Blocks: blocks}
+		return content.Part{Kind: content.Slot, Key: key, Label: label, Required: required, Takes: blocks}
 	}
 	return []content.Template{
 		{Key: "overview", Name: "Overview", For: "The home page, and the page at the top of a branch: where to go from here.", Parts: []content.Part{
@@ -133,6 +133,16 @@ type NewSite struct {
 	Templates []content.Template
 }
 
+// begun gives templates as they are kept, in their order.
+func begun(list []content.Template) []content.Template {
+	out := make([]content.Template, len(list))
+	for i, t := range list {
+		t.Order = i + 1
+		out[i], _ = content.CleanTemplate(t)
+	}
+	return out
+}
+
 // CreateSite makes the site of an empty database.
 func (a *Account) CreateSite(ctx context.Context, f NewSite) (plan.Site, error) {
 	f.Site.ID = plan.NewID()
@@ -150,7 +160,7 @@ func (a *Account) CreateSite(ctx context.Context, f NewSite) (plan.Site, error) 
 				return err
 			}
 		}
-		return tx.PutTemplates(ctx, f.Templates)
+		return tx.BeginWith(ctx, begun(f.Templates), a.Now())
 	})
 	return f.Site, err
 }

@@ -36,5 +36,6 @@ type Tx interface {
 	CleanUp(ctx context.Context, now time.Time) error
 	CreateSite(ctx context.Context, s plan.Site) error
 	SetSettings(ctx context.Context, chosen setting.Values) error
-	PutTemplates(ctx context.Context, ts []content.Template) error
+	// BeginWith gives a new site the templates that it begins with.
+	BeginWith(ctx context.Context, templates []content.Template, at time.Time) error
 }

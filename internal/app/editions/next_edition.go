@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"candlepath/internal/app/plan"
@@ -11,8 +12,8 @@ import (
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -25,7 +26,7 @@ type NextEdition struct {
 	Chosen        change.Set      // with what it needs
 	Pulled        []change.Pulled
 	Draft         edition.Draft
-	Navigation    navigation.Set // menus and trails, as they will be
+	Shapes        shape.Set // menus, trails and templates, as they will be
 	Findings      []check.Finding
 	Decisions     map[string]redirect.Decision
 	Table         []redirect.Row // of Live
@@ -40,7 +41,9 @@ type NextEdition struct {
 	drafts        []string                     // entries whose draft goes out, sorted
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again
-	stale         []plan.PageVersion           // pages that were rendered with another template than they will have
+	forms         map[string]string            // of the templates, as they will be
+	relaid        map[string]bool              // templates that are others than in Live
+	stale         []plan.PageVersion           // pages that were laid out in another way than they will be
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -125,9 +128,8 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if err != nil {
 		return n, err
 	}
-	var applied *sitemap.Tree
-	n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
-	n.Navigation = navigation.Apply(n.Trees.Navigation.Live, n.Trees.Navigation.Next, n.Chosen)
+	applied := n.close(chosen)
+	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
 	n.whatGoes(who)
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Hosts, n.released())
@@ -148,6 +150,24 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	return n, a.preflight(ctx, tx, &n, planErr, false)
 }
 
+// close takes up what is chosen with all that it needs, and gives the tree that comes of it
+// where that is known.
+func (n *NextEdition) close(chosen change.Set) (applied *sitemap.Tree) {
+	var also []change.Pulled
+	for {
+		n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
+		needs := shape.Needs(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Trees.Live, n.Trees.Next, n.All, n.Chosen)
+		if len(needs) == 0 {
+			n.Pulled = append(n.Pulled, also...)
+			return applied
+		}
+		also, chosen = append(also, needs...), maps.Clone(n.Chosen)
+		for _, p := range needs {
+			chosen[p.Key] = true
+		}
+	}
+}
+
 func (n *NextEdition) makers() {
 	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), n.pageSummaries.ByEntry()
 	for _, c := range n.All {
@@ -155,8 +175,8 @@ func (n *NextEdition) makers() {
 		case change.Content:
 			d := n.drafted[c.ID]
 			n.Makers[c.Key] = plan.Planned{PersonID: d.PersonID, At: d.At}
-		case change.Menu, change.Trail:
-			n.Makers[c.Key] = n.Trees.Navigation.Planned[c.ID]
+		case change.Menu, change.Trail, change.Layout:
+			n.Makers[c.Key] = n.Trees.Shapes.Planned[c.ID]
 		default:
 			n.Makers[c.Key] = n.Trees.Planned[c.ID]
 		}

@@ -2,7 +2,6 @@ package editions
 
 import (
 	"context"
-	"fmt"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
@@ -10,14 +9,13 @@ import (
 	"candlepath/internal/core/link"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
 func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr error, rollback bool) error {
 	var err error
-	if n.Templates, err = tx.Templates(ctx); err != nil {
-		return fmt.Errorf("load templates: %w", err)
-	}
+	n.layouts()
 	var pages []preflight.Page
 	var stay *link.Map
 	if !rollback { // an earlier edition passed already
@@ -30,10 +28,23 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr
 		return err
 	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Stay: stay, Navigation: n.Navigation, Rollback: rollback,
+		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Stay: stay, Shapes: n.Shapes, Before: n.Trees.Shapes.Live, Rollback: rollback,
 		Unvisited: n.unvisited,
 	})
 	return nil
+}
+
+// layouts takes up the templates as they will be, and which of them are others than in Live.
+func (n *NextEdition) layouts() {
+	n.Templates, n.forms, n.relaid = n.Shapes.Templates(), map[string]string{}, map[string]bool{}
+	for _, t := range n.Templates {
+		n.forms[t.Key] = t.Form()
+	}
+	for _, p := range shape.Patches(n.Trees.Shapes.Live, n.Shapes) {
+		if key := shape.TemplateOf(p.ID); key != "" {
+			n.relaid[key] = true
+		}
+	}
 }
 
 // neverVisited gives the pages without a decision that nobody ever opened.
@@ -64,13 +75,20 @@ func (n *NextEdition) changedPages(ctx context.Context, tx Tx) ([]preflight.Page
 		return nil, err
 	}
 	pages := make([]preflight.Page, 0, len(shown)+len(bare))
+	changes := make(map[string]bool, len(shown))
 	for _, v := range shown {
+		changes[v.EntryID] = true
 		if r, ok := again[v.EntryID]; ok {
 			pages = append(pages, preflight.Page{ID: v.EntryID, Report: &r, Links: v.Links})
 		} else if v.Draft {
 			pages = append(pages, preflight.Page{ID: v.EntryID, Report: &v.Report, Links: v.Links})
 		}
 	}
+	follow, err := n.following(ctx, tx, changes, has)
+	if err != nil {
+		return nil, err
+	}
+	pages = append(pages, follow...)
 	empty := map[string]*content.Report{} // what a page without a text breaks, by template
 	for _, id := range bare {
 		t := n.templateOf(id)
@@ -107,13 +125,14 @@ func (n *NextEdition) shown() (texts []*plan.PageSummary, bare []string) {
 	return texts, bare
 }
 
-// heldAgain finds the pages that will have another template than the one they
-// were rendered with, and holds them against it.
+// heldAgain finds the pages that will be laid out in another way than they were, and holds
+// them against their template.
 func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
 	stale := map[bool][]string{}
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)
-		if i != sitemap.None && n.Draft.Tree.Served(i) != "" && n.templateOf(v.EntryID).Key != v.Report.Template {
+		t := n.templateOf(v.EntryID)
+		if i != sitemap.None && n.Draft.Tree.Served(i) != "" && !v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key]) {
 			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
 		}
 	}
@@ -129,6 +148,27 @@ func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSu
 		n.stale = append(n.stale, pages...)
 	}
 	return out, nil
+}
+
+// following gives the pages of Live that do not change by themselves and whose template
+// does, with what it asks of them.
+func (n *NextEdition) following(ctx context.Context, tx Tx, changes map[string]bool, has func(string) bool) (out []preflight.Page, err error) {
+	if len(n.relaid) == 0 {
+		return nil, nil
+	}
+	var follow []*plan.PageSummary
+	for i := range n.pageSummaries.Live() {
+		if v := &n.pageSummaries.Live()[i]; !changes[v.EntryID] && n.relaid[v.Report.Template] {
+			follow = append(follow, v)
+		}
+	}
+	reports, err := n.heldAgain(ctx, tx, follow, has)
+	for _, v := range follow {
+		if r, ok := reports[v.EntryID]; ok && len(r.Problems) > 0 {
+			out = append(out, preflight.Page{ID: v.EntryID, Report: &r, Follows: true})
+		}
+	}
+	return out, err
 }
 
 // templateOf gives the template that an entry will have.

@@ -112,7 +112,7 @@ func (n *NextEdition) hindered(who plan.Person) error {
 // summaries tells the changes of an edition as it is to keep them.
 func (n *NextEdition) summaries(chosen change.Set) []plan.ChangeSummary {
 	out := []plan.ChangeSummary{}
-	trees := plan.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Navigation: plan.Navigation{Live: n.Trees.Navigation.Live, Next: n.Navigation}}
+	trees := plan.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Shapes: plan.Shapes{Live: n.Trees.Shapes.Live, Next: n.Shapes}}
 	for _, c := range n.All {
 		if chosen[c.Key] {
 			summary := plan.ChangeSummary{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Aspect, Words: change.Words(c, trees.Live, trees.Next)}

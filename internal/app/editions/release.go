@@ -12,8 +12,8 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -30,8 +30,8 @@ type Release struct {
 	Decisions []string // entries whose decision is used up
 	Released  []string // addresses that are given up
 
-	NavigationBefore navigation.Set  // Live until now
-	Navigation       plan.Navigation // as they are then
+	ShapesBefore shape.Set   // Live until now
+	Shapes       plan.Shapes // as they are then
 }
 
 func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
@@ -40,7 +40,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 		Overlay: plan.Overlay{
 			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
 		},
-		NavigationBefore: n.Trees.Navigation.Live, Navigation: a.navigationAfter(n.Trees, n.Navigation, e.PersonID),
+		ShapesBefore: n.Trees.Shapes.Live, Shapes: a.shapesAfter(n.Trees, n.Shapes, e.PersonID),
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
@@ -67,10 +67,10 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for i := range summaries.Drafts {
 		still[summaries.Drafts[i].EntryID] = true
 	}
-	for id := range r.Navigation.Planned {
+	for id := range r.Shapes.Planned {
 		still[id] = true
 	}
-	if err := leaveOut(ctx, tx, n, r.Navigation, summaries, e.BackTo > 0); err != nil {
+	if err := leaveOut(ctx, tx, n, r.Shapes, summaries, e.BackTo > 0); err != nil {
 		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
@@ -115,7 +115,7 @@ func (a *Editions) summariesAfter(ctx context.Context, tx Tx, n NextEdition, e p
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
 // on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, summaries plan.Summaries, rollback bool) error {
+func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Shapes, summaries plan.Summaries, rollback bool) error {
 	before, err := tx.LeftOut(ctx)
 	if err != nil {
 		return err
@@ -123,18 +123,18 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Navigation, s
 	if len(before) == 0 && !rollback {
 		return nil
 	}
-	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Navigation: left}
+	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Shapes: left}
 	keys := change.StaysOut(plan.PlannedChanges(after, summaries), before, rollback, n.Planned)
 	return tx.SetLeftOut(ctx, keys)
 }
 
-// navigationAfter gives the ways of an edition and what stays planned of them. What
+// shapesAfter gives the ways of an edition and what stays planned of them. What
 // was planned stays planned by whom it was; what is taken back is planned by
 // whoever publishes.
-func (a *Editions) navigationAfter(trees plan.Trees, live navigation.Set, who string) plan.Navigation {
-	w := plan.Navigation{Live: live, Next: trees.Navigation.Next, Planned: map[string]plan.Planned{}}
-	for _, p := range navigation.Patches(w.Live, w.Next) {
-		by, planned := trees.Navigation.Planned[p.ID]
+func (a *Editions) shapesAfter(trees plan.Trees, live shape.Set, who string) plan.Shapes {
+	w := plan.Shapes{Live: live, Next: trees.Shapes.Next, Planned: map[string]plan.Planned{}}
+	for _, p := range shape.Patches(w.Live, w.Next) {
+		by, planned := trees.Shapes.Planned[p.ID]
 		if !planned {
 			by = plan.Planned{PersonID: who, At: a.Now()}
 		}

@@ -9,7 +9,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/edition"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/workflow"
 )
 
@@ -85,12 +85,12 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 		return n, err
 	}
 	n.All = append(n.All, plan.ContentChanges(n.texts.Entries(), n.Trees.Live, n.Draft.Tree)...)
-	then, err := tx.NavigationAt(ctx, to)
+	then, err := tx.ShapesAt(ctx, to)
 	if err != nil {
 		return n, err
 	}
-	n.Navigation = navigation.Back(n.Trees.Navigation.Live, then)
-	n.All = append(n.All, navigation.Diff(n.Trees.Navigation.Live, n.Navigation)...)
+	n.Shapes = shape.Back(n.Trees.Shapes.Live, then)
+	n.All = append(n.All, shape.Diff(n.Trees.Shapes.Live, n.Shapes)...)
 	n.Decisions = nil // they are about Next, which stays
 	return n, a.preflight(ctx, tx, &n, nil, true)
 }

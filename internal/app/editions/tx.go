@@ -5,7 +5,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/edition"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -29,7 +30,7 @@ type Tx interface {
 	Editions(ctx context.Context) ([]plan.Edition, error)
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
-	NavigationAt(ctx context.Context, edition int) (navigation.Set, error)
+	ShapesAt(ctx context.Context, edition int) (shape.Set, error)
 	// TextsAt gives the version of each page that an edition shows, by entry.
-	TextsAt(ctx context.Context, edition int) (map[string]string, error)
+	TextsAt(ctx context.Context, number int) (map[string]edition.Shown, error)
 }

@@ -15,8 +15,8 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/findability"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -60,9 +60,9 @@ func (a *Navigation) BeginStudy(ctx context.Context, who plan.Person, ask StudyA
 			return err
 		}
 		t := trees.Next
-		set := trees.Navigation.Next
+		set := trees.Shapes.Next
 		if st.Source = "Next"; ask.Live {
-			t, set, st.Source = trees.Live, trees.Navigation.Live, fmt.Sprintf("edition %d", s.Edition)
+			t, set, st.Source = trees.Live, trees.Shapes.Live, fmt.Sprintf("edition %d", s.Edition)
 		}
 		st.Nodes = bareHierarchy(t, set.Readerships())
 		h := findability.New(st.Nodes)
@@ -177,8 +177,8 @@ func withoutRestricted(st Study, trees plan.Trees) Study {
 	hidden := map[string]bool{}
 	for _, side := range []struct {
 		tree *sitemap.Tree
-		set  navigation.Set
-	}{{trees.Live, trees.Navigation.Live}, {trees.Next, trees.Navigation.Next}} {
+		set  shape.Set
+	}{{trees.Live, trees.Shapes.Live}, {trees.Next, trees.Shapes.Next}} {
 		open := readership.Visible(side.tree, readership.Reader{}, side.set.Readerships())
 		for _, n := range st.Nodes {
 			hidden[n.ID] = hidden[n.ID] || side.tree.Find(n.ID) != sitemap.None && open.Find(n.ID) == sitemap.None

@@ -31,7 +31,7 @@ func (a *Navigation) FindForMenu(ctx context.Context, who plan.Person, ask MenuF
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		f.Trees = trees
 		t := trees.Next
-		m := menu.For(t, trees.Navigation.Next.Menus())
+		m := menu.For(t, trees.Shapes.Next.Menus())
 		fits := func(i int) bool {
 			return !t.Ref(i).Withdrawn && (!ask.Pages || t.Served(i) != "") && (!ask.Bare || len(m.Of(i)) == 0)
 		}

@@ -9,7 +9,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -29,7 +29,7 @@ type MenuAct struct {
 // PlanMenu does one act on a menu of Next.
 func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct) (plan.PlanResult, error) {
 	return a.OnNext(ctx, who, act.Key, act.Item, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
-		m := menu.For(trees.Next, trees.Navigation.Next.Menus())
+		m := menu.For(trees.Next, trees.Shapes.Next.Menus())
 		if !slices.Contains(m.IDs(), act.Menu) {
 			return plan.PlanResult{}, plan.ErrNotFound
 		}
@@ -38,7 +38,7 @@ func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct)
 			return plan.PlanResult{}, menuProblem(err)
 		}
 		label = fmt.Sprintf(label, plan.LowerFirst(menu.Title(act.Menu, trees.Next)))
-		res, err := a.RecordItem(ctx, tx, s, who, act.Key, label, trees, navigation.MenuID(act.Menu), &navigation.Item{Menu: &own})
+		res, err := a.RecordShape(ctx, tx, s, who, act.Key, label, trees, shape.MenuID(act.Menu), &shape.Item{Menu: &own})
 		res.ID = item
 		return res, err
 	})

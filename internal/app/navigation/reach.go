@@ -33,6 +33,7 @@ type Reached struct {
 type Leading struct {
 	Menus        []string // titles
 	Links, Tiles int
+	Lists        int      // inside pages
 	Trails       []string // titles
 }
 
@@ -45,6 +46,8 @@ func (r Reached) LeadsTo() func(i int) Leading {
 		switch l.Via {
 		case reach.Tile:
 			at.Tiles++
+		case reach.List:
+			at.Lists++
 		case reach.Trail:
 			if !slices.Contains(at.Trails, l.Words) {
 				at.Trails = append(at.Trails, l.Words)
@@ -69,15 +72,15 @@ func (a *Navigation) Reach(ctx context.Context, who plan.Person, live bool) (Rea
 	var r Reached
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		r.Trees, r.Most = trees, s.Settings.Number(setting.MostClicks)
-		t, set := r.Trees.Next, r.Trees.Navigation.Next
+		t, set := r.Trees.Next, r.Trees.Shapes.Next
 		if live {
-			t, set = r.Trees.Live, r.Trees.Navigation.Live
+			t, set = r.Trees.Live, r.Trees.Shapes.Live
 		}
 		summaries, err := a.Summaries(ctx, tx, s)
 		if err != nil {
 			return err
 		}
-		r.Links, r.Options = plan.Clickable(t, trees.Live, set, summaries, live)
+		r.Links, r.Options = a.Clickable(t, trees.Live, set, summaries, live)
 		r.Reach = reach.From(t, r.Links, r.Options)
 		r.Menus = menu.For(t, set.Menus())
 		r.Visits, err = a.Visits(ctx, tx, r.Trees)

@@ -6,14 +6,14 @@ import (
 	"fmt"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 )
 
 // TrailAct is one act on a trail of Next.
 type TrailAct struct {
 	Key    string
 	ID     string // empty: a new one
-	Trail  navigation.Trail
+	Trail  shape.Trail
 	Remove bool
 	Seen   int64 // the plan version that the form was made of
 }
@@ -21,8 +21,8 @@ type TrailAct struct {
 // PlanTrail makes, changes or takes away a trail of Next. Its pages stay.
 func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAct) (plan.PlanResult, error) {
 	return a.OnNext(ctx, who, act.Key, act.ID, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
-		id := navigation.TrailID(act.ID)
-		was := trees.Navigation.Next.Find(id)
+		id := shape.TrailID(act.ID)
+		was := trees.Shapes.Next.Find(id)
 		if act.ID != "" && was == nil {
 			return plan.PlanResult{}, plan.ErrNotFound
 		}
@@ -33,9 +33,9 @@ func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAc
 			if was == nil {
 				return plan.PlanResult{}, plan.ErrNotFound
 			}
-			return a.RecordItem(ctx, tx, s, who, act.Key, fmt.Sprintf("removed the trail %q; its pages stay", was.Trail.Title), trees, id, nil)
+			return a.RecordShape(ctx, tx, s, who, act.Key, fmt.Sprintf("removed the trail %q; its pages stay", was.Trail.Title), trees, id, nil)
 		}
-		var before *navigation.Trail
+		var before *shape.Trail
 		if was != nil {
 			before = was.Trail
 		}
@@ -49,7 +49,7 @@ func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAc
 		tr, err := act.Trail.Cleaned(trees.Next, before)
 		if err != nil {
 			field := ""
-			if errors.Is(err, navigation.ErrNoTitle) || errors.Is(err, navigation.ErrTitle) {
+			if errors.Is(err, shape.ErrNoTitle) || errors.Is(err, shape.ErrTitle) {
 				field = "title"
 			}
 			return plan.PlanResult{}, plan.Refuse(field, plan.SentenceOf(err))
@@ -58,7 +58,7 @@ func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAc
 		if act.ID == "" {
 			act.ID, verb = plan.NewID(), "made"
 		}
-		res, err := a.RecordItem(ctx, tx, s, who, act.Key, fmt.Sprintf("%s the trail %q", verb, tr.Title), trees, navigation.TrailID(act.ID), &navigation.Item{Trail: &tr})
+		res, err := a.RecordShape(ctx, tx, s, who, act.Key, fmt.Sprintf("%s the trail %q", verb, tr.Title), trees, shape.TrailID(act.ID), &shape.Item{Trail: &tr})
 		res.ID = act.ID
 		return res, err
 	})

@@ -14,7 +14,7 @@ import (
 func (a *Pages) DrawBlocks(ctx context.Context, who plan.Person, entry string, blocks []content.Block) (out []string, trees plan.Trees, err error) {
 	err = a.onPage(ctx, who, entry, func(tx Tx, s plan.Site, now plan.Trees, _ content.Template) error {
 		trees = now
-		alone := content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "one"}}}
+		alone := content.OneSlot("one")
 		for _, b := range blocks {
 			p := content.Clean(content.Page{Slots: map[string][]content.Block{"one": {b}}})
 			html, err := a.drawn(ctx, tx, s, now, entry, alone, p)

@@ -1,14 +1,19 @@
 package pages
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
+	"io"
+	"slices"
 	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -23,6 +28,115 @@ func (a *Pages) AddFile(ctx context.Context, who plan.Person, p content.PictureF
 		return err
 	})
 	return f, err
+}
+
+// TableOf gives the rows of a file of the site as a table in CommonMark, and how many were
+// left out. read reads the rows.
+func (a *Pages) TableOf(ctx context.Context, who plan.Person, at string, read func(name string, r io.Reader) ([][]string, error)) (text string, left int, err error) {
+	var f plan.KeptFile
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Write); err != nil {
+			return err
+		}
+		id, _, _ := strings.Cut(strings.TrimPrefix(at, setting.PicturePath), "/")
+		f, err = tx.File(ctx, id)
+		return err
+	})
+	if err != nil {
+		return "", 0, err
+	}
+	data, _, err := a.Objects.Get(ctx, plan.ObjectKey(f.ID, 0))
+	if err != nil {
+		return "", 0, fmt.Errorf("open %s: %w", f.Name, err)
+	}
+	defer data.Close()
+	rows, err := read(f.Name, data)
+	if err != nil {
+		return "", 0, plan.Refuse("file", plan.SentenceOf(err))
+	}
+	text, left = content.TableText(rows)
+	return text, left, nil
+}
+
+// Replace puts a new file in the place of another: every page of Next that shows it, and every
+// template, shows the new one, as a planned change that can be undone. The old address leads
+// to the new one from then on. read reads the rows of a table.
+func (a *Pages) Replace(ctx context.Context, who plan.Person, key, id string, p content.PictureFile, read func(name string, r io.Reader) ([][]string, error)) (plan.PlanResult, error) {
+	return a.OnNext(ctx, who, key, id, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
+		old, err := tx.File(ctx, id)
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		if (old.Width > 0) != (p.Width > 0) {
+			return plan.PlanResult{}, plan.Refuse("file", fmt.Sprintf("%q is a picture and the other file is none, so pages could not show it in its place.", pictureOf(old, p)))
+		}
+		now, err := a.StoreFile(ctx, tx, who.ID, p)
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		if now.ID == old.ID {
+			return plan.PlanResult{}, plan.Refuse("file", "This is the same file. Nothing was replaced.")
+		}
+		rows := ""
+		if table, err := read(p.Name, bytes.NewReader(p.Data)); err == nil {
+			rows, _ = content.TableText(table)
+		}
+		w, err := a.refile(ctx, tx, who, trees, old, now, rows)
+		if err != nil {
+			return plan.PlanResult{}, err
+		}
+		if err := tx.FileReplaced(ctx, old.ID, now.ID); err != nil {
+			return plan.PlanResult{}, err
+		}
+		n := len(w.SideEffects.Texts)
+		label := fmt.Sprintf("replaced %s on %d %s", old.Name, n, plan.Plural(n, "page", "pages"))
+		return a.RecordWith(ctx, tx, s, who, key, label, trees, trees.Next, w.SideEffects)
+	})
+}
+
+func pictureOf(old plan.KeptFile, p content.PictureFile) string {
+	if old.Width > 0 {
+		return old.Name
+	}
+	return p.Name
+}
+
+// refile writes drafts of the pages that show a file, and changes the templates that do.
+func (a *Pages) refile(ctx context.Context, tx Tx, who plan.Person, trees plan.Trees, old, now plan.KeptFile, rows string) (*plan.Writer, error) {
+	on, _, err := tx.FileUses(ctx, []string{old.ID})
+	if err != nil {
+		return nil, err
+	}
+	pages := slices.DeleteFunc(on[old.ID], func(entry string) bool { return trees.Next.Find(entry) == sitemap.None })
+	if err := a.OpenElsewhere(ctx, tx, who, trees.Next, pages...); err != nil {
+		return nil, err
+	}
+	w, err := a.Writer(ctx, tx, who, trees.Next)
+	if err != nil {
+		return nil, err
+	}
+	texts, err := plan.LatestTexts(ctx, tx, pages)
+	if err != nil {
+		return nil, err
+	}
+	for _, entry := range pages {
+		page := content.Refiled(texts[entry].Content, old.ID, now.Address(), rows)
+		if content.Same(page, texts[entry].Content) {
+			continue // its template shows the file, or Live alone
+		}
+		if err := w.Set(ctx, entry, &page); err != nil {
+			return nil, err
+		}
+	}
+	set := trees.Shapes.Next
+	for _, t := range set.Templates() {
+		if slices.Contains(t.Files(), old.ID) {
+			changed := t.Refiled(old.ID, now.Address(), rows)
+			set = set.With(shape.TemplateID(t.Key), &shape.Item{Template: &changed})
+		}
+	}
+	w.SideEffects.Shapes = shape.Patches(trees.Shapes.Next, set)
+	return w, nil
 }
 
 // FileLine is a file in their list.
@@ -85,9 +199,17 @@ func (a *Pages) RemoveFile(ctx context.Context, who plan.Person, id string) erro
 			return err
 		}
 		on, ever, err := tx.FileUses(ctx, []string{id})
-		switch {
-		case err != nil:
+		if err != nil {
 			return err
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		inTemplate := func(t content.Template) bool { return slices.Contains(t.Files(), id) }
+		switch {
+		case slices.ContainsFunc(append(trees.Shapes.Next.Templates(), trees.Shapes.Live.Templates()...), inTemplate):
+			return plan.Refuse("", "A template shows this file. Take it out of it first.")
 		case len(on[id]) > 0:
 			return plan.Refuse("", "Pages show this file. Take it out of them first.")
 		case s.Settings.Text(setting.Mark) == gone.Address():

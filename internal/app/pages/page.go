@@ -20,6 +20,7 @@ type PageView struct {
 	Live      string // address in Live, or empty
 	Template  content.Template
 	Templates []content.Template
+	Fixed     []FixedPart // what each part of the template shows, where it is fixed
 	People    []plan.Person
 	Content   content.Page
 	Base      int // version of the draft that Content is; 0: there is no draft
@@ -52,10 +53,34 @@ func (a *Pages) OpenPage(ctx context.Context, who plan.Person, entry, window str
 		} else if !errors.Is(err, plan.ErrNotFound) {
 			return err
 		}
+		if v.Fixed, err = a.fixed(ctx, tx, s, &v); err != nil {
+			return err
+		}
 		v.Lock, err = a.takeLock(ctx, tx, who, entry, LockAsk{Window: window})
 		return err
 	})
 	return v, err
+}
+
+// FixedPart is what a fixed part of a template shows.
+type FixedPart struct{ HTML, Words string }
+
+// fixed draws the fixed parts of the page's template.
+func (a *Pages) fixed(ctx context.Context, tx Tx, s plan.Site, v *PageView) ([]FixedPart, error) {
+	out := make([]FixedPart, len(v.Template.Parts))
+	alone := content.OneSlot("one")
+	for i, p := range v.Template.Parts {
+		if p.Kind != content.Fixed {
+			continue
+		}
+		page := content.Page{Slots: map[string][]content.Block{"one": p.Content}}
+		html, err := a.drawn(ctx, tx, s, v.Trees, v.Entry.ID, alone, page)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = FixedPart{html, content.PlainText(alone, page, a.Markup.Parse)}
+	}
+	return out, nil
 }
 
 func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, v *PageView) error {

@@ -35,6 +35,16 @@ type Tx interface {
 	// OldFiles gives files of which the database still holds what they hold.
 	OldFiles(ctx context.Context, n int) (map[string][]byte, error)
 	FileMoved(ctx context.Context, id string) error
+	// FileReplaced notes which file took the place of another.
+	FileReplaced(ctx context.Context, id, by string) error
 	DropFile(ctx context.Context, id string) error
+	TemplateDraft(ctx context.Context, person, key string) (TemplateDraft, error)
+	TemplateDrafts(ctx context.Context) ([]TemplateDraft, error)
+	// SaveTemplateDraft writes version n over version n-1; plan.ErrStale where another one
+	// stands there.
+	SaveTemplateDraft(ctx context.Context, d TemplateDraft) error
+	DropTemplateDraft(ctx context.Context, person, key string) error
+	// ShapeVersions gives what a template was in every edition, the latest first.
+	ShapeVersions(ctx context.Context, id string) ([]plan.ShapeVersion, error)
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
 }

@@ -7,8 +7,8 @@ import (
 	"slices"
 
 	"candlepath/internal/core/consequence"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/reach"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -68,11 +68,11 @@ func (a *Floor) Record(ctx context.Context, tx Tx, s Site, who Person, key, labe
 // RecordWith writes an act that did something besides to drafts and decisions.
 func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, next *sitemap.Tree, also SideEffects) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
-	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Navigation) == 0 {
+	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Shapes) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
 	var err error
-	if trees.Navigation, err = a.saveWays(ctx, tx, who, trees.Navigation, also.Navigation); err != nil {
+	if trees.Shapes, err = a.saveShapes(ctx, tx, who, trees.Shapes, also.Shapes); err != nil {
 		return PlanResult{}, err
 	}
 	trees, version, err := a.saveNext(ctx, tx, who, trees, next, patches)
@@ -89,10 +89,10 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	return PlanResult{Version: version, Patches: patches, Trees: trees, Label: label}, nil
 }
 
-// RecordItem records an act that makes a menu or trail something else; nil takes
+// RecordShape records an act that makes a menu or trail something else; nil takes
 // it away.
-func (a *Floor) RecordItem(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *navigation.Item) (PlanResult, error) {
-	also := SideEffects{Navigation: navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.With(id, w))}
+func (a *Floor) RecordShape(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, id string, w *shape.Item) (PlanResult, error) {
+	also := SideEffects{Shapes: shape.Patches(trees.Shapes.Next, trees.Shapes.Next.With(id, w))}
 	return a.RecordWith(ctx, tx, s, who, key, label, trees, trees.Next, also)
 }
 
@@ -118,7 +118,7 @@ func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, ne
 	for _, e := range slices.Concat(o.Put, o.Remove) {
 		planned[e.ID] = by
 	}
-	return Trees{Live: trees.Live, Next: next, Planned: planned, Navigation: trees.Navigation}, version, nil
+	return Trees{Live: trees.Live, Next: next, Planned: planned, Shapes: trees.Shapes}, version, nil
 }
 
 func (e *EditConflict) Error() string {

@@ -6,7 +6,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -49,7 +49,7 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 	return o, err
 }
 
-// Planned gives both states of the sitemap, with menus and trails.
+// Planned gives both states of the sitemap, with menus, trails and templates.
 func (a *Floor) Planned(ctx context.Context, who Person) (t Trees, err error) {
 	err = Area[Tx]{a, a.Store}.Planning(ctx, who, func(_ Tx, _ Site, trees Trees) error {
 		t = trees
@@ -74,9 +74,9 @@ func PageAt(trees Trees, written string) int {
 	return sitemap.None
 }
 
-// PlannedChanges tells all planned changes: of entries, of texts, of menus and trails.
+// PlannedChanges tells all planned changes: of entries, of texts, of menus, trails and templates.
 func PlannedChanges(trees Trees, summaries Summaries) []change.Change {
-	return append(withContent(slices.Clip(trees.Changes()), trees, summaries.Drafts), navigation.Diff(trees.Navigation.Live, trees.Navigation.Next)...)
+	return append(withContent(slices.Clip(trees.Changes()), trees, summaries.Drafts), shape.Diff(trees.Shapes.Live, trees.Shapes.Next)...)
 }
 
 // withContent adds a change for every draft of a page that is live already,

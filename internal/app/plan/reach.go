@@ -6,22 +6,24 @@ import (
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/link"
+	"candlepath/internal/core/listing"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/reach"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
 // ReachIn computes the ways in of a tree.
-func ReachIn(t, liveTree *sitemap.Tree, set navigation.Set, summaries Summaries, live bool) *reach.Reach {
-	links, o := Clickable(t, liveTree, set, summaries, live)
+func (a *Floor) ReachIn(t, liveTree *sitemap.Tree, set shape.Set, summaries Summaries, live bool) *reach.Reach {
+	links, o := a.Clickable(t, liveTree, set, summaries, live)
 	return reach.From(t, links, o)
 }
 
 // Clickable is what readers can click in a tree besides what the sitemap itself
-// makes: links, tiles, trails, and menus that were taken over.
-func Clickable(t, liveTree *sitemap.Tree, set navigation.Set, summaries Summaries, live bool) (links []reach.Link, o reach.Options) {
-	links = linksOf(t, liveTree, summaries, live)
+// makes: links, tiles, lists, trails, and menus that were taken over.
+func (a *Floor) Clickable(t, liveTree *sitemap.Tree, set shape.Set, summaries Summaries, live bool) (links []reach.Link, o reach.Options) {
+	links = append(linksOf(t, liveTree, summaries, live), listsOf(t, summaries, live)...)
+	links = append(links, a.fixedLinks(t, set)...)
 	for _, tr := range set.Trails() {
 		steps := tr.Steps(t)
 		for _, from := range steps {
@@ -74,6 +76,74 @@ func linksOf(t, liveTree *sitemap.Tree, summaries Summaries, live bool) []reach.
 	return out
 }
 
+// fixedLinks gives the links of fixed parts of templates: every page of a template has
+// them.
+func (a *Floor) fixedLinks(t *sitemap.Tree, set shape.Set) (out []reach.Link) {
+	templates := set.Templates()
+	leads := map[string][]reach.Link{}
+	for _, tpl := range templates {
+		for _, l := range tpl.FixedLinks(a.Markup.Parse) {
+			if to := link.Leads(t, &l); to != sitemap.None {
+				via := reach.Text
+				if l.Tile {
+					via = reach.Tile
+				}
+				leads[tpl.Key] = append(leads[tpl.Key], reach.Link{To: to, Words: l.Text, Via: via})
+			}
+		}
+	}
+	if len(leads) == 0 {
+		return nil
+	}
+	for i := range t.Len() {
+		if !t.Ref(i).Kind.IsPage() {
+			continue
+		}
+		for _, l := range leads[TemplateOf(templates, t.Ref(i).Template).Key] {
+			l.From = i
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// listsOf gives what lists in pages lead to, in Live or with the drafts of Next.
+func listsOf(t *sitemap.Tree, summaries Summaries, live bool) (out []reach.Link) {
+	drafted, written := map[string]*PageSummary{}, map[string]time.Time(nil)
+	if !live {
+		drafted = summaries.ByEntry()
+	}
+	site := listing.Site{Tree: t, Changed: func(entry string) time.Time {
+		if written == nil {
+			written = summaries.LastWritten()
+		}
+		return written[entry]
+	}}
+	add := func(h *PageSummary) {
+		if len(h.Report.Lists) == 0 {
+			return
+		}
+		from := t.Find(h.EntryID)
+		if from == sitemap.None {
+			return
+		}
+		for _, b := range h.Report.Lists {
+			for _, to := range site.Pages(b, from) {
+				out = append(out, reach.Link{From: from, To: to, Words: t.Ref(to).Name(), Via: reach.List})
+			}
+		}
+	}
+	for i := range summaries.Live() {
+		if h := &summaries.Live()[i]; drafted[h.EntryID] == nil {
+			add(h)
+		}
+	}
+	for _, h := range drafted {
+		add(h)
+	}
+	return out
+}
+
 // keptReach is what was computed last, for whoever looks at one entry after the
 // other.
 type keptReach struct {
@@ -93,7 +163,7 @@ func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*r
 	if err != nil {
 		return nil, err
 	}
-	r := ReachIn(trees.Next, trees.Live, trees.Navigation.Next, summaries, false)
+	r := a.ReachIn(trees.Next, trees.Live, trees.Shapes.Next, summaries, false)
 	a.reach.Store(&keptReach{s.PlanVersion, a.Now(), r})
 	return r, nil
 }

@@ -7,9 +7,9 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
@@ -60,7 +60,7 @@ type Planned struct {
 type Trees struct {
 	Live, Next *sitemap.Tree
 	Planned    map[string]Planned // entries whose row in Next differs from Live
-	Navigation Navigation
+	Shapes     Shapes
 
 	diff func() []change.Change // kept with trees that many look at
 }
@@ -80,9 +80,18 @@ func (t Trees) kept() Trees {
 	return t
 }
 
-// Navigation are the menus that were taken over and the trails.
-type Navigation struct {
-	Live, Next navigation.Set
+// ShapeVersion is what a menu, trail or template was from an edition on.
+type ShapeVersion struct {
+	shape.Item
+	PersonID string // who published it; empty: the site began with it
+	At       time.Time
+	From     int // edition
+	To       int // edition that ended it; 0: none did
+}
+
+// Shapes are the menus that were taken over, the trails and the templates.
+type Shapes struct {
+	Live, Next shape.Set
 	Planned    map[string]Planned // those that differ
 }
 
@@ -93,8 +102,8 @@ func (t Trees) Title(id string) string {
 			return tree.Ref(i).Title
 		}
 	}
-	if navigation.MenuOf(id)+navigation.TrailOf(id) != "" {
-		return navigation.Title(id, t.Next, t.Navigation.Next, t.Navigation.Live)
+	if shape.MenuOf(id)+shape.TrailOf(id)+shape.TemplateOf(id) != "" {
+		return shape.Title(id, t.Next, t.Shapes.Next, t.Shapes.Live)
 	}
 	return id
 }
@@ -120,9 +129,9 @@ type Act struct {
 
 // SideEffects is what an act did besides changing the sitemap.
 type SideEffects struct {
-	Texts      []TextPatch
-	Decisions  []DecisionPatch
-	Navigation []navigation.Patch
+	Texts     []TextPatch
+	Decisions []DecisionPatch
+	Shapes    []shape.Patch
 }
 
 // TextPatch is what an act did to the draft of a page; nil: there is none.
@@ -156,6 +165,8 @@ type PageVersion struct {
 	Body     []byte // rendered, gzipped
 	Outline  []markup.Heading
 	Links    []content.FoundLink
+	Follows  []string // pages that it takes something from; only when saving
+	Files    []string // and pictures that it shows; only when saving
 	Report   content.Report
 	Excerpt  string
 	Plain    string // words for search; only when saving
@@ -235,6 +246,7 @@ type KeptFile struct {
 	Sizes          []int // widths in which there are smaller ones
 	PersonID       string
 	At             time.Time
+	ReplacedBy     string // id of the file that took its place, if one did
 }
 
 // Address is the address of the file.

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 )
 
@@ -23,6 +24,15 @@ func TemplateOf(list []content.Template, key string) content.Template {
 	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
 }
 
+// TemplateOf gives the template by which an entry of Next is laid out.
+func (t Trees) TemplateOf(entry string) content.Template {
+	key := ""
+	if i := t.Next.Find(entry); i != sitemap.None {
+		key = t.Next.Ref(i).Template
+	}
+	return TemplateOf(t.Shapes.Next.Templates(), key)
+}
+
 // Rendered renders a page into the version that an edition will show: its HTML, its
 // words for search, its links.
 func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Around) (PageVersion, error) {
@@ -30,13 +40,33 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
-	links := content.Links(t, p, a.Markup.Parse)
+	parse := once(a.Markup.Parse)
+	links := content.Links(t, p, parse)
 	if links == nil {
 		links = []content.FoundLink{}
 	}
 	return PageVersion{
 		Content: p, Body: Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
+		Follows: content.Follows(p), Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)),
 		Report: content.NewReport(t, p, func(id string) bool { return around.Person(id) != "" }),
-		Plain:  content.PlainText(t, p, a.Markup.Parse),
+		Plain:  content.PlainText(t, p, parse),
 	}, nil
+}
+
+// once parses every text once.
+func once(parse content.Parse) content.Parse {
+	known := map[string][]content.Node{}
+	return func(text string) []content.Node {
+		nodes, done := known[text]
+		if !done {
+			nodes = parse(text)
+			known[text] = nodes
+		}
+		return nodes
+	}
+}
+
+func sorted(ids []string) []string {
+	slices.Sort(ids)
+	return slices.Compact(ids)
 }

@@ -25,7 +25,7 @@ type Tx interface {
 	SaveOverlay(ctx context.Context, o Overlay, by Planned) error
 	BumpPlan(ctx context.Context) (int64, error)
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
-	SaveNavigation(ctx context.Context, w Navigation) error
+	SaveShapes(ctx context.Context, w Shapes) error
 	AddAct(ctx context.Context, a Act) error
 	ActSideEffects(ctx context.Context, id int64) (SideEffects, error)
 	ActByKey(ctx context.Context, key string) (Act, error)

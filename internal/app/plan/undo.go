@@ -41,7 +41,7 @@ func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResul
 		if err != nil {
 			return PlanResult{}, err
 		}
-		if trees.Navigation, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
+		if trees.Shapes, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
 			return PlanResult{}, err
 		}
 		done := sitemap.Patches(trees.Next, next)
@@ -86,17 +86,17 @@ func (a *Floor) changedSince(ctx context.Context, tx Tx, act Act, conflict *site
 // turn takes what an act did to drafts and decisions back, or does it again.
 // Where somebody changed one of them since, it says so and does nothing.
 // It gives the ways as they are then.
-func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Navigation, error) {
+func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Shapes, error) {
 	also, err := tx.ActSideEffects(ctx, act.ID)
 	if err != nil {
-		return trees.Navigation, err
+		return trees.Shapes, err
 	}
 	if len(also.Texts)+len(also.Decisions) > 0 {
 		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
-			return trees.Navigation, err
+			return trees.Shapes, err
 		}
 	}
-	return a.turnWays(ctx, tx, who, trees, also.Navigation, again)
+	return a.turnShapes(ctx, tx, who, trees, also.Shapes, again)
 }
 
 func (a *Floor) turnTexts(ctx context.Context, tx Tx, who Person, next *sitemap.Tree, also SideEffects, again bool) error {

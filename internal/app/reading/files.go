@@ -21,6 +21,7 @@ type ShownFile struct {
 	On   []string // live pages that show it
 	Ever bool     // some edition showed it
 	Mark bool     // it is the mark of the site
+	Now  string   // address of the file that took its place; empty: none did
 }
 
 var fileID = regexp.MustCompile(`^[0-9a-f]{32}$`)
@@ -44,7 +45,11 @@ func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err e
 			f.Size = width
 		}
 		f.Mark = s.Settings.Text(setting.Mark) == plan.FileAt(id, f.Name)
-		f.On, f.Ever, err = tx.PictureShown(ctx, id)
+		if f.On, f.Ever, err = tx.PictureShown(ctx, id); err != nil || f.ReplacedBy == "" {
+			return err
+		}
+		now, err := tx.File(ctx, f.ReplacedBy)
+		f.Now = now.Address()
 		return err
 	})
 	return f, err

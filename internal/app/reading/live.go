@@ -5,20 +5,20 @@ import (
 	"fmt"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 )
 
 // LiveSite is what an instance keeps to answer readers.
 type LiveSite struct {
-	Site       plan.Site
-	Tree       *sitemap.Tree
-	Table      *redirect.Table
-	Summaries  plan.Summaries
-	News       []News // of late, the newest first
-	Navigation navigation.Set
+	Site      plan.Site
+	Tree      *sitemap.Tree
+	Table     *redirect.Table
+	Summaries plan.Summaries
+	News      []News // of late, the newest first
+	Shapes    shape.Set
 }
 
 // LoadLive loads the current edition; ErrNotFound before the site is founded.
@@ -36,7 +36,7 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		l.Site, l.Tree, l.Navigation = s, trees.Live, trees.Navigation.Live
+		l.Site, l.Tree, l.Shapes = s, trees.Live, trees.Shapes.Live
 		if l.Summaries, err = a.Summaries(ctx, tx, s); err != nil {
 			return err
 		}

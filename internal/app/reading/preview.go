@@ -28,10 +28,10 @@ type Previewed struct {
 func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) (Previewed, error) {
 	var p Previewed
 	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		p.Live, p.Site = ask.Live, LiveSite{Site: s, Tree: trees.Live, Navigation: trees.Navigation.Live}
+		p.Live, p.Site = ask.Live, LiveSite{Site: s, Tree: trees.Live, Shapes: trees.Shapes.Live}
 		if !ask.Live {
 			p.Site.Site.Edition++
-			p.Site.Tree, p.Site.Navigation = trees.Next, trees.Navigation.Next
+			p.Site.Tree, p.Site.Shapes = trees.Next, trees.Shapes.Next
 		}
 		var err error
 		if p.Site.Table, err = redirect.NewTable(nil, p.Site.Tree); err != nil {
@@ -45,23 +45,32 @@ func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) 
 			return nil
 		}
 		p.Entry = p.Site.Tree.Ref(answer.Page).ID
-		if p.Body, err = shownBody(ctx, tx, p.Entry, ask.Live); err != nil {
+		if p.Body, err = a.shownBody(ctx, tx, trees, p.Entry, ask.Live); err != nil {
 			return err
 		}
-		sees := readership.Visible(p.Site.Tree, p.Reader, p.Site.Navigation.Readerships())
+		sees := readership.Visible(p.Site.Tree, p.Reader, p.Site.Shapes.Readerships())
 		return a.compose(ctx, tx, s, &p.Body, plan.Listing{Tree: sees, Entry: p.Entry, Next: !ask.Live})
 	})
 	return p, err
 }
 
-// shownBody gives the text of a page in Live, or in Next: its draft if there is one.
-func shownBody(ctx context.Context, tx Tx, entry string, live bool) (plan.LiveBody, error) {
-	if !live {
-		if b, err := tx.DraftBody(ctx, entry); err != nil || b.VersionID != "" {
-			return b, err
-		}
+// shownBody gives the text of a page in Live, or in Next: its draft if there is one, laid
+// out as its template will be.
+func (a *Reading) shownBody(ctx context.Context, tx Tx, trees plan.Trees, entry string, live bool) (plan.LiveBody, error) {
+	if live {
+		return tx.LiveBody(ctx, entry)
 	}
-	return tx.LiveBody(ctx, entry)
+	texts, err := plan.LatestTexts(ctx, tx, []string{entry})
+	text, written := texts[entry]
+	if err != nil || !written {
+		return plan.LiveBody{}, err
+	}
+	around, err := a.Around(ctx, tx)
+	if err != nil {
+		return plan.LiveBody{}, err
+	}
+	v, err := a.Rendered(trees.TemplateOf(entry), text.Content, around)
+	return plan.LiveBody{VersionID: text.ID, Body: v.Body, Outline: v.Outline, Excerpt: v.Excerpt, At: text.At}, err
 }
 
 func readerCalled(ctx context.Context, tx Tx, login string) (readership.Reader, error) {

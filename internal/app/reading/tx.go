@@ -13,7 +13,6 @@ type Tx interface {
 	AskForVisits(ctx context.Context) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
 	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
-	DraftBody(ctx context.Context, entry string) (plan.LiveBody, error)
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)
 	LatestEditions(ctx context.Context, n int) ([]plan.Edition, error)
 	Search(ctx context.Context, q string, limit int) ([]Hit, error)

@@ -31,9 +31,9 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if err != nil {
 		return false, err
 	}
-	res.Reach = reach.Compare(plan.ReachIn(trees.Next, trees.Live, trees.Navigation.Next, summaries, false), plan.ReachIn(next, trees.Live, trees.Navigation.Next, summaries, false))
-	before := trees.Navigation.Next.Lost(trees.Next)
-	for _, l := range trees.Navigation.Next.Lost(next) {
+	res.Reach = reach.Compare(a.ReachIn(trees.Next, trees.Live, trees.Shapes.Next, summaries, false), a.ReachIn(next, trees.Live, trees.Shapes.Next, summaries, false))
+	before := trees.Shapes.Next.Lost(trees.Next)
+	for _, l := range trees.Shapes.Next.Lost(next) {
 		if title := trees.Title(l.Way); !slices.Contains(before, l) && !slices.Contains(res.Losing, title) {
 			res.Losing = append(res.Losing, title)
 		}
@@ -57,7 +57,7 @@ func (a *Sitemap) decidedConsequences(ctx context.Context, tx Tx, s plan.Site, t
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Navigation.Next.Menus(), table, decisions, s.Hosts, ids...)
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Shapes.Next.Menus(), table, decisions, s.Hosts, ids...)
 	if errors.Is(err, redirect.ErrTable) {
 		return of, nil // preflight tells about the table
 	}

@@ -7,7 +7,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -26,7 +26,7 @@ type Comparison struct {
 	Rows             []change.Row
 	Lines            []change.Line // the trees side by side
 	Editions         int
-	Navigation       []change.Change // menus and trails that differ
+	Shapes           []change.Change // menus, trails and templates that differ
 	States           plan.Trees      // both, as if they were Live and Next
 }
 
@@ -47,10 +47,10 @@ func (a *Sitemap) Compare(ctx context.Context, who plan.Person, from, to string)
 		if c.ToTree, err = a.treeIn(ctx, tx, s, to); err != nil {
 			return err
 		}
-		if c.States.Navigation.Live, err = a.waysIn(ctx, tx, s, from); err != nil {
+		if c.States.Shapes.Live, err = a.waysIn(ctx, tx, s, from); err != nil {
 			return err
 		}
-		if c.States.Navigation.Next, err = a.waysIn(ctx, tx, s, to); err != nil {
+		if c.States.Shapes.Next, err = a.waysIn(ctx, tx, s, to); err != nil {
 			return err
 		}
 		edited, err = tx.ContentDiffers(ctx, editionOf(s, from), editionOf(s, to))
@@ -61,7 +61,7 @@ func (a *Sitemap) Compare(ctx context.Context, who plan.Person, from, to string)
 	}
 	c.Changes = append(change.Diff(c.FromTree, c.ToTree), plan.ContentChanges(edited, c.FromTree, c.ToTree)...)
 	c.States.Live, c.States.Next = c.FromTree, c.ToTree
-	c.Navigation = navigation.Diff(c.States.Navigation.Live, c.States.Navigation.Next)
+	c.Shapes = shape.Diff(c.States.Shapes.Live, c.States.Shapes.Next)
 	c.Lines = change.Aligned(c.FromTree, c.ToTree)
 	c.Rows = change.Merged(c.FromTree, c.ToTree, c.Changes)
 	return c, nil
@@ -79,18 +79,18 @@ func editionOf(s plan.Site, state string) int {
 	return n
 }
 
-// waysIn gives the menus and trails in one of their states, which is there.
-func (a *Sitemap) waysIn(ctx context.Context, tx Tx, s plan.Site, state string) (navigation.Set, error) {
+// waysIn gives the menus, trails and templates in one of their states, which is there.
+func (a *Sitemap) waysIn(ctx context.Context, tx Tx, s plan.Site, state string) (shape.Set, error) {
 	trees, err := a.TreesOf(ctx, tx, s)
 	switch {
 	case err != nil:
 		return nil, err
 	case state == StateLive:
-		return trees.Navigation.Live, nil
+		return trees.Shapes.Live, nil
 	case state == StateNext:
-		return trees.Navigation.Next, nil
+		return trees.Shapes.Next, nil
 	}
-	return tx.NavigationAt(ctx, editionOf(s, state))
+	return tx.ShapesAt(ctx, editionOf(s, state))
 }
 
 // treeIn gives the sitemap in one of its states.

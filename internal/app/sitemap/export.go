@@ -37,7 +37,7 @@ type Drawn struct {
 	Marks func(node int) []string
 	// Ways gives for each node the nodes on the way of clicks to it; nil unless
 	// the drawing is of clicks.
-	Navigation [][]int
+	Ways [][]int
 }
 
 // waysOver gives the way of clicks to each node.
@@ -90,7 +90,7 @@ func (a *Sitemap) Draw(ctx context.Context, who plan.Person, ask drawing.Ask, ti
 			Drawing: drawing.New(t, ask, facts, title, small), Site: s, Trees: o.Trees, Level: ask.Level,
 		}
 		if clicks != nil {
-			d.Navigation = waysOver(d.Drawing, clicks)
+			d.Ways = waysOver(d.Drawing, clicks)
 		}
 		d.Marks = func(node int) []string { return facts.Marks[t.Ref(d.Nodes[node].Entry).ID] }
 		return nil

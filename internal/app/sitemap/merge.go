@@ -9,9 +9,9 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
@@ -25,7 +25,7 @@ type Merging struct {
 	Links      int // that lead to the page that goes, on LinkPages pages
 	LinkPages  int
 	Moving     int      // entries that go below the page kept
-	Navigation []string // titles of menus and trails that lead to the page kept instead
+	Shapes     []string // titles of menus and trails that lead to the page kept instead
 	Narrows    bool     // who could read the page that goes may not read the one kept
 	Readers    string   // who may read the page kept, where Shuts
 	Visits     int      // of the page that goes
@@ -106,8 +106,8 @@ func (a *Sitemap) LookAtMerge(ctx context.Context, who plan.Person, kept, gone s
 			return err
 		}
 		m.compare(trees.Next)
-		for _, p := range navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.Replaced(gone, kept)) {
-			m.Navigation = append(m.Navigation, trees.Title(p.ID))
+		for _, p := range shape.Patches(trees.Shapes.Next, trees.Shapes.Next.Replaced(gone, kept)) {
+			m.Shapes = append(m.Shapes, trees.Title(p.ID))
 		}
 		m.Visits, m.Trees = o.Visits[gone], trees
 		return nil
@@ -129,7 +129,7 @@ func (a *Sitemap) side(ctx context.Context, tx Tx, s plan.Site, w *plan.Writer, 
 			if err != nil {
 				return side, err
 			}
-			side.Blocks = append(side.Blocks, MergeBlock{Take: content.Take{Slot: slot.Key, Block: k}, SlotName: slot.Name(), Block: b, HTML: html})
+			side.Blocks = append(side.Blocks, MergeBlock{Take: content.Take{Slot: slot.Key, Block: k}, SlotName: slot.Called(), Block: b, HTML: html})
 		}
 	}
 	return side, nil
@@ -197,7 +197,7 @@ func (a *Sitemap) Merge(ctx context.Context, who plan.Person, ask MergeAsk) (pla
 		if err := inherit(ctx, w, trees.Live, ask); err != nil {
 			return plan.PlanResult{}, err
 		}
-		w.SideEffects.Navigation = navigation.Patches(trees.Navigation.Next, trees.Navigation.Next.Replaced(ask.Gone, ask.Kept))
+		w.SideEffects.Shapes = shape.Patches(trees.Shapes.Next, trees.Shapes.Next.Replaced(ask.Gone, ask.Kept))
 		label := fmt.Sprintf("merged %q into %q", gone.Title, plan.TitleOf(next, ask.Kept))
 		res, err := a.RecordWith(ctx, tx, s, who, ask.Key, label, trees, next, w.SideEffects)
 		res.ID = ask.Kept

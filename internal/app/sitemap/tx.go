@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -21,7 +21,7 @@ type Tx interface {
 	DifferentPages(ctx context.Context) ([][2]string, error)
 	PutDifferent(ctx context.Context, a, b, person string, at time.Time) error
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
-	NavigationAt(ctx context.Context, edition int) (navigation.Set, error)
+	ShapesAt(ctx context.Context, edition int) (shape.Set, error)
 	// ContentDiffers gives the entries whose content is another in one edition than
 	// in the other; an edition of 0 is what is planned.
 	ContentDiffers(ctx context.Context, a, b int) ([]string, error)

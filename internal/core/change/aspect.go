@@ -28,9 +28,10 @@ const (
 	Details     Aspect = "details" // the fields that change together
 	Content     Aspect = "content"
 
-	// Changes of what is no entry: package ways tells them.
-	Menu  Aspect = "menu"
-	Trail Aspect = "trail"
+	// Changes of what is no entry: package shape tells them.
+	Menu   Aspect = "menu"
+	Trail  Aspect = "trail"
+	Layout Aspect = "layout" // a template says something else
 
 	// Released is an address given up; the key holds it in place of an entry.
 	Released Aspect = "released"
@@ -97,6 +98,7 @@ var aspects = []struct {
 	{Content, "edited", "edited", NewsChange, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "text edited" }},
 	{Menu, "menu", "menu", NoNews, because},
 	{Trail, "trail", "trail", NoNews, because},
+	{Layout, "template", "template", NoNews, because},
 	{Released, "released", "released", NoNews, func(c Change, _, _ *sitemap.Tree) string {
 		return "the address is released and may answer nothing: " + c.Because
 	}},
@@ -139,7 +141,7 @@ func (c Change) Mark() string {
 
 // Sorts lists the sorts of change that a summary counts, in its order.
 func Sorts() []string {
-	return []string{"new", moved, renamed, turned, "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "released", other}
+	return []string{"new", moved, renamed, turned, "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "template", "released", other}
 }
 
 const other = "other"

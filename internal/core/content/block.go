@@ -64,6 +64,7 @@ type blockKind struct {
 	items   []Field // of each item
 	item    string  // what an item is called; empty: there are none
 	columns bool    // blocks side by side
+	inside  bool    // blocks inside, one after the other: it is a part of a template
 	cuts    bool    // a page can be split at its headings
 	lists   bool    // what it shows is worked out for each reader, from the edition
 }
@@ -80,7 +81,7 @@ func blockKinds() []blockKind {
 // kindsByType is the table, for looking up.
 var kindsByType = func() map[BlockType]*blockKind {
 	out := map[BlockType]*blockKind{}
-	for _, k := range blockKinds() {
+	for _, k := range append(blockKinds(), partKinds()...) {
 		out[k.is] = &k
 	}
 	return out
@@ -106,13 +107,14 @@ type Kind struct {
 	Items   []Field   `json:"items,omitempty"`
 	Item    string    `json:"item,omitempty"`
 	Columns bool      `json:"columns,omitempty"`
+	Inside  bool      `json:"inside,omitempty"`
 }
 
 // Kinds tells all kinds, in the order in which the editor offers them.
 func Kinds() []Kind {
 	var out []Kind
 	for _, k := range blockKinds() {
-		out = append(out, Kind{k.is, k.name, k.about, append(slices.Clone(k.fields), hidden), k.items, k.item, k.columns})
+		out = append(out, Kind{k.is, k.name, k.about, append(slices.Clone(k.fields), hidden), k.items, k.item, k.columns, false})
 	}
 	return out
 }
@@ -170,6 +172,9 @@ func (b Block) IsEmpty() bool {
 	if k == nil {
 		return true
 	}
+	if k.inside {
+		return false
+	}
 	if k.columns {
 		return !slices.ContainsFunc(b.Columns, func(col []Block) bool {
 			return slices.ContainsFunc(col, func(in Block) bool { return !in.IsEmpty() })
@@ -212,6 +217,9 @@ func (k *blockKind) clean(b Block) Block {
 			}
 			out.Columns = append(out.Columns, in)
 		}
+	}
+	if k.inside && len(b.Columns) > 0 {
+		out.Columns = [][]Block{slices.DeleteFunc(cleanedBlocks(b.Columns[0]), func(c Block) bool { return slices.Contains(partTypes(), c.Type) })}
 	}
 	return out
 }
@@ -308,7 +316,7 @@ func (k *blockKind) written(b Block) string {
 	own := b.values()
 	for _, f := range k.fields {
 		switch v := own[f.Key]; {
-		case v == "":
+		case v == "" || f.Type == FieldKept:
 		case f.Type == FieldProse:
 			out = append(out, proseWritten(v))
 		default:
@@ -318,7 +326,7 @@ func (k *blockKind) written(b Block) string {
 	for _, it := range b.Items {
 		var parts []string
 		for _, f := range k.items {
-			if v := it[f.Key]; v != "" && (typeOf(f.Type).words || !typeOf(f.Type).links) && f.Type != FieldSymbol {
+			if v := it[f.Key]; v != "" && f.Type != FieldKept && (typeOf(f.Type).words || !typeOf(f.Type).links) && f.Type != FieldSymbol {
 				parts = append(parts, told(f, v))
 			}
 		}

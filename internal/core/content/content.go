@@ -2,7 +2,8 @@
 // blocks, inside the fixed parts of a template.
 //
 // A template is a list of parts in reading order. Fixed parts are the
-// template's own; facts are a row of typed fields; a slot takes blocks. Text is
+// template's own; facts are a row of typed fields; a slot takes blocks. Fields and slots
+// keep their keys when they are named anew, so what pages hold follows. Text is
 // CommonMark with tables; a link to a page of the site is written page:ID and
 // so survives every move. Package markup parses text into the Doc of this
 // package; links, headings and words are taken from that tree and nothing else.
@@ -20,57 +21,6 @@ type Page struct {
 	Slots  map[string][]Block `json:"slots"`
 }
 
-// PartKind is what a part of a template is.
-type PartKind string
-
-// The part kinds.
-const (
-	Lead  PartKind = "lead"  // one text field, shown under the title
-	Facts PartKind = "facts" // a row of fields
-	Slot  PartKind = "slot"  // blocks of the author's
-	Fixed PartKind = "fixed" // the template's own text, CommonMark
-)
-
-// Part is one part of a template, in reading order.
-type Part struct {
-	Kind     PartKind    `json:"kind"`
-	Key      string      `json:"key,omitempty"`
-	Label    string      `json:"label,omitempty"` // slot: its heading on the page, if any
-	Text     string      `json:"text,omitempty"`
-	Fields   []Field     `json:"fields,omitempty"`
-	Blocks   []BlockType `json:"blocks,omitempty"` // slot: what it takes; empty: anything
-	Required bool        `json:"required,omitempty"`
-	Help     string      `json:"help,omitempty"`
-}
-
-// Template is a page layout.
-type Template struct {
-	Key   string `json:"key"`
-	Name  string `json:"name"`
-	For   string `json:"for"` // a line on what it is for
-	Parts []Part `json:"parts"`
-}
-
-// Fields lists all fields of the template in reading order.
-func (t Template) Fields() []Field {
-	var out []Field
-	for _, p := range t.Parts {
-		out = append(out, p.Fields...)
-	}
-	return out
-}
-
-// Slots lists the slots of the template in reading order.
-func (t Template) Slots() []Part {
-	var out []Part
-	for _, p := range t.Parts {
-		if p.Kind == Slot {
-			out = append(out, p)
-		}
-	}
-	return out
-}
-
 // Problem is something that a page must not go out with.
 type Problem struct {
 	Part  string      `json:"part"`            // key of the field or slot
@@ -82,18 +32,40 @@ type Problem struct {
 // Report is what checks need of a page. It is kept with every saved version, so
 // that checking an edition reads no content.
 type Report struct {
-	Template string    `json:"template"` // it was held against
+	Template string    `json:"template"`       // it was held against
+	Form     string    `json:"form,omitempty"` // of the template, as it was then
 	Problems []Problem `json:"problems,omitempty"`
 	Empty    bool      `json:"empty,omitempty"` // no slot shows anything
+	Lists    []Block   `json:"lists,omitempty"` // blocks that lead to pages which they find
 }
 
 // NewReport holds a page against its template.
 func NewReport(t Template, p Page, people func(id string) bool) Report {
-	r := Report{Template: t.Key, Problems: Problems(t, p, people), Empty: true}
+	r := Report{Template: t.Key, Form: t.Form(), Problems: Problems(t, p, people), Empty: true}
 	for _, s := range t.Slots() {
 		r.Empty = r.Empty && !p.filled(s.Key)
 	}
+	for _, b := range Blocks(t, p) {
+		if b.leads() {
+			r.Lists = append(r.Lists, Block{Type: b.Type, Set: b.Set})
+		}
+	}
 	return r
+}
+
+// Fits tells whether a version that has the report was laid out as a template lays it out.
+// Of versions of long ago only the name of the template is known: they fit unless it changes
+// now.
+func (r Report) Fits(t Template, form string, changes bool) bool {
+	return r.Template == t.Key && (r.Form == form || r.Form == "" && !changes)
+}
+
+// leads tells whether a block is a lasting way to the pages that it finds by itself. The
+// newest and the most asked for are others tomorrow, and what a reader opened last is
+// another for each.
+func (b Block) leads() bool {
+	from := b.Get("from")
+	return b.Type == Below || b.Type == TopicList || b.Type == Tiles && (from == FromBelow || from == FromTopic)
 }
 
 // filled tells whether a slot shows anything.
@@ -110,6 +82,8 @@ const (
 	RequiredSlot  ProblemKind = "required-slot"
 	BadValue      ProblemKind = "bad-value"
 	Unfinished    ProblemKind = "unfinished-block" // no reason not to publish
+	TooMany       ProblemKind = "too-many-blocks"  // nor this
+	KeptAside     ProblemKind = "kept-aside"       // nor this: no slot of the template shows it
 )
 
 // Problems holds a page against its template. people are the ids that a person
@@ -127,7 +101,10 @@ func Problems(t Template, p Page, people func(id string) bool) []Problem {
 	}
 	for _, s := range t.Slots() {
 		if s.Required && !p.filled(s.Key) {
-			out = append(out, Problem{s.Key, "", RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Name())})
+			out = append(out, Problem{s.Key, "", RequiredSlot, fmt.Sprintf("the slot %q is empty", s.Called())})
+		}
+		if n := len(p.Slots[s.Key]); s.Most > 0 && n > s.Most {
+			out = append(out, Problem{s.Key, "", TooMany, fmt.Sprintf("the slot %q holds %d blocks and takes at most %d", s.Called(), n, s.Most)})
 		}
 		for _, top := range p.Slots[s.Key] {
 			top.each(func(b Block) {
@@ -137,7 +114,17 @@ func Problems(t Template, p Page, people func(id string) bool) []Problem {
 			})
 		}
 	}
+	for _, key := range p.Aside(t) {
+		out = append(out, Problem{key, "", KeptAside, fmt.Sprintf("%s of the slot %q, which the template does not have, is kept aside; put it into a slot or remove it", counted(len(p.Slots[key]), "block", "blocks"), key)})
+	}
 	return out
+}
+
+func counted(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }
 
 // unfinished tells what is missing in a block that shows something: words for a picture,
@@ -168,20 +155,35 @@ func unfinished(b Block) (out []string) {
 	return out
 }
 
-// Name is what people call a slot.
-func (p Part) Name() string {
-	if p.Label != "" {
-		return p.Label
-	}
-	return "Main text"
-}
-
 // accepts tells whether a fact may hold a value. people are the ids of a person.
 func (f Field) accepts(v string, people func(string) bool) bool {
 	if f.Type == FieldPerson {
 		return people(v)
 	}
 	return typeOf(f.Type).fits(f, v)
+}
+
+// Check tells whether a fact may hold a value, in a sentence if it may not. people are the
+// ids of a person.
+func (f Field) Check(v string, people func(string) bool) error {
+	switch {
+	case v == "" || f.accepts(v, people):
+		return nil
+	case f.Type == FieldDate:
+		return fmt.Errorf("%q is no date; write it like 2026-11-30", v)
+	case f.Type == FieldNumber:
+		return fmt.Errorf("%q is no number", v)
+	}
+	return fmt.Errorf("%q cannot hold %q", f.Label, v)
+}
+
+// WithFact gives a page with another value of a fact.
+func (p Page) WithFact(key, v string) Page {
+	out := copied(p)
+	if out.Fields[key] = v; v == "" {
+		delete(out.Fields, key)
+	}
+	return out
 }
 
 // Clean drops what a template or a block type does not know, so that a stored

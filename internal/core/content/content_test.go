@@ -16,7 +16,7 @@ var procedure = content.Template{Key: "procedure", Parts: []content.Part{
 		{Key: "checked", Label: "Checked", Type: content.FieldDate},
 		{Key: "risk", Label: "Risk", Type: content.FieldChoice, Choices: []string{"low", "high"}},
 	}},
-	{Kind: content.Fixed, Text: "Ask before you start."},
+	{Kind: content.Fixed, Content: []content.Block{{Type: content.Text, Text: "Ask before you start."}}},
 	{Kind: content.Slot, Key: "steps", Label: "Steps", Required: true},
 	{Kind: content.Slot, Key: "more"},
 }}
@@ -123,14 +123,15 @@ func TestRelinking(t *testing.T) {
 	got := content.Relinked(page, ids)
 	require.Equal(t, "[x](page:A), [y](page:B \"t\"), [z](page:b), <page:A>, /page, a", got.Slots["main"][0].Text)
 	require.Equal(t, []content.Values{{"to": "page:B"}, {"to": "https://a"}, {"to": "a"}}, got.Slots["main"][1].Items)
-	require.Equal(t, page.Fields, got.Fields)
+	require.Equal(t, "page:A", got.Fields["f"])
+	require.Equal(t, "page:a", page.Fields["f"])
 	require.Equal(t, "page:a-1", page.Slots["main"][1].Items[0]["to"], "the first is as it was")
 }
 
 func TestFilled(t *testing.T) {
 	lead := content.Part{Kind: content.Lead, Fields: []content.Field{{Key: "summary", Type: content.FieldText}}}
-	tiles := content.Part{Kind: content.Slot, Key: "tiles", Blocks: []content.BlockType{content.Tiles}}
-	plain := content.Part{Kind: content.Slot, Key: "main", Blocks: []content.BlockType{content.Text}}
+	tiles := content.Part{Kind: content.Slot, Key: "tiles", Takes: []content.BlockType{content.Tiles}}
+	plain := content.Part{Kind: content.Slot, Key: "main", Takes: []content.BlockType{content.Text}}
 	blocks := []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Note, Set: content.Values{"tone": "tip"}, Text: "b"}}
 	p := content.Filled(content.Template{Parts: []content.Part{lead, tiles, plain}}, blocks, "Sow in May. "+strings.Repeat("Then water and wait. ", 20))
 	require.Equal(t, []content.Block{{Type: content.Text, Text: "a"}, {Type: content.Text, Text: "b"}}, p.Slots["main"])

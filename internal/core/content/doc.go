@@ -68,10 +68,15 @@ func (l FoundLink) Entry() (string, bool) {
 	return id, ok
 }
 
-// Links lists the links of a page in the order of its template's slots, then
-// those of slots that the template does not show.
+// Links lists the links of a page: of its facts, then of its slots, in the order of the
+// template.
 func Links(t Template, p Page, parse Parse) []FoundLink {
 	var out []FoundLink
+	for _, f := range t.Fields() {
+		if v := p.Fields[f.Key]; v != "" && f.Type == FieldLink {
+			out = append(out, FoundLink{To: v, Text: f.Label})
+		}
+	}
 	each(t, p, func(b Block) {
 		if k := kindOf(b.Type); k != nil {
 			out = append(out, k.links(b, parse)...)
@@ -86,23 +91,44 @@ func Blocks(t Template, p Page) (out []Block) {
 	return out
 }
 
-// Named gives the ids of the pages that fields of blocks name: of tiles, of lists and the
-// like.
+// Follows gives the ids of the pages that blocks of a page take something from without
+// linking to them: where a list begins, and whose fact is shown. They are sorted.
+func Follows(p Page) (out []string) {
+	eachNamed(p, func(f Field, id string) {
+		if f.Type == FieldPage {
+			out = append(out, id)
+		}
+	})
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// Named gives the ids of the pages that facts and fields of blocks name: of tiles, of lists
+// and the like.
 func Named(p Page) (out []string) {
+	for _, v := range p.Fields {
+		if id, ok := (FoundLink{To: v}).Entry(); ok {
+			out = append(out, id)
+		}
+	}
+	eachNamed(p, func(_ Field, id string) { out = append(out, id) })
+	return out
+}
+
+func eachNamed(p Page, visit func(f Field, id string)) {
 	for _, blocks := range p.Slots {
 		for _, top := range blocks {
 			top.each(func(b Block) {
 				if k := kindOf(b.Type); k != nil {
 					k.eachValue(b, func(f Field, v string, _ Values) {
 						if id, ok := (FoundLink{To: v}).Entry(); ok && f.Type != FieldProse {
-							out = append(out, id)
+							visit(f, id)
 						}
 					})
 				}
 			})
 		}
 	}
-	return out
 }
 
 // PlainText gives all words of a page, for search.
@@ -170,7 +196,13 @@ var (
 // Rewritten gives the content with the links to pages of the site, and those to
 // headings of the page itself, as to makes them.
 func Rewritten(p Page, to func(link string) string) Page {
-	return mapped(p, func(k *blockKind, b Block) Block { return k.rewrite(b, to) })
+	out := mapped(p, func(k *blockKind, b Block) Block { return k.rewrite(b, to) })
+	for key, v := range out.Fields {
+		if strings.HasPrefix(v, Scheme) {
+			out.Fields[key] = to(v)
+		}
+	}
+	return out
 }
 
 // mapped gives the content with every block as f makes it.

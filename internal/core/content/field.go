@@ -31,6 +31,7 @@ const (
 	FieldPicture FieldType = "picture" // the address of a picture that the site keeps
 	FieldFile    FieldType = "file"    // the address of a file that the site keeps
 	FieldMenu    FieldType = "menu"    // key of a menu
+	FieldKept    FieldType = "kept"    // kept as it is; nobody is asked
 )
 
 // Yes is the value of a yes/no field that says yes.
@@ -42,9 +43,10 @@ type Field struct {
 	Label    string    `json:"label"`
 	Type     FieldType `json:"type"`
 	Choices  []string  `json:"choices,omitempty"`
-	Usual    string    `json:"usual,omitempty"` // where nothing was chosen
-	Unit     string    `json:"unit,omitempty"`  // of a number
-	Min      int       `json:"min,omitempty"`   // of a number in a block
+	Usual    string    `json:"usual,omitempty"`   // of a block: where nothing was chosen
+	Default  string    `json:"default,omitempty"` // of a fact: what a new page begins with
+	Unit     string    `json:"unit,omitempty"`    // of a number
+	Min      int       `json:"min,omitempty"`     // of a number in a block
 	Max      int       `json:"max,omitempty"`
 	Required bool      `json:"required,omitempty"`
 	Help     string    `json:"help,omitempty"`
@@ -93,10 +95,11 @@ func fieldTypes() []fieldType {
 		{FieldLink, "Link", false, true, anything},
 		{FieldPage, "Page", false, true, func(_ Field, v string) bool { return pageValue.MatchString(v) }},
 		{FieldTopic, "Topic", false, false, anything},
-		{FieldSymbol, "Symbol", false, false, func(_ Field, v string) bool { return slices.Contains(Symbols(), v) }},
+		{FieldSymbol, "Symbol", false, false, func(_ Field, v string) bool { return slices.Contains(symbolNames, v) }},
 		{FieldPicture, "Picture", false, false, func(_ Field, v string) bool { return keptFile.MatchString(v) }},
 		{FieldFile, "File", false, false, func(_ Field, v string) bool { return keptFile.MatchString(v) }},
 		{FieldMenu, "Menu", false, false, anything},
+		{FieldKept, "Kept", false, false, anything},
 	}
 }
 
@@ -106,6 +109,12 @@ func FieldTypes() (out []FieldType) {
 		out = append(out, t.is)
 	}
 	return out
+}
+
+// FactTypes lists the types that a fact of a page can have, in the order in which they are
+// offered.
+func FactTypes() []FieldType {
+	return []FieldType{FieldText, FieldLong, FieldNumber, FieldDate, FieldPerson, FieldGroup, FieldChoice, FieldSeveral, FieldYes, FieldLink, FieldFile}
 }
 
 func typeOf(t FieldType) fieldType {

@@ -3,9 +3,45 @@ package content
 import (
 	"regexp"
 	"slices"
+	"strings"
 )
 
 var pictureLink = regexp.MustCompile(`/files/([0-9a-f]{32})/`)
+
+// Refiled gives a page with one file of the site in place of another wherever it is named. A
+// table of it shows other rows, if there are some.
+func Refiled(p Page, from, to, rows string) Page {
+	named := func(v string) string { return renamedFile(v, from, to) }
+	out := mapped(p, func(k *blockKind, b Block) Block {
+		was := b
+		b = k.mapValues(b, func(_ Field, v string) string { return named(v) }, nil)
+		if b.Type == Table && rows != "" && b.Set["file"] != was.Set["file"] {
+			b.Text = rows
+		}
+		return b
+	})
+	for key, v := range out.Fields {
+		out.Fields[key] = named(v)
+	}
+	return out
+}
+
+// Refiled gives the template with one file of the site in place of another.
+func (t Template) Refiled(from, to, rows string) Template {
+	t.Parts = slices.Clone(t.Parts)
+	for i := range t.Parts {
+		t.Parts[i].Content = Refiled(Page{Slots: map[string][]Block{"": t.Parts[i].Content}}, from, to, rows).Slots[""]
+	}
+	return t
+}
+
+// renamedFile gives a value with the address of one file in place of another's.
+func renamedFile(v, from, to string) string {
+	if !strings.Contains(v, "/files/"+from+"/") {
+		return v
+	}
+	return regexp.MustCompile(`/files/`+from+`/[a-z0-9.-]+`).ReplaceAllString(v, to)
+}
 
 // FilesOf gives the ids of the files and pictures of the site that a page names, sorted.
 func FilesOf(p Page) []string {

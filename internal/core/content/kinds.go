@@ -28,11 +28,6 @@ const (
 // Tones are those of a notice.
 func Tones() []string { return []string{"plain", "tip", "warning", "danger"} }
 
-// Symbols are those that tiles, menus and sites can show, by name; "" is none.
-func Symbols() []string {
-	return []string{"", "leaf", "calendar", "clock", "key", "map", "people", "phone", "shield", "sprout", "tool", "book"}
-}
-
 // Where the pages of a computed board or list are taken from, and in which order.
 const (
 	FromBelow  = "pages below a page"
@@ -58,6 +53,7 @@ var (
 	within   = Field{Key: "of", Label: "Below which page", Type: FieldPage, Help: "Nothing chosen: this page, in lists of what is below; else the whole site."}
 	order    = Field{Key: "order", Label: "Order", Type: FieldChoice, Choices: []string{BySitemap, ByTitle, ByChange}, Usual: BySitemap}
 	summary  = Field{Key: "summaries", Label: "With summaries", Type: FieldYes}
+	figures  = Field{Key: "figures", Label: "With when, or how often", Type: FieldYes, Help: "The day of the change, or the visits of the last weeks."}
 	ofTopic  = Field{Key: "topic", Label: "Topic", Type: FieldTopic, Required: true}
 
 	picture    = Field{Key: "picture", Label: "Picture", Type: FieldPicture, Required: true}
@@ -141,8 +137,8 @@ var (
 	topicKind = blockKind{is: TopicList, name: "Topic list", about: "all pages of a topic", lists: true, fields: []Field{
 		ofTopic, order, {Key: "count", Label: "How many at most", Type: FieldNumber, Usual: "20", Min: 1, Max: mostListed}, summary,
 	}}
-	newestKind = blockKind{is: Newest, name: "Newest pages", about: "new and changed of late", lists: true, fields: []Field{count, within, summary}}
-	askedKind  = blockKind{is: Asked, name: "Most asked for", about: "the pages with most visits", lists: true, fields: []Field{count, within, summary}}
+	newestKind = blockKind{is: Newest, name: "Newest pages", about: "new and changed of late", lists: true, fields: []Field{count, within, summary, figures}}
+	askedKind  = blockKind{is: Asked, name: "Most asked for", about: "the pages with most visits", lists: true, fields: []Field{count, within, summary, figures}}
 	recentKind = blockKind{is: Recent, name: "Where you left off", about: "what this reader opened last", lists: true, fields: []Field{count}}
 
 	stripKind = blockKind{is: Strip, name: "Menu strip", about: "a small menu inside the page", lists: true, item: "item", items: []Field{

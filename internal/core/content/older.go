@@ -1,7 +1,6 @@
 package content
 
 import (
-	"slices"
 	"strings"
 )
 
@@ -40,16 +39,16 @@ func Filled(t Template, blocks []Block, summary string) Page {
 	p := Page{Fields: map[string]string{}, Slots: map[string][]Block{}}
 	for _, part := range t.Parts {
 		if part.Kind == Lead && len(part.Fields) > 0 && part.Fields[0].Type == FieldText {
-			p.Fields[part.Fields[0].Key] = shortened(summary, maxSummary)
+			p.Fields[part.Fields[0].Key] = Shortened(summary, maxSummary)
 			break
 		}
 	}
 	for _, slot := range t.Slots() {
-		if !slot.Takes(Text) {
+		if !slot.Accepts(Text) {
 			continue
 		}
 		for _, b := range blocks {
-			if !slot.Takes(b.Type) {
+			if !slot.Accepts(b.Type) {
 				b = Block{Type: Text, Text: b.Text}
 			}
 			p.Slots[slot.Key] = append(p.Slots[slot.Key], b)
@@ -59,13 +58,10 @@ func Filled(t Template, blocks []Block, summary string) Page {
 	return p
 }
 
-// Takes tells whether a slot takes blocks of a type.
-func (p Part) Takes(b BlockType) bool { return len(p.Blocks) == 0 || slices.Contains(p.Blocks, b) }
-
 const maxSummary = 220 // characters
 
-// shortened cuts a text at the end of a sentence, else at a word.
-func shortened(s string, most int) string {
+// Shortened cuts a text at the end of a sentence, else at a word.
+func Shortened(s string, most int) string {
 	r := []rune(strings.Join(strings.Fields(s), " "))
 	if len(r) <= most {
 		return string(r)

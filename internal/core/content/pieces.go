@@ -32,7 +32,7 @@ func Pieces(t Template, p Page, parse Parse) []Piece {
 	for _, s := range t.Slots() {
 		for i, b := range p.Slots[s.Key] {
 			if k := kindOf(b.Type); k == nil || !k.cuts {
-				out = append(out, Piece{Slot: s.Key, Block: i, Type: b.Type, Begins: shortened(b.words(parse), maxBegins), text: b.Text})
+				out = append(out, Piece{Slot: s.Key, Block: i, Type: b.Type, Begins: Shortened(b.words(parse), maxBegins), text: b.Text})
 				continue
 			}
 			for _, section := range sections(b.Text) {
@@ -41,7 +41,7 @@ func Pieces(t Template, p Page, parse Parse) []Piece {
 				if m := atxHeading.FindStringSubmatch(first); m != nil {
 					piece.Level, piece.Heading, section = len(m[1]), Plain(parse(first)), rest
 				}
-				piece.Begins = shortened(Plain(parse(section)), maxBegins)
+				piece.Begins = Shortened(Plain(parse(section)), maxBegins)
 				out = append(out, piece)
 			}
 		}
@@ -218,17 +218,17 @@ func Merged(t Template, own, other Page, keep, take []Take) Page {
 // takes it, else the first that takes its words.
 func slotFor(slots []Part, key string, b Block) (string, Block, bool) {
 	for _, s := range slots {
-		if s.Key == key && s.Takes(b.Type) {
+		if s.Key == key && s.Accepts(b.Type) {
 			return s.Key, b, true
 		}
 	}
 	for _, s := range slots {
-		if s.Takes(b.Type) {
+		if s.Accepts(b.Type) {
 			return s.Key, b, true
 		}
 	}
 	for _, s := range slots {
-		if s.Takes(Text) && b.Text != "" {
+		if s.Accepts(Text) && b.Text != "" {
 			return s.Key, Block{Type: Text, Text: b.Text}, true
 		}
 	}
@@ -250,7 +250,7 @@ func WithTile(t Template, p Page, tile Values) (Page, bool) {
 		}
 	}
 	for _, s := range t.Slots() {
-		if s.Takes(Tiles) {
+		if s.Accepts(Tiles) {
 			out.Slots[s.Key] = append(slices.Clone(out.Slots[s.Key]), Block{Type: Tiles, Items: []Values{tile}})
 			return out, true
 		}

@@ -18,7 +18,7 @@ func bare(text string) []content.Node {
 
 var guide = content.Template{Key: "guide", Parts: []content.Part{
 	{Kind: content.Slot, Key: "main"},
-	{Kind: content.Slot, Key: "links", Blocks: []content.BlockType{content.Tiles}},
+	{Kind: content.Slot, Key: "links", Takes: []content.BlockType{content.Tiles}},
 }}
 
 const heaps = "Three heaps.\n\n## Turning\n\nEvery Monday.\n\n### With the fork\n\nSlowly.\n\n```\n## not a heading\n```\n\n## Watering\n\nWhen dry."
@@ -115,7 +115,7 @@ func TestMerged(t *testing.T) {
 	}, got.Slots)
 	require.Equal(t, own.Fields, got.Fields)
 
-	tilesOnly := content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "board", Blocks: []content.BlockType{content.Tiles}}}}
+	tilesOnly := content.Template{Parts: []content.Part{{Kind: content.Slot, Key: "board", Takes: []content.BlockType{content.Tiles}}}}
 	got = content.Merged(tilesOnly, content.Page{}, other, nil, []content.Take{{"main", 0}, {"links", 0}})
 	require.Equal(t, map[string][]content.Block{"board": other.Slots["links"]}, got.Slots, "no slot takes text")
 }

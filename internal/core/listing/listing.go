@@ -33,9 +33,9 @@ func (s Site) Pages(b content.Block, here int) []int {
 	case content.FromTopic:
 		return s.most(b, s.ordered(b, s.ofTopic(b.Get("topic"))))
 	case content.FromNewest:
-		return s.most(b, s.newest(s.within(b)))
+		return s.most(b, s.newest(s.within(b, here)))
 	case content.FromAsked:
-		return s.most(b, s.asked(s.within(b)))
+		return s.most(b, s.asked(s.within(b, here)))
 	}
 	return nil
 }
@@ -125,8 +125,8 @@ func (s Site) children(at int, visit func(i int)) {
 }
 
 // within gives the pages from which newest and most asked for are taken: below a page, or
-// of the whole site.
-func (s Site) within(b content.Block) []int {
+// of the whole site, without the page here.
+func (s Site) within(b content.Block, here int) []int {
 	first, end := 0, s.Tree.Len()
 	if b.Type != content.Tiles && b.Get("of") != "" {
 		of := s.of(b)
@@ -137,7 +137,7 @@ func (s Site) within(b content.Block) []int {
 	}
 	var out []int
 	for i := first; i < end; i++ {
-		if s.page(i) {
+		if s.page(i) && i != here {
 			out = append(out, i)
 		}
 	}

@@ -17,8 +17,8 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/link"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -38,6 +38,10 @@ const (
 	StepToNothing   check.Rule = "trail-step-to-nothing"
 	DuplicateTitles check.Rule = "same-title-beside"
 	LongMenu        check.Rule = "menu-too-long"
+	TemplateGone    check.Rule = "template-missing"
+	TemplateAsks    check.Rule = "template-asks-more"
+	KeptAside       check.Rule = "blocks-kept-aside"
+	TemplateLink    check.Rule = "template-link-to-nothing"
 )
 
 // mostOnTop is how many items of a top menu are still taken in at a glance.
@@ -53,8 +57,12 @@ var rules = check.Table{
 	{Rule: RequiredField, Severity: check.Error, Words: "Required fields that are empty", Mend: check.OpenPage},
 	{Rule: RequiredSlot, Severity: check.Error, Words: "Required parts that are empty", Mend: check.OpenPage},
 	{Rule: ItemToNothing, Severity: check.Error, Words: "Menu items to nothing", Mend: check.OpenWay},
+	{Rule: TemplateGone, Severity: check.Error, Words: "Templates that are not there", Mend: check.OpenEntry},
+	{Rule: TemplateLink, Severity: check.Error, Words: "Templates that lead to nothing", Mend: check.OpenWay},
 	{Rule: LostVisitors, Severity: check.Warning, Words: "Addresses that another page takes", Mend: check.OpenEntry},
 	{Rule: UnfinishedBlock, Severity: check.Warning, Words: "Blocks that are not finished", Mend: check.OpenPage},
+	{Rule: KeptAside, Severity: check.Warning, Words: "Blocks that no slot shows", Mend: check.OpenPage},
+	{Rule: TemplateAsks, Severity: check.Warning, Words: "Pages that lack what their template asks for now", Mend: check.OpenPage},
 	{Rule: EmptyPage, Severity: check.Warning, Words: "Pages without a text", Mend: check.OpenPage},
 	{Rule: StepToNothing, Severity: check.Warning, Words: "Trail steps to nothing", Mend: check.OpenWay},
 	{Rule: DuplicateTitles, Severity: check.Warning, Words: "The same title side by side", Mend: check.OpenEntry},
@@ -66,23 +74,25 @@ func Rules() check.Table { return rules }
 
 // Page is the content that an entry will have from this edition on.
 type Page struct {
-	ID     string
-	Report *content.Report
-	Links  []content.FoundLink
+	ID      string
+	Follows bool // its text stays; its template is another
+	Report  *content.Report
+	Links   []content.FoundLink
 }
 
 // Edition is what is checked.
 type Edition struct {
-	Live       *sitemap.Tree
-	Tree       *sitemap.Tree // as it will be
-	Next       *sitemap.Tree // with what is planned besides; may be nil
-	Plan       []redirect.Row
-	PlanError  error     // why there is no Plan
-	Hosts      []string  // the site's own
-	Pages      []Page    // that change
-	Stay       *link.Map // the links of the others, as they are in Live; may be nil
-	Navigation navigation.Set
-	Rollback   bool // a rollback: undecided addresses become follow-ups
+	Live      *sitemap.Tree
+	Tree      *sitemap.Tree // as it will be
+	Next      *sitemap.Tree // with what is planned besides; may be nil
+	Plan      []redirect.Row
+	PlanError error     // why there is no Plan
+	Hosts     []string  // the site's own
+	Pages     []Page    // that change
+	Stay      *link.Map // the links of the others, as they are in Live; may be nil
+	Shapes    shape.Set // as they will be
+	Before    shape.Set // of Live
+	Rollback  bool      // a rollback: undecided addresses become follow-ups
 
 	// Unvisited holds the pages of Live of which it is known that nobody ever
 	// opened them.
@@ -97,6 +107,7 @@ func Check(e Edition) []check.Finding {
 	}
 	c.addresses()
 	c.removals()
+	c.templates()
 	c.pages()
 	c.titles()
 	c.ways()
@@ -300,17 +311,21 @@ func pathOf(to string) string {
 
 func (c *checker) filled(p Page, title string) {
 	for _, pr := range p.Report.Problems {
-		if pr.What == content.Unfinished {
+		switch {
+		case pr.What == content.KeptAside:
+			c.find(KeptAside, p.ID, "On %q, %s.", title, pr.Text)
+		case p.Follows && pr.What != content.Unfinished:
+			c.find(TemplateAsks, p.ID, "%q stays as it is and follows its template, but %s. Its next edit has to mend that.", title, pr.Text)
+		case p.Follows: // as in Live
+		case pr.What == content.Unfinished, pr.What == content.TooMany:
 			c.find(UnfinishedBlock, p.ID, "On %q, %s.", title, pr.Text)
-			continue
+		case pr.What == content.RequiredSlot:
+			c.find(RequiredSlot, p.ID, "%q cannot be published: %s. Open the page and fill it in.", title, pr.Text)
+		default:
+			c.find(RequiredField, p.ID, "%q cannot be published: %s. Open the page and fill it in.", title, pr.Text)
 		}
-		rule := RequiredField
-		if pr.What == content.RequiredSlot {
-			rule = RequiredSlot
-		}
-		c.find(rule, p.ID, "%q cannot be published: %s. Open the page and fill it in.", title, pr.Text)
 	}
-	if len(p.Report.Problems) == 0 && p.Report.Empty {
+	if len(p.Report.Problems) == 0 && p.Report.Empty && !p.Follows {
 		c.find(EmptyPage, p.ID, "%q has no text yet; colleagues see only its title and what is below it.", title)
 	}
 }
@@ -320,21 +335,23 @@ func (c *checker) ways() {
 	if c.Rollback {
 		return // an earlier edition passed already
 	}
-	if n := len(menu.For(c.Tree, c.Navigation.Menus()).Top(sitemap.None)); n > mostOnTop {
-		c.find(LongMenu, navigation.MenuID(menu.Top), "The top menu has %d items beside each other; readers take in about %d. Leave some out, or put them below others.", n, mostOnTop)
+	if n := len(menu.For(c.Tree, c.Shapes.Menus()).Top(sitemap.None)); n > mostOnTop {
+		c.find(LongMenu, shape.MenuID(menu.Top), "The top menu has %d items beside each other; readers take in about %d. Leave some out, or put them below others.", n, mostOnTop)
 	}
-	for _, l := range c.Navigation.Lost(c.Tree) {
+	for _, l := range c.Shapes.Lost(c.Tree) {
 		what := "a page that is not there"
 		if i := c.Live.Find(l.Entry); i != sitemap.None {
 			what = fmt.Sprintf("%q, which is removed", c.Live.Ref(i).Title)
 		}
-		title := navigation.Title(l.Way, c.Tree, c.Navigation)
+		title := shape.Title(l.Way, c.Tree, c.Shapes)
 		planned, later := c.later(l.Entry)
 		if later {
 			what = fmt.Sprintf("%q, which is not part of this edition", planned)
 		}
 		switch {
-		case navigation.TrailOf(l.Way) != "":
+		case shape.TemplateOf(l.Way) != "":
+			c.find(TemplateLink, l.Way, "%s leads to %s, and so does every page of it. Point it elsewhere, or keep the page.", title, what)
+		case shape.TrailOf(l.Way) != "":
 			c.find(StepToNothing, l.Way, "%s leads to %s; readers get one step less.", title, what)
 		case l.Key == "":
 			c.find(ItemToNothing, l.Way, "%s shows what is below %s. Choose another page to compute it from.", title, what)
@@ -345,6 +362,25 @@ func (c *checker) ways() {
 		}
 	}
 }
+
+// templates finds pages whose template the edition does not have.
+func (c *checker) templates() {
+	if c.Rollback || len(c.Shapes.Templates()) == 0 {
+		return // an earlier edition passed already; a sitemap by itself has none
+	}
+	for i := range c.Tree.Len() {
+		e := c.Tree.Ref(i)
+		if e.Template == "" || !e.Kind.IsPage() || c.Shapes.Find(shape.TemplateID(e.Template)) != nil {
+			continue
+		}
+		if j := c.Live.Find(e.ID); j == sitemap.None || c.Live.Ref(j).Template != e.Template || c.was(e.Template) {
+			c.find(TemplateGone, e.ID, "%q has a template that is not part of this edition. Choose the template too, or give the page another one.", e.Title)
+		}
+	}
+}
+
+// was tells whether the templates of Live had one.
+func (c *checker) was(template string) bool { return c.Before.Find(shape.TemplateID(template)) != nil }
 
 func (c *checker) titles() {
 	seen := map[string]bool{}

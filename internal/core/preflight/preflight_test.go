@@ -12,8 +12,8 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/link"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -52,22 +52,29 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	plan = append(plan, redirect.Row{From: "/x", To: redirect.Target{Entry: "a"}, Code: 301, Match: redirect.Exact, Status: redirect.Kept})
 	nobody := func(string) bool { return false }
 	found := map[check.Rule]string{}
-	set := navigation.Set{
-		navigation.MenuID(menu.Foot): {Menu: &menu.Overrides{Of: "nowhere", Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
-		navigation.TrailID("1"):      {Trail: &navigation.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
+	set := shape.Set{
+		shape.MenuID(menu.Foot):  {Menu: &menu.Overrides{Of: "nowhere", Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "gone"}, "+2": {Kind: menu.AnEntry, Entry: "b"}}}},
+		shape.TemplateID("page"): {Template: &content.Template{Key: "page", Name: "Page", Parts: []content.Part{{Kind: content.Fixed, Content: []content.Block{{Type: content.Text, Text: "[Gone](page:gone)"}}}}}},
+		shape.TrailID("1"):       {Trail: &shape.Trail{Title: "Rounds", Pages: []string{"a", "gone"}}},
 	}
 	long := menu.Overrides{Items: map[string]menu.ItemOverride{}}
 	for i := range 12 {
 		long.Items[strings.Repeat("+", i+1)] = menu.ItemOverride{Kind: menu.AnEntry, Entry: "b"}
 	}
-	set[navigation.MenuID(menu.Top)] = navigation.Item{Menu: &long}
+	set[shape.MenuID(menu.Top)] = shape.Item{Menu: &long}
 	picture := content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Picture, Set: content.Values{"picture": "/files/x.png"}}}}}
-	for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: []preflight.Page{{ID: "n", Report: reported(topic, picture, nobody)}}}) {
-		found[f.Rule] += f.Message
+	aside := content.Page{Slots: map[string][]content.Block{"elsewhere": {{Type: content.Text, Text: "kept"}}}}
+	for _, pages := range [][]preflight.Page{
+		{{ID: "n", Report: reported(topic, picture, nobody)}},
+		{{ID: "n", Report: reported(topic, aside, nobody), Follows: true}},
+	} {
+		for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Pages: pages}) {
+			found[f.Rule] += f.Message
+		}
 	}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
-			Live: live, Tree: next, Plan: plan, Navigation: set,
+			Live: live, Tree: next, Plan: plan, Shapes: set,
 			Pages: []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Message
@@ -79,6 +86,8 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 		require.NotEmpty(t, found[r.Rule], "no case for %s", r.Rule)
 	}
 	require.Contains(t, found[preflight.UnfinishedBlock], `On "N", Picture does not say`)
+	require.Contains(t, found[preflight.TemplateLink], `Template Page leads to "Gone", which is removed`)
+	require.Contains(t, found[preflight.TemplateAsks], `"N" stays as it is and follows its template, but the field "Summary" is empty`)
 	require.Contains(t, found[preflight.LinkToNothing], "removed")
 	require.Contains(t, found[preflight.LinkToNothing], "withdrawn")
 	require.Contains(t, found[preflight.ItemToNothing], `Foot menu shows what is below a page that is not there`)
@@ -111,7 +120,7 @@ func TestLinksOfPagesThatStay(t *testing.T) {
 		{ID: "d", Links: []content.FoundLink{{To: "page:b", Text: "b"}}},
 	}, nil)
 	found := func(next *sitemap.Tree, pages ...preflight.Page) (out []string) {
-		for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Next: next, Pages: pages, Stay: stay, Navigation: navigation.Set{}}) {
+		for _, f := range preflight.Check(preflight.Edition{Live: live, Tree: next, Next: next, Pages: pages, Stay: stay, Shapes: shape.Set{}}) {
 			if f.Rule == preflight.LinkToNothing {
 				out = append(out, f.ID+" "+f.To+": "+f.Message)
 			}

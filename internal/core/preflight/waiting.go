@@ -6,7 +6,7 @@ import (
 )
 
 // Waiting is how much waits at each stop of the path: planned changes of the
-// sitemap, changed menus and trails, edited pages, addresses that need a decision,
+// sitemap, changed menus and trails, edited pages and templates, addresses that need a decision,
 // and errors that stop the edition.
 type Waiting struct{ Sitemap, Navigation, Pages, Addresses, Editions int }
 
@@ -15,7 +15,7 @@ func WaitingIn(changes []change.Change, found []check.Finding) Waiting {
 	var w Waiting
 	for _, c := range changes {
 		switch c.Aspect {
-		case change.Content:
+		case change.Content, change.Layout:
 			w.Pages++
 		case change.Menu, change.Trail:
 			w.Navigation++

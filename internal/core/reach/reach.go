@@ -1,8 +1,8 @@
 // Package reach computes how readers get from home to every page: how many
 // clicks away it is, and what is clicked on the way. It is a breadth-first search
 // (Moore, The shortest path through a maze, 1959) over what a reader can click:
-// the top menu, the side menu, the foot menu, the breadcrumb, trails, and the links
-// and tiles of pages.
+// the top menu, the side menu, the foot menu, the breadcrumb, trails, and the links,
+// tiles and lists of pages.
 package reach
 
 import (
@@ -27,17 +27,18 @@ const (
 	Crumb
 	Text
 	Tile
+	List
 	Trail
 	FootMenu
 )
 
 // Words names what is clicked.
 func (v Via) Words() string {
-	return [...]string{"home", "top menu", "side menu", "breadcrumb", "link", "tile", "trail", "foot menu"}[v]
+	return [...]string{"home", "top menu", "side menu", "breadcrumb", "link", "tile", "list", "trail", "foot menu"}[v]
 }
 
-// Link is a link or tile on a page, or a step of a trail, by indices into the
-// tree.
+// Link is a link or tile on a page, an entry of a list in it, or a step of a trail, by
+// indices into the tree.
 type Link struct {
 	From, To int
 	Words    string // on it

@@ -71,8 +71,10 @@ type importer struct {
 	matched map[string]int           // entry → row
 	titled  map[int]map[string][]int // children of an entry of t, by title
 	list    map[string]sitemap.Entry
-	order   map[string][]string // children in order
-	removed []string
+
+	inherited map[string]string   // templates that new entries take over, by parent
+	order     map[string][]string // children in order
+	removed   []string
 }
 
 // match finds the entry of every row, or makes an id for a new one.
@@ -240,14 +242,19 @@ func (b *importer) target(row sitemap.Entry) string {
 	return row.Target
 }
 
+// templateAbove is the template that a new entry takes over below a parent, worked out once
+// for each.
 func (b *importer) templateAbove(parent string) string {
-	if e, ok := b.list[parent]; ok && parent != "" {
+	if e, ok := b.list[parent]; ok && b.t.Find(parent) == sitemap.None {
 		return e.Template
 	}
-	if b.t.Home() != sitemap.None {
-		return b.t.Ref(b.t.Home()).Template
+	if b.inherited == nil {
+		b.inherited = map[string]string{}
 	}
-	return ""
+	if _, known := b.inherited[parent]; !known {
+		b.inherited[parent] = b.t.InheritedTemplate(parent)
+	}
+	return b.inherited[parent]
 }
 
 // arrange puts the listed entries among the children of their parents: in the

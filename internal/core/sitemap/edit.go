@@ -444,14 +444,38 @@ func (t *Tree) freeBranch(i, end int, others map[string]bool, names map[string]*
 	return renamed
 }
 
-// InheritedTemplate is the template that a new page below a parent takes over: its
-// parent's, or home's at the top.
+// PlaceBeside gives the entry below which a page belongs that another page tells of: that
+// page where it has pages below it already, else the one above it.
+func (t *Tree) PlaceBeside(id string) int {
+	i := t.Find(id)
+	if i == None || t.End(i) > i+1 {
+		return i
+	}
+	return t.Parent(i)
+}
+
+// InheritedTemplate is the template that a new page below a parent takes over: the one that
+// most pages there have. Its parent's, or home's at the top, where no other has more; of others
+// the first.
 func (t *Tree) InheritedTemplate(parent string) string {
-	if i := t.Find(parent); i != None {
-		return t.entries[i].Template
+	p := t.Find(parent)
+	if p == None {
+		p = t.home
 	}
-	if t.home != None {
-		return t.entries[t.home].Template
+	if p == None {
+		return ""
 	}
-	return ""
+	counts := map[string]int{}
+	for c := range t.Children(p) {
+		if e := t.entries[c]; e.Kind.IsPage() {
+			counts[e.Template]++
+		}
+	}
+	most := t.entries[p].Template
+	for c := range t.Children(p) {
+		if e := t.entries[c]; counts[e.Template] > counts[most] {
+			most = e.Template
+		}
+	}
+	return most
 }

@@ -37,9 +37,16 @@ func TestTopicsOfATree(t *testing.T) {
 }
 
 func TestInheritedTemplate(t *testing.T) {
-	tree, err := New([]Entry{{ID: "h", Title: "Home", Fixed: "/", Kind: Page, Template: "overview"}, {ID: "a", Title: "A", Slug: "a", Kind: Page, Template: "topic", Rank: "a"}})
+	page := func(id, parent, template string) Entry {
+		return Entry{ID: id, Title: id, Slug: id, Parent: parent, Kind: Page, Template: template, Rank: id}
+	}
+	tree, err := New([]Entry{
+		{ID: "h", Title: "Home", Fixed: "/", Kind: Page, Template: "home"},
+		page("a", "", "section"), page("b", "", "topic"), page("c", "", "section"), page("d", "b", "procedure"),
+		{ID: "g", Title: "G", Kind: Group, Parent: "d", Rank: "g"},
+	})
 	require.NoError(t, err)
-	for parent, want := range map[string]string{"": "overview", "a": "topic", "gone": "overview"} {
+	for parent, want := range map[string]string{"": "section", "gone": "section", "a": "section", "b": "procedure", "d": "procedure"} {
 		require.Equal(t, want, tree.InheritedTemplate(parent), parent)
 	}
 	bare, err := New(nil)

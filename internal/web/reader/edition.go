@@ -11,9 +11,9 @@ import (
 	"candlepath/internal/app/reading"
 	coreedition "candlepath/internal/core/edition"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/render"
 )
@@ -36,7 +36,7 @@ type edition struct {
 type view struct {
 	reading.LiveSite
 	menus   *menu.Maker
-	trails  []navigation.Named // that these readers may follow
+	trails  []shape.Named // that these readers may follow
 	cache   *cache
 	differs bool // from what other readers get: something is not for everybody
 
@@ -75,9 +75,9 @@ const (
 // newEdition takes up an edition. What was composed of the one before, if there was
 // one, is kept of all pages that look the same.
 func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*edition, error) {
-	also := live.Navigation.Readerships()
+	also := live.Shapes.Readerships()
 	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), views: map[string]func() *view{}, sights: map[readership.Reader]string{}}
-	for _, tr := range live.Navigation.Trails() {
+	for _, tr := range live.Shapes.Trails() {
 		if !slices.Contains(e.kinds, tr.Readership) {
 			e.kinds = append(e.kinds, tr.Readership)
 		}
@@ -110,7 +110,7 @@ func (v *view) warm() error {
 // sameAround tells whether what stands around the content of pages is the same.
 func sameAround(was, is reading.LiveSite) bool {
 	return maps.Equal(was.Site.Settings, is.Site.Settings) && slices.Equal(was.Site.Hosts, is.Site.Hosts) &&
-		len(navigation.Patches(was.Navigation, is.Navigation)) == 0
+		len(shape.Patches(was.Shapes, is.Shapes)) == 0
 }
 
 // takeOver keeps the pages of an earlier view that look the same in this one.
@@ -138,9 +138,9 @@ func (e *edition) same(now plan.Site) bool {
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
-	v.Tree = readership.Visible(e.full.Tree, r, e.full.Navigation.Readerships())
-	v.menus = menu.For(v.Tree, e.full.Navigation.Menus())
-	v.trails = trailsFor(e.full.Navigation, v.Tree, r)
+	v.Tree = readership.Visible(e.full.Tree, r, e.full.Shapes.Readerships())
+	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
+	v.trails = trailsFor(e.full.Shapes, v.Tree, r)
 	var err error
 	if v.Tree != e.full.Tree {
 		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
@@ -150,8 +150,8 @@ func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 
 // trailsFor gives the trails that a reader may follow: those that name them and
 // have a page that they may read.
-func trailsFor(set navigation.Set, t *sitemap.Tree, r readership.Reader) []navigation.Named {
-	return slices.DeleteFunc(set.Trails(), func(tr navigation.Named) bool {
+func trailsFor(set shape.Set, t *sitemap.Tree, r readership.Reader) []shape.Named {
+	return slices.DeleteFunc(set.Trails(), func(tr shape.Named) bool {
 		return !r.In(tr.Readership) || len(tr.Steps(t)) == 0
 	})
 }

@@ -45,6 +45,10 @@ func (s *Site) File(c *gin.Context) {
 	switch {
 	case shown(snap):
 	case snap.Site.Rights().May(s.who(r).Role, workflow.Write):
+	case p.Now != "" && len(p.On) == 0:
+		w.Header().Set("Cache-Control", "no-cache")
+		http.Redirect(w, r, p.Now, http.StatusFound)
+		return
 	case p.Ever && len(p.On) == 0:
 		s.gone(w, r, snap, r.URL.Path)
 		return

@@ -8,8 +8,8 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
 )
@@ -59,7 +59,7 @@ func (s *Site) Trails(w http.ResponseWriter, r *http.Request) {
 	s.list(w, r, trailsKey, "trails", func(snap *view) any {
 		v := trailsView{frame: snap.frame("Trails", sitemap.None)}
 		for _, tr := range snap.trails {
-			v.List = append(v.List, snap.newTrail(navigation.Standing{Named: tr, Steps: tr.Steps(snap.Tree), At: -1}))
+			v.List = append(v.List, snap.newTrail(shape.Standing{Named: tr, Steps: tr.Steps(snap.Tree), At: -1}))
 		}
 		return v
 	})

@@ -10,9 +10,9 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/render"
 	"candlepath/web"
@@ -41,10 +41,10 @@ func garden(t *testing.T) *edition {
 		Order: map[string][]string{"+1": {"+2"}, "+5": {"+4"}, "": {"h", "visit", "ponds", "+3", "+1", "+5"}},
 	}
 	foot := menu.Overrides{Items: map[string]menu.ItemOverride{"+1": {Kind: menu.AnEntry, Entry: "newts", Title: "Newts again"}}}
-	trail := navigation.Trail{Title: "Round the ponds", About: "On foot", Pages: []string{"hours", "till", "ponds", "newts"}}
-	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
-		navigation.MenuID(menu.Top): {Menu: &top}, navigation.MenuID(menu.Foot): {Menu: &foot}, navigation.TrailID("t"): {Trail: &trail},
-		navigation.TrailID("u"): {Trail: &navigation.Trail{Title: "For editors alone", Pages: []string{"till"}}},
+	trail := shape.Trail{Title: "Round the ponds", About: "On foot", Pages: []string{"hours", "till", "ponds", "newts"}}
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Shapes: shape.Set{
+		shape.MenuID(menu.Top): {Menu: &top}, shape.MenuID(menu.Foot): {Menu: &foot}, shape.TrailID("t"): {Trail: &trail},
+		shape.TrailID("u"): {Trail: &shape.Trail{Title: "For editors alone", Pages: []string{"till"}}},
 	}}, set, nil)
 	require.NoError(t, err)
 	return e

@@ -11,8 +11,8 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/render"
 	"candlepath/web"
@@ -39,9 +39,9 @@ func BenchmarkPageWithMenus(b *testing.B) {
 	require.NoError(b, err)
 	table, err := redirect.NewTable(nil, tree)
 	require.NoError(b, err)
-	trail := navigation.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
-	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Navigation: navigation.Set{
-		navigation.MenuID(menu.Foot): {Menu: &own}, navigation.MenuID(menu.Top): {Menu: &menu.Overrides{Levels: 2}}, navigation.MenuID(menu.Side("p1")): {Menu: &menu.Overrides{AZ: true}}, navigation.TrailID("t"): {Trail: &trail},
+	trail := shape.Trail{Title: "Rounds", Pages: []string{"p1", "p17", "p170", "p1700", "p18"}}
+	e, err := newEdition(reading.LiveSite{Tree: tree, Table: table, Shapes: shape.Set{
+		shape.MenuID(menu.Foot): {Menu: &own}, shape.MenuID(menu.Top): {Menu: &menu.Overrides{Levels: 2}}, shape.MenuID(menu.Side("p1")): {Menu: &menu.Overrides{AZ: true}}, shape.TrailID("t"): {Trail: &trail},
 	}}, set, nil)
 	require.NoError(b, err)
 	words := strings.Fields("water the trays before sun is on glass and write it down keys hang behind door of potting shed ask gwen when frost comes labels face south seeds rest dry cool dark until spring")

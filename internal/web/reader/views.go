@@ -15,8 +15,8 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/urls"
@@ -96,7 +96,7 @@ type trailView struct {
 	Steps           []menu.Item
 }
 
-func (snap *view) newTrail(s navigation.Standing) trailView {
+func (snap *view) newTrail(s shape.Standing) trailView {
 	v := trailView{Title: s.Title, About: s.About, Step: s.At + 1, Of: len(s.Steps)}
 	for k, i := range s.Steps {
 		step := menu.Item{Title: snap.Tree.Ref(i).Title, Href: snap.menus.Href(i), Entry: i, Current: k == s.At}
@@ -148,7 +148,7 @@ func (snap *view) pageView(i int, body plan.LiveBody) (pageView, error) {
 	e := snap.Tree.Ref(i)
 	v := pageView{frame: snap.frame(e.Title, i), Heading: e.Title, Excerpt: body.Excerpt, Owner: e.Owner, Crumbs: snap.menus.Crumbs(i)}
 	v.SideHead, v.Side = snap.menus.Side(i)
-	for _, s := range navigation.On(snap.trails, snap.Tree, i) {
+	for _, s := range shape.On(snap.trails, snap.Tree, i) {
 		v.Trails = append(v.Trails, snap.newTrail(s))
 	}
 	if body.VersionID != "" {

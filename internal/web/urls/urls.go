@@ -40,6 +40,8 @@ const (
 	Where       = "/search/where"
 	Menus       = "/studio/menus"
 	Pages       = "/studio/pages"
+	NewPage     = "/studio/pages/new"
+	Templates   = "/studio/templates"
 	Removed     = "/studio/removed"
 	Moves       = "/studio/addresses"
 	Redirects   = "/studio/addresses/redirects"
@@ -69,6 +71,7 @@ const (
 	Boards      = "/studio/menus/boards"
 	Files       = "/studio/files"
 	FileFind    = "/studio/files/find"
+	FileRows    = "/studio/files/rows"
 	Preview     = "/studio/menus/preview"
 	Feed        = "/feed.atom"
 )
@@ -184,6 +187,40 @@ func Page(id string) string { return Pages + "/" + url.PathEscape(id) }
 
 // OfPage is one of the page editor's acts.
 func OfPage(id, act string) string { return Page(id) + "/" + act }
+
+// NewPageBelow is the form of a new page below an entry.
+func NewPageBelow(id string) string { return with(NewPage, "parent", id) }
+
+// Template is the editor of a template.
+func Template(key string) string { return Templates + "/" + url.PathEscape(key) }
+
+// TemplateOf is the draft that somebody makes of a template; of nobody in particular: of who
+// looks.
+func TemplateOf(key, person string) string { return with(Template(key), "of", person) }
+
+// OfTemplate is one of the acts on a template.
+func OfTemplate(key, act string) string { return Template(key) + "/" + act }
+
+// TemplateCheck is what a draft of a template does, looked at on a page.
+func TemplateCheck(key, person, page string) string {
+	return with(OfTemplate(key, "check"), "of", person, "page", page)
+}
+
+// TemplateCompare compares a version of a template with the one before.
+func TemplateCompare(key string, at int) string {
+	return with(OfTemplate(key, "versions"), "compare", strconv.Itoa(at))
+}
+
+// Facts is a page of the table of facts of a template's pages.
+func Facts(key, q string, page int) string {
+	return with(OfTemplate(key, "facts"), "q", q, "page", pageNumber(page))
+}
+
+// FactsExport is that table as a file.
+func FactsExport(key, q string) string { return with(OfTemplate(key, "facts.csv"), "q", q) }
+
+// TemplatesSaid is the list of templates, with what was done.
+func TemplatesSaid(words string) string { return with(Templates, "said", words) }
 
 // File is a file on its way in.
 func File(id string) string { return Import + "/" + url.PathEscape(id) }

@@ -8,7 +8,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -82,7 +82,7 @@ func newMenusView(r *shell.Request, trees plan.Trees, people []plan.Person) (men
 		ID: part.OrElse(r.Query("menu"), menu.Top),
 	}
 	t := trees.Next
-	m := menu.For(t, trees.Navigation.Next.Menus())
+	m := menu.For(t, trees.Shapes.Next.Menus())
 	ids := m.IDs()
 	if !slices.Contains(ids, v.ID) {
 		return v, plan.ErrNotFound
@@ -92,7 +92,7 @@ func newMenusView(r *shell.Request, trees plan.Trees, people []plan.Person) (men
 	}
 	v.Title, v.TakenOver = menu.Title(v.ID, t), m.TakenOver(v.ID)
 	v.Where = whereMenuShows(m, v.ID, t)
-	v.Changed = wayChanges(trees)[navigation.MenuID(v.ID)]
+	v.Changed = wayChanges(trees)[shape.MenuID(v.ID)]
 	l := m.Layout(v.ID)
 	v.settings(l, t)
 	v.lines(l, t, r.Query("item"), r.QueryArray("open"))

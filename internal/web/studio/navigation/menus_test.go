@@ -12,7 +12,7 @@ import (
 	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/menu"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/screentest"
@@ -29,7 +29,7 @@ func menusOf(t *testing.T, trees plan.Trees, query url.Values) (menusView, error
 }
 
 func withMenu(tr plan.Trees, id string, own menu.Overrides) plan.Trees {
-	tr.Navigation.Next = tr.Navigation.Next.With(navigation.MenuID(id), &navigation.Item{Menu: &own})
+	tr.Shapes.Next = tr.Shapes.Next.With(shape.MenuID(id), &shape.Item{Menu: &own})
 	return tr
 }
 

@@ -130,6 +130,9 @@ func leadingWords(l appnavigation.Leading) string {
 	if l.Tiles > 0 {
 		parts = append(parts, part.Count(l.Tiles, "tile", "tiles"))
 	}
+	if l.Lists > 0 {
+		parts = append(parts, part.Count(l.Lists, "list", "lists"))
+	}
 	for _, tr := range l.Trails {
 		parts = append(parts, "trail "+tr)
 	}

@@ -10,7 +10,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -39,8 +39,8 @@ func (s *Screens) trails(r *shell.Request) error {
 	}
 	v := trailsView{Frame: f, NewURL: urls.Trail(newTrail)}
 	changed := wayChanges(n.Trees)
-	for _, tr := range n.Trees.Navigation.Next.Trails() {
-		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: part.OrElse(tr.Readership, "everybody"), Changed: changed[navigation.TrailID(tr.ID)]}
+	for _, tr := range n.Trees.Shapes.Next.Trails() {
+		line := trailLine{Title: tr.Title, About: tr.About, URL: urls.Trail(tr.ID), Readers: part.OrElse(tr.Readership, "everybody"), Changed: changed[shape.TrailID(tr.ID)]}
 		steps := tr.Steps(n.Trees.Next)
 		line.Steps = part.Count(len(steps), "page", "pages")
 		for _, i := range steps {
@@ -48,8 +48,8 @@ func (s *Screens) trails(r *shell.Request) error {
 		}
 		v.List = append(v.List, line)
 	}
-	for _, tr := range n.Trees.Navigation.Live.Trails() {
-		if n.Trees.Navigation.Next.Find(navigation.TrailID(tr.ID)) == nil {
+	for _, tr := range n.Trees.Shapes.Live.Trails() {
+		if n.Trees.Shapes.Next.Find(shape.TrailID(tr.ID)) == nil {
 			v.Gone = append(v.Gone, trailLine{Title: tr.Title})
 		}
 	}
@@ -59,7 +59,7 @@ func (s *Screens) trails(r *shell.Request) error {
 // wayChanges words how menus and trails of Next differ from Live, by id.
 func wayChanges(trees plan.Trees) map[string]string {
 	out := map[string]string{}
-	for _, c := range navigation.Diff(trees.Navigation.Live, trees.Navigation.Next) {
+	for _, c := range shape.Diff(trees.Shapes.Live, trees.Shapes.Next) {
 		out[c.ID] = part.UpperFirst(change.Words(c, trees.Live, trees.Next))
 	}
 	return out
@@ -85,9 +85,9 @@ func (s *Screens) trail(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	tr := navigation.Trail{}
+	tr := shape.Trail{}
 	if id := r.Param("id"); id != newTrail {
-		w := n.Trees.Navigation.Next.Find(navigation.TrailID(id))
+		w := n.Trees.Shapes.Next.Find(shape.TrailID(id))
 		if w == nil {
 			return plan.ErrNotFound
 		}
@@ -96,11 +96,11 @@ func (s *Screens) trail(r *shell.Request) error {
 	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
 }
 
-func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr navigation.Trail, problem error) error {
+func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr shape.Trail, problem error) error {
 	id := r.Param("id")
 	v := trailView{
 		Frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: part.NewKey(), Version: n.Site.PlanVersion,
-		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[navigation.TrailID(id)],
+		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[shape.TrailID(id)],
 	}
 	if problem != nil {
 		_, v.Error = s.Word(problem)
@@ -136,7 +136,7 @@ func (s *Screens) saveTrail(r *shell.Request) error {
 		id = ""
 	}
 	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
-	tr := navigation.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
+	tr := shape.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
 	remove := r.PostForm("do") == "remove"
 	res, err := s.App.PlanTrail(r.Ctx(), r.Who, appnavigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
 	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.EditConflict)) {

@@ -35,6 +35,8 @@ type fileRow struct {
 	On                          []crumbView
 	Unused                      string // why nothing shows it, and whether it can be removed
 	RemoveURL                   string // empty: it stays
+	ReplaceURL, Key             string
+	Replaced                    bool // another one took its place
 }
 
 // files lists the files of the site.
@@ -51,7 +53,7 @@ func (s *Screens) showFiles(r *shell.Request, status int, problem string) error 
 	}
 	v := filesView{Frame: f, Q: r.Query("q"), Self: urls.Files, Upload: urls.Files, Problem: problem, Only: r.Query("only") == "picture", Said: r.Query("said")}
 	for _, line := range list.Files {
-		row := fileRow{ID: line.ID, Name: line.Name, Address: line.Address(), Told: measure(line.KeptFile), By: line.By, Brought: part.At(line.At)}
+		row := fileRow{ID: line.ID, Name: line.Name, Address: line.Address(), Told: measure(line.KeptFile), By: line.By, Brought: part.At(line.At), ReplaceURL: urls.Files + "/" + line.ID + "/replace", Key: part.NewKey(), Replaced: line.ReplacedBy != ""}
 		if line.Width > 0 {
 			row.Picture = line.Address()
 			if len(line.Sizes) > 0 {
@@ -124,6 +126,20 @@ func (s *Screens) findFiles(r *shell.Request) error {
 	return nil
 }
 
+// fileRows gives the rows of a file as a table.
+func (s *Screens) fileRows(r *shell.Request) error {
+	text, left, err := s.App.TableOf(r.Ctx(), r.Who, r.Query("at"), files.ReadRows)
+	if err != nil {
+		return err
+	}
+	told := ""
+	if left > 0 {
+		told = "The table shows the first " + part.Thousands(content.MostTableRows) + " rows; " + part.Count(left, "row is", "rows are") + " only in the file."
+	}
+	r.JSON(http.StatusOK, map[string]string{"text": text, "told": told})
+	return nil
+}
+
 // upload keeps a file: for the editor, which asks for JSON, or for the list.
 func (s *Screens) upload(r *shell.Request) error {
 	f, err := s.received(r)
@@ -145,6 +161,23 @@ func (s *Screens) upload(r *shell.Request) error {
 		return err
 	}
 	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape(kept.Name+" is kept. Pages can show it now."))
+	return nil
+}
+
+// replaceFile puts another file in the place of one.
+func (s *Screens) replaceFile(r *shell.Request) error {
+	f, err := s.received(r)
+	var res plan.PlanResult
+	if err == nil {
+		res, err = s.App.Replace(r.Ctx(), r.Who, r.PostForm("key"), r.Param("id"), f, files.ReadRows)
+	}
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape(part.UpperFirst(res.Label)+". Readers get the new one with the next edition."))
 	return nil
 }
 

@@ -18,6 +18,7 @@ type inventoryView struct {
 	Rows    []inventoryRow
 	Q, Show string
 	Action  string
+	NewURL  string
 	Pager   part.Pager
 }
 
@@ -45,7 +46,7 @@ func (s *Screens) inventory(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := inventoryView{Frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages}
+	v := inventoryView{Frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages, NewURL: urls.NewPage}
 	v.fill(o, templates, people, r.Page())
 	return s.Show(r, http.StatusOK, "inventory", v)
 }

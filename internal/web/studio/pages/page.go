@@ -14,7 +14,6 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/markup"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -24,7 +23,7 @@ import (
 type pageView struct {
 	shell.Frame
 	ID, Heading, Address, Live, OutlineURL, ReadersURL, SplitURL string
-	TemplateName, TemplateFor                                    string
+	TemplateName, TemplateFor, RetemplateURL, Aside              string
 	State, Wick                                                  string
 	Crumbs                                                       []crumbView
 	Data                                                         template.JS
@@ -52,6 +51,8 @@ type partView struct {
 	Required bool                `json:"required"`
 	Takes    []content.BlockType `json:"takes"`
 	TakesAll bool                `json:"takesAll"`
+	Most     int                 `json:"most"`
+	Side     bool                `json:"side"`
 	Fields   []content.Field     `json:"fields"`
 	HTML     string              `json:"html"`  // of a fixed part
 	Words    string              `json:"words"` // of a fixed part
@@ -69,13 +70,17 @@ type pageData struct {
 	Kept     []keptView                 `json:"kept"`
 	Problems []problemView              `json:"problems"`
 	Template string                     `json:"template"`
+	Edit     string                     `json:"templateUrl"` // where it is edited
 	About    string                     `json:"about"`
 	Live     bool                       `json:"live"`
+
+	OfTemplate bool `json:"ofTemplate"` // a template is edited
+	Mine       bool `json:"mine"`       // the draft of a template is one's own
 
 	Parts   []partView        `json:"parts"`
 	Kinds   []content.Kind    `json:"kinds"` // in the order in which they are offered
 	Titles  map[string]string `json:"titles"`
-	Symbols []string          `json:"symbols"`
+	Symbols [][2]string       `json:"symbols"` // with the words by which they are found
 	People  []personView      `json:"people"`
 	Topics  []string          `json:"topics"`
 	Groups  []string          `json:"groups"`
@@ -95,6 +100,11 @@ type pageData struct {
 	Upload  string `json:"upload"`
 	Files   string `json:"files"`
 	FindURL string `json:"find"`
+	Rows    string `json:"rows"` // of a file, as a table
+
+	NewPage   string `json:"newPage"`
+	Below     string `json:"below"`     // where a new page that is linked to stands; empty: below home
+	BelowName string `json:"belowName"` // its title
 }
 
 type personView struct {
@@ -133,30 +143,29 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v, err := newPageView(f, pv, id, window, append([]string{}, r.Site.Hosts...))
+	v, err := viewOfPage(f, pv, id, window, append([]string{}, r.Site.Hosts...))
 	if err != nil {
 		return err
 	}
 	return s.Show(r, http.StatusOK, "page", v)
 }
 
-func newPageView(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
+func viewOfPage(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
 	v := pageView{
 		Frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live), Crumbs: crumbs(pv),
-		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), ReadersURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
+		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), RetemplateURL: urls.OfPage(id, "template"), ReadersURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"),
+	}
+	if n := len(pv.Content.Aside(pv.Template)); n > 0 {
+		v.Aside = part.Count(n, "slot of an earlier template is kept aside.", "slots of an earlier template are kept aside.")
 	}
 	if src := pv.Source; src != nil {
 		v.Source = &sourceView{src.File, urls.OfPage(id, "source"), part.At(src.At), src.Lost}
 	}
 	state := plan.Outline{Trees: pv.Trees, Summaries: plan.SummariesOf(plan.PageSummary{EntryID: id, Draft: pv.Base > 0})}.Status().State(pv.Trees.Next.Find(id))
 	v.Wick, v.State = string(state.Icon()), string(state)
-	data, err := newPageData(f, pv, id, window, hosts)
-	if err != nil {
-		return v, err
-	}
-	b, err := json.Marshal(data) // escapes <, > and &, so it cannot end the script element
-	v.Data = template.JS(b)      //nolint:gosec // marshalled just above
+	b, err := json.Marshal(newPageData(f, pv, id, window, hosts)) // escapes <, > and &, so it cannot end the script element
+	v.Data = template.JS(b)                                       //nolint:gosec // marshalled just above
 	return v, err
 }
 
@@ -173,14 +182,18 @@ func crumbs(pv pages.PageView) (out []crumbView) {
 	return out
 }
 
-func newPageData(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageData, error) {
+func newPageData(f shell.Frame, pv pages.PageView, id, window string, hosts []string) pageData {
 	of := func(act string) string { return urls.OfPage(id, act) }
 	data := pageData{
 		Entry: id, Person: f.PersonID, Base: pv.Base, Slots: content.Identified(pv.Content, id).Slots, Fields: pv.Content.Fields, Window: window, Lock: newLock(pv.Lock),
-		Kept: []keptView{}, Problems: newProblems(pv.Problems), Template: pv.Template.Name, About: pv.Template.Name, Live: pv.Live != "",
-		Kinds: content.Kinds(), Titles: linkedTitles(pv), Symbols: content.Symbols(), Topics: append([]string{}, pv.Trees.Next.Topics()...), Groups: append([]string{}, readership.Kinds(pv.Trees.Next, nil)...), Hosts: hosts,
+		Kept: []keptView{}, Problems: newProblems(pv.Problems), Template: pv.Template.Name, Edit: urls.Template(pv.Template.Key), About: pv.Template.Name, Live: pv.Live != "",
+		Kinds: content.Kinds(), Titles: linkedTitles(pv), Symbols: symbols(), Topics: append([]string{}, pv.Trees.Next.Topics()...), Groups: append([]string{}, readership.Kinds(pv.Trees.Next, nil)...), Hosts: hosts,
 		SaveURL: of("save"), LockURL: of("lock"), Close: of("close"), KeptURL: of("kept"), Compare: of("compare"), Draw: of("draw"), States: of("states"),
-		Plain: of("plain"), Unplain: of("unplain"), CopyTo: of("copy"), Upload: urls.Files, Files: urls.FileFind, FindURL: urls.Find,
+		Plain: of("plain"), Unplain: of("unplain"), CopyTo: of("copy"), Upload: urls.Files, Files: urls.FileFind, FindURL: urls.Find, Rows: urls.FileRows,
+	}
+	data.NewPage = urls.NewPage
+	if i := pv.Trees.Next.PlaceBeside(id); i != sitemap.None {
+		data.Below, data.BelowName = pv.Trees.Next.Ref(i).ID, pv.Trees.Next.Ref(i).Title
 	}
 	if pv.Entry.Owner != "" {
 		data.About += " · owner " + pv.Entry.Owner
@@ -194,29 +207,29 @@ func newPageData(f shell.Frame, pv pages.PageView, id, window string, hosts []st
 	if pv.HasLive {
 		data.Changes = of("changes")
 	}
-	for _, p := range pv.Template.Parts {
-		view, err := newPart(p)
-		if err != nil {
-			return data, err
-		}
-		data.Parts = append(data.Parts, view)
+	for i, p := range pv.Template.Parts {
+		data.Parts = append(data.Parts, newPart(p, pv.Fixed[i], pv.Trees.Next))
 	}
-	return data, nil
+	return data
 }
 
-func newPart(p content.Part) (partView, error) {
-	v := partView{Kind: p.Kind, Key: p.Key, Label: p.Label, Name: p.Name(), Help: p.Help, Required: p.Required, Takes: p.Blocks, TakesAll: len(p.Blocks) == 0, Fields: p.Fields}
+// newPart gives a part as the editor draws it.
+func newPart(p content.Part, fixed pages.FixedPart, t *sitemap.Tree) partView {
+	v := partView{
+		Kind: p.Kind, Key: p.Key, Label: p.Label, Name: p.Called(), Help: p.Help, Required: p.Required, Takes: p.Takes, TakesAll: p.TakesAll(),
+		Most: p.Most, Side: p.Side, Fields: p.Fields, HTML: string(part.DraftHTML(fixed.HTML, t)), Words: fixed.Words,
+	}
 	if v.TakesAll {
 		v.Takes = content.BlockTypes()
 	}
-	if p.Kind != content.Fixed {
-		return v, nil
+	return v
+}
+
+func symbols() (out [][2]string) {
+	for _, name := range content.Symbols() {
+		out = append(out, [2]string{name, content.SymbolWords(name)})
 	}
-	m := markup.New()
-	v.Words = content.Plain(m.Parse(p.Text))
-	html, err := m.HTML(p.Text, &markup.Headings{})
-	v.HTML = html
-	return v, err
+	return out
 }
 
 // linkedTitles names the pages that the content links to or takes something from.

@@ -13,13 +13,13 @@ import (
 // inMenus names the menus that show an entry, and the trails that it is on.
 func InMenus(trees plan.Trees, i int) string {
 	var names []string
-	for _, id := range menu.For(trees.Next, trees.Navigation.Next.Menus()).Of(i) {
+	for _, id := range menu.For(trees.Next, trees.Shapes.Next.Menus()).Of(i) {
 		names = append(names, LowerFirst(menu.Title(id, trees.Next)))
 	}
 	if len(names) == 0 {
 		names = append(names, "in no menu")
 	}
-	for _, tr := range trees.Navigation.Next.Trails() {
+	for _, tr := range trees.Shapes.Next.Trails() {
 		if slices.Contains(tr.Pages, trees.Next.Ref(i).ID) {
 			name := "trail " + tr.Title
 			if tr.Readership != "" {

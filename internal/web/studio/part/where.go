@@ -2,19 +2,22 @@ package part
 
 import (
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/navigation"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/urls"
 )
 
-// whereIs is where an entry, menu or trail of Next is looked after; "" for what is
+// WhereIs is where an entry, menu, trail or template of Next is looked after; "" for what is
 // not there.
 func WhereIs(id string, trees plan.Trees) string {
-	if m := navigation.MenuOf(id); m != "" {
+	if m := shape.MenuOf(id); m != "" {
 		return urls.Menu(m, "")
 	}
-	if trees.Navigation.Next.Find(id) != nil {
-		return urls.Trail(navigation.TrailOf(id))
+	if t := shape.TemplateOf(id); t != "" && trees.Shapes.Next.Find(id) != nil {
+		return urls.Template(t)
+	}
+	if trees.Shapes.Next.Find(id) != nil {
+		return urls.Trail(shape.TrailOf(id))
 	}
 	if trees.Next.Find(id) != sitemap.None {
 		return urls.At(id)

@@ -30,7 +30,7 @@ var stops = []struct {
 }{
 	{"Sitemap", func(w preflight.Waiting) int { return w.Sitemap }, "planned change", "planned changes"},
 	{"Menus & tiles", func(w preflight.Waiting) int { return w.Navigation }, "menu or trail changes", "menus and trails change"},
-	{"Pages", func(w preflight.Waiting) int { return w.Pages }, "edited page waits", "edited pages wait"},
+	{"Pages", func(w preflight.Waiting) int { return w.Pages }, "edited page or template waits", "edited pages and templates wait"},
 	{"Addresses", func(w preflight.Waiting) int { return w.Addresses }, "address needs a decision", "addresses need a decision"},
 	{"Edition", func(w preflight.Waiting) int { return w.Editions }, "error stops the edition", "errors stop the edition"},
 }
@@ -50,6 +50,7 @@ const (
 	ViewFindability = "Findability"
 	ViewInventory   = "Inventory"
 	ViewPage        = "Page"
+	ViewTemplates   = "Templates"
 	ViewFiles       = "Files"
 	ViewRemoved     = "Removed pages"
 	ViewMoves       = "Moves"
@@ -76,6 +77,7 @@ var views = []struct{ stop, name, url string }{
 	{"Menus & tiles", ViewReach, urls.Reach},
 	{"Menus & tiles", ViewFindability, urls.Findability},
 	{"Pages", ViewInventory, urls.Pages},
+	{"Pages", ViewTemplates, urls.Templates},
 	{"Pages", ViewFiles, urls.Files},
 	{"Pages", ViewRemoved, urls.Removed},
 	{"Pages", ViewPage, ""},

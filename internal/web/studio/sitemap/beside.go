@@ -26,7 +26,7 @@ type besideView struct {
 	Crumbs                                   []string
 	InMenu                                   string
 	Sortable                                 bool // two or more are below it
-	PageURL, Below                           string
+	PageURL, NewURL, Below                   string
 	FindURL                                  string
 	Pair                                     []pair
 	Found                                    []lookAtView
@@ -36,6 +36,14 @@ type besideView struct {
 
 // lookAtView is what a check finds in an entry, with the words of its mend.
 type lookAtView struct{ Rule, Message, Mend string }
+
+// newBelow is the form of a new page below an entry; empty where none can stand.
+func newBelow(e *sitemap.Entry) string {
+	if !e.Kind.HoldsChildren() {
+		return ""
+	}
+	return urls.NewPageBelow(e.ID)
+}
 
 func (s *Screens) beside(r *shell.Request) error {
 	o, err := s.App.Outline(r.Ctx())
@@ -132,7 +140,7 @@ func newBeside(o plan.Outline, i int, people []plan.Person) besideView {
 	row := m.Row(i)
 	v := besideView{
 		ID: e.ID, Title: e.Title, KindLabel: e.Kind.Label(), Owner: e.Owner, Next: address.Written(t.Address(i)), State: row.State, Wick: row.Wick,
-		IsPage: e.Kind.IsPage(), IsHome: i == t.Home(), Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), FindURL: urls.Find,
+		IsPage: e.Kind.IsPage(), IsHome: i == t.Home(), Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), NewURL: newBelow(e), FindURL: urls.Find,
 	}
 	if l := o.Trees.Live.Find(e.ID); l != sitemap.None {
 		v.InLive = true

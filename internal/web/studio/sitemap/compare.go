@@ -30,7 +30,7 @@ type compareView struct {
 	SidesURL, OneURL string
 	Rows             []compareRow
 	Lines            []compareLine
-	Ways             []wayLine // menus and trails that differ
+	Ways             []wayLine // menus, trails and templates that differ
 }
 
 type wayLine struct{ Title, Words, URL string }
@@ -118,14 +118,14 @@ func (v *compareView) fill(c appsitemap.Comparison) {
 			}
 		}
 	}
-	for _, ch := range c.Navigation {
+	for _, ch := range c.Shapes {
 		line := wayLine{Title: c.States.Title(ch.ID), Words: part.UpperFirst(change.Words(ch, c.FromTree, c.ToTree))}
 		if c.To == appsitemap.StateNext {
 			line.URL = part.WhereIs(ch.ID, c.States)
 		}
 		v.Ways = append(v.Ways, line)
 	}
-	v.Total = part.Count(len(c.Changes)+len(c.Navigation), "difference", "differences")
+	v.Total = part.Count(len(c.Changes)+len(c.Shapes), "difference", "differences")
 	if shown > compareShown {
 		v.More = part.Thousands(shown-compareShown) + " more; take the file."
 	}
@@ -197,7 +197,7 @@ func newCompareRow(row change.Row, c appsitemap.Comparison) compareRow {
 // comparisonFile gives the differences as the command line does.
 func comparisonFile(r *shell.Request, c appsitemap.Comparison) error {
 	var rows [][]string
-	for _, ch := range slices.Concat(c.Changes, c.Navigation) {
+	for _, ch := range slices.Concat(c.Changes, c.Shapes) {
 		rows = append(rows, []string{ch.ID, string(ch.Aspect), ch.Before, ch.After, ch.Because})
 	}
 	var b bytes.Buffer

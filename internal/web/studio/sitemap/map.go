@@ -140,8 +140,8 @@ func newDrawnTree(d appsitemap.Drawn) drawnTree {
 		if len(n.Lines) > 1 {
 			v.Lines = n.Lines
 		}
-		if d.Navigation != nil {
-			v.Way = d.Navigation[i]
+		if d.Ways != nil {
+			v.Way = d.Ways[i]
 		}
 		if e.Kind != sitemap.Page {
 			v.Kind = string(e.Kind)

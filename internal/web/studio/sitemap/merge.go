@@ -102,8 +102,8 @@ func (v *mergeView) points(m appsitemap.Merging) {
 	if n := m.Of.FromLive - 1; m.Gone.Live && n > 0 {
 		add("planned", part.Count(n, "more address changes", "more addresses change"), "with what is below it, and lead on")
 	}
-	if len(m.Navigation) > 0 {
-		add("fine", strings.Join(m.Navigation, ", "), part.Verb(len(m.Navigation), "leads", "lead")+" to "+v.Kept.Title)
+	if len(m.Shapes) > 0 {
+		add("fine", strings.Join(m.Shapes, ", "), part.Verb(len(m.Shapes), "leads", "lead")+" to "+v.Kept.Title)
 	}
 	if m.Moving > 0 {
 		add("planned", part.Count(m.Moving, "entry", "entries"), "below "+v.Gone.Title+part.Verb(m.Moving, " goes", " go")+" below "+v.Kept.Title)

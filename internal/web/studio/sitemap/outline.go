@@ -15,6 +15,7 @@ type outlineView struct {
 	shell.Frame
 	planURLs
 	At, ImportURL string
+	NewPageURL    string
 	Empty         bool
 	Fields        string // as JSON
 	Filters       string // as JSON: key and words
@@ -27,7 +28,7 @@ func (s *Screens) outline(r *shell.Request) error {
 	}
 	return s.Show(r, http.StatusOK, "outline", outlineView{
 		Frame: f, planURLs: newPlanURLs(), At: r.Query("at"),
-		Empty: next.Trees.Next.Len() == 0, ImportURL: urls.Import, Fields: part.JSON(part.FieldViews()), Filters: part.JSON(filters()),
+		Empty: next.Trees.Next.Len() == 0, ImportURL: urls.Import, Fields: part.JSON(part.FieldViews()), Filters: part.JSON(filters()), NewPageURL: urls.NewPage,
 	})
 }
 

@@ -115,6 +115,8 @@ function fillOpened(list) {
       box.append(li);
     }
     box.hidden = !shown.length;
+    const none = box.nextElementSibling;
+    if (none?.matches("[data-opened-none]")) none.hidden = !!shown.length;
   }
 }
 

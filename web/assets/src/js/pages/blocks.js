@@ -3,15 +3,15 @@ import { Plugin, NodeSelection, TextSelection, Selection } from "prosemirror-sta
 import { Decoration, DecorationSet } from "prosemirror-view";
 import { Fragment } from "prosemirror-model";
 import { key } from "../shared/say.js";
-import { partOf, typeOf } from "./schema.js";
+import { nests, partOf, typeOf } from "./schema.js";
 
 export const isBlock = (node) => node.type.name.startsWith("b_");
 
-// eachBlock visits blocks in reading order, also those in columns.
+// eachBlock visits blocks in reading order, also those in columns and in parts of a template.
 export function eachBlock(doc, visit) {
   doc.descendants((node, pos) => {
     if (isBlock(node)) visit(node, pos);
-    return !node.isTextblock && (!isBlock(node) || node.type.name === "b_columns");
+    return !node.isTextblock && (!isBlock(node) || nests(node));
   });
 }
 
@@ -43,11 +43,11 @@ export function selectBlock(state, pos, whole) {
   return state.tr.setSelection(inIt ? inside : NodeSelection.create(state.doc, pos)).scrollIntoView();
 }
 
-// holderOf is the slot or column in which a position stands, with its depth.
+// holderOf is the slot, column or part of a template in which a position stands, with its depth.
 function holderOf($pos) {
   for (let d = $pos.depth; d > 0; d--) {
     const node = $pos.node(d);
-    if (node.type.name === "column" || partOf(node)?.kind === "slot") return { node, depth: d };
+    if (node.type.name === "column" || node.type.spec.holds || partOf(node)?.kind === "slot") return { node, depth: d };
   }
   return null;
 }
@@ -55,7 +55,23 @@ function holderOf($pos) {
 // takesAt tells which kinds of block may stand beside the one at a position.
 export function takesAt(doc, pos, inColumns) {
   const holder = holderOf(doc.resolve(pos));
-  return !holder ? [] : holder.node.type.name === "column" ? inColumns : partOf(holder.node).takes;
+  if (!holder) return [];
+  return holder.node.type.name === "column" ? inColumns : takenBy(holder.node);
+}
+
+// takenBy tells which kinds of block a slot takes: one of the page, or one of a template that is edited.
+export function takenBy(node) {
+  const { holds } = node.type.spec;
+  if (!holds) return partOf(node).takes;
+  const names = node.attrs.set.takes?.split("\n");
+  return holds.filter((k) => !names || names.includes(k.name)).map((k) => k.type);
+}
+
+// fullAt gives the slot at a position that takes no more blocks; null where it does, and in what stands inside a block.
+export function fullAt(doc, pos) {
+  const $pos = doc.resolve(pos),
+    part = $pos.depth === 1 && partOf($pos.node(1));
+  return part?.most && $pos.node(1).childCount >= part.most ? part : null;
 }
 
 export function insertBlock(state, pos, node) {
@@ -216,12 +232,12 @@ export function intoSlot(x) {
   let pos = -1,
     part = null;
   state.doc.forEach((node, offset) => {
-    if (pos < 0 && offset > $from.before(1) && partOf(node).kind === "slot") [pos, part] = [offset, node];
+    const slot = pos < 0 && offset > $from.before(1) && partOf(node).kind === "slot";
+    if (slot && (node.childCount || partOf(node).takes.includes("text"))) [pos, part] = [offset, node];
   });
   if (pos < 0) return true;
   if (part.childCount) x.view.dispatch(selectBlock(state, pos + 1, false));
-  else if (partOf(part).takes.includes("text"))
-    x.view.dispatch(insertBlock(state, pos + 1, x.pages.node({ type: "text", id: key() })));
+  else x.view.dispatch(insertBlock(state, pos + 1, x.pages.node({ type: "text", id: key() })));
   return true;
 }
 

@@ -1,5 +1,5 @@
 // Copying a block: to the clipboard of this computer, or straight to another page.
-import { el, post, say } from "../shared/say.js";
+import { el, key, post, say } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 import { removeBlock, selectBlock } from "./blocks.js";
 import { typeOf } from "./schema.js";
@@ -22,7 +22,8 @@ export function copyBlock(x, pos, cut) {
 
 // askWhereTo asks for the page that gets a copy of the block.
 export function askWhereTo(x, anchor, pos) {
-  const block = x.pages.block(x.view.state.doc.nodeAt(pos));
+  const block = x.pages.block(x.view.state.doc.nodeAt(pos)),
+    act = key(); // pressed twice, it is one copy
   const field = el("input", {
     class: "in",
     type: "search",
@@ -55,7 +56,7 @@ export function askWhereTo(x, anchor, pos) {
     async (item) => {
       dialog.close();
       try {
-        await post(x.data.copyTo, { to: item.id, block });
+        await post(x.data.copyTo, { key: act, to: item.id, block });
         say(`Copied to “${item.title}”.`);
       } catch (problem) {
         say(problem.message, true);

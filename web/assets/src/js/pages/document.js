@@ -73,6 +73,11 @@ function nodeFor(p, b) {
         attrs,
         (b.items?.length ? b.items : [{}]).map((it) => itemFor(p, kind, it)),
       );
+    case "inside":
+      return type.create(
+        attrs,
+        (b.columns?.[0] || []).map((c) => nodeFor(p, c)),
+      );
     case "columns":
       return type.create(
         attrs,
@@ -135,6 +140,9 @@ function readBlock(p, node) {
     case "items":
       b.items = [];
       node.forEach((item) => b.items.push(itemOf(p, item)));
+      break;
+    case "inside":
+      b.columns = [blocksOf(p, node)];
       break;
     case "columns":
       b.columns = [];

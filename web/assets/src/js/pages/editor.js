@@ -9,11 +9,11 @@ import { dropCursor } from "prosemirror-dropcursor";
 import { gapCursor } from "prosemirror-gapcursor";
 import { undo, redo } from "prosemirror-history";
 import { key, post, say } from "../shared/say.js";
-import { makeSchema, partOf } from "./schema.js";
+import { isPart, makeSchema, partOf } from "./schema.js";
 import { makePages } from "./document.js";
 import { parse, rewrite } from "./markdown.js";
 import { viewsOf, makeDrawn } from "./views.js";
-import { guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
+import { fullAt, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
 import { marksOf } from "./marks.js";
 import { keysOf, makeTools, tableEditing, tick, typing } from "./tools.js";
 import { makeParts } from "./parts.js";
@@ -21,9 +21,11 @@ import { makeFiles } from "./files.js";
 import { askKind } from "./add.js";
 import { makeSaving } from "./saving.js";
 import { makeLock } from "./lock.js";
+import { makeTemplateLock } from "./template.js";
 import { drawKept, met, restore } from "./clash.js";
 import { apart, cleanHTML, pasteBlocks, pasteFiles, toPages } from "./paste.js";
 import { copyBlock, askWhereTo } from "./copy.js";
+import { linkSelection } from "./link.js";
 import { makeStates } from "./states.js";
 import { makePlain } from "./plain.js";
 import { makeWidths } from "./widths.js";
@@ -37,7 +39,7 @@ const x = {
   slots: new Map(), // what draws the foot of each slot anew
   problems: data.problems || [],
   kinds: Object.fromEntries(data.kinds.map((k) => [k.type, k])),
-  inColumns: data.kinds.filter((k) => !k.columns).map((k) => k.type),
+  inColumns: data.kinds.filter((k) => !k.columns && !isPart(k)).map((k) => k.type),
   tones: { plain: "Note", tip: "Tip", warning: "Take care", danger: "Danger" },
   schema: makeSchema(data.kinds, data.parts, data.slots || {}),
   page: () => x.pages.fromDoc(x.view.state.doc),
@@ -150,6 +152,8 @@ function endOf(slot) {
 
 function add(anchor, pos, types) {
   if (!x.editable()) return;
+  const full = fullAt(x.view.state.doc, pos);
+  if (full) return say(`“${full.name}” takes at most ${full.most === 1 ? "one block" : full.most + " blocks"}.`, true);
   askKind(
     x,
     anchor,
@@ -196,6 +200,10 @@ const handlers = {
       pasteFiles(x, files);
       return true;
     }
+    if (linkSelection(x, slice.content.textBetween(0, slice.content.size, "\n"))) {
+      toPages(view, data.find);
+      return true;
+    }
     return pasteBlocks(x, slice);
   },
   handleDrop(view, event) {
@@ -234,7 +242,7 @@ x.marks = marksOf(x);
 x.drawn = makeDrawn(x, post);
 x.files = makeFiles(x);
 x.saving = makeSaving(x);
-x.lock = makeLock(x);
+x.lock = data.ofTemplate ? makeTemplateLock(x) : makeLock(x);
 x.count = counter();
 x.drawTools = () => {};
 x.parts = { sync() {} };
@@ -249,8 +257,10 @@ x.view = new EditorView(document.getElementById("sheet"), {
 x.drawTools = makeTools(x, document.getElementById("styles"));
 x.parts = makeParts(x, document.getElementById("parts"));
 makeWidths();
-makeStates(x);
-makePlain(x);
+if (!data.ofTemplate) {
+  makeStates(x);
+  makePlain(x);
+}
 for (const [id, command] of [
   ["undo", undo],
   ["redo", redo],

@@ -3,6 +3,7 @@
 import { Fragment } from "prosemirror-model";
 import { Selection } from "prosemirror-state";
 import { el } from "../shared/say.js";
+import { follow, mark, movedTo, placeOn } from "../shared/drag.js";
 import { makeForm } from "./settings.js";
 import { setOf } from "./blocks.js";
 import { titled } from "./schema.js";
@@ -34,6 +35,7 @@ function listed(x, kind, at) {
     put(items);
     list.children[i + by].querySelector("button").focus();
   };
+  const dragged = dragging(x, list, now, put);
   function draw(items) {
     forms = items.map((it, i) => {
       const form = makeForm(x, kind.items, it, (values) => {
@@ -44,7 +46,7 @@ function listed(x, kind, at) {
       const name = `${kind.item} ${i + 1}`;
       const head = el(
         "div",
-        { class: "item-head" },
+        { class: "item-head can-drag", title: "Drag it to another place", onpointerdown: (e) => dragged(e, i) },
         el("b", {}, name),
         button("Up", `Move ${name} up`, () => shift(i, -1)),
         button("Down", `Move ${name} down`, () => shift(i, 1)),
@@ -64,6 +66,32 @@ function listed(x, kind, at) {
       box.querySelectorAll("button, input, select").forEach((b) => (b.disabled = !x.editable()));
     },
   };
+}
+
+// dragging gives what begins to drag an item of the list by its head.
+const dragging = (x, list, now, put) => (e, i) => {
+  if (e.button || !x.editable() || e.target.closest("button")) return;
+  e.preventDefault();
+  follow(e, {
+    begin: () => list.children[i].classList.add("is-dragged"),
+    move: (ev) => overItem(list, ev),
+    end() {
+      mark(list);
+      list.children[i]?.classList.remove("is-dragged");
+    },
+    drop: (to) => put(movedTo(now(), i, to)),
+  });
+};
+
+// overItem tells over which item a pointer is, and on which side of its middle.
+function overItem(list, e) {
+  const li = document.elementFromPoint(e.clientX, e.clientY)?.closest("ol.items > li"),
+    k = li ? [...list.children].indexOf(li) : -1;
+  if (k < 0) return null;
+  const box = li.getBoundingClientRect(),
+    how = placeOn((e.clientY - box.top) / box.height, false, 0.5);
+  mark(list, li, how);
+  return { k, how };
 }
 
 // --- items that are written on the page ---

@@ -1,5 +1,5 @@
 // Asking where a link in a text leads: to a page, chosen as one types, or to an address.
-import { el } from "../shared/say.js";
+import { el, key, post, say } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 
 export function askLink(x) {
@@ -31,6 +31,7 @@ export function askLink(x) {
     end();
   };
   const box = popover(field, link.mark, () => use(field.value.trim(), ""), unlink, end);
+  if (x.data.newPage) box.append(planned(x, field, use));
   show(box, x.view.coordsAtPos(x.view.state.selection.from));
   suggest(
     field,
@@ -49,6 +50,32 @@ export function askLink(x) {
   return true;
 }
 
+// planned offers to plan a page that is not there yet, and links to it.
+function planned(x, field, use) {
+  const place = x.data.belowName ? ` below “${x.data.belowName}”` : "",
+    act = key();
+  const button = el("button", { class: "btn", type: "button" }),
+    line = el("p", { class: "acts", hidden: true }, button);
+  field.addEventListener("input", () => {
+    const title = field.value.trim();
+    button.textContent = `Plan a page called “${title}”${place}`;
+    line.hidden = !title || isAddress(title);
+  });
+  button.addEventListener("click", async () => {
+    button.disabled = true;
+    try {
+      const made = await post(x.data.newPage, { key: act, title: field.value.trim(), parent: x.data.below });
+      x.data.titles[made.id] = made.title;
+      use("page:" + made.id, made.title);
+      say(`“${made.title}” is planned${place}.`);
+    } catch (problem) {
+      button.disabled = false;
+      say(problem.message, true);
+    }
+  });
+  return line;
+}
+
 export const isAddress = (href) => /^(page:|https?:\/\/|mailto:|tel:|\/)/.test(href);
 
 // linkAt gives the link in which the selection is, and what it spans: the whole link where nothing is selected.
@@ -59,6 +86,17 @@ function linkAt(state) {
   if (!start.node) return { mark, from, to, empty };
   const a = $from.start() + start.offset;
   return { mark, from: a, to: a + start.node.nodeSize, empty };
+}
+
+// linkSelection makes words that are selected lead to a URL that is pasted on them.
+export function linkSelection(x, pasted) {
+  const { selection } = x.view.state,
+    url = pasted.trim();
+  if (selection.empty || !selection.$from.sameParent(selection.$to) || !selection.$from.parent.inlineContent)
+    return false;
+  if (!isAddress(url) || /\s/.test(url) || selection.$from.parent.type.spec.code) return false;
+  setLink(x.view, { from: selection.from, to: selection.to, empty: false }, url, "");
+  return true;
 }
 
 function markIn(state, from, to) {

@@ -1,8 +1,18 @@
 // Parts of this page: everything on it in reading order. The part that is selected unfolds with its settings and what is to
 // mend, and can be moved, copied, hidden and removed there as well as on the page.
-import { el, say } from "../shared/say.js";
-import { holds, partOf, typeOf } from "./schema.js";
-import { duplicate, findBlock, isBlock, moveBlock, removeBlock, selectBlock, selectedBlock, setOf } from "./blocks.js";
+import { el, get, key, say } from "../shared/say.js";
+import { holds, nests, partOf, typeOf } from "./schema.js";
+import {
+  takenBy,
+  duplicate,
+  findBlock,
+  isBlock,
+  moveBlock,
+  removeBlock,
+  selectBlock,
+  selectedBlock,
+  setOf,
+} from "./blocks.js";
 import { makeForm } from "./settings.js";
 import { makeItems } from "./items.js";
 
@@ -49,7 +59,14 @@ export function makeParts(x, place) {
 function rowsOf(p) {
   const { x } = p,
     { doc } = x.view.state,
-    out = [{ key: "page", kind: "Page", title: x.data.about, extra: x.data.live ? "" : "not live yet" }];
+    out = [
+      {
+        key: "page",
+        kind: x.data.ofTemplate ? "Template" : "Page",
+        title: x.data.about,
+        extra: x.data.live ? "" : "not live yet",
+      },
+    ];
   const facts = x.data.parts.filter((t) => t.kind === "facts").flatMap((t) => t.fields);
   doc.forEach((node, offset, i) => {
     const part = partOf(node);
@@ -99,7 +116,7 @@ function blockRows(p, holder, start, level, out) {
       hide: node.attrs.set.hide,
       bad: problems(x, (c) => c.block === id),
     });
-    if (typeOf(node) === "columns") blockRows(p, node, pos + 1, level, out);
+    if (nests(node)) blockRows(p, node, pos + 1, node.type.spec.holds ? level + 1 : level, out);
   });
 }
 
@@ -108,6 +125,7 @@ const problems = (x, of) => x.problems.filter(of);
 // titleOf tells a block by its first words, or by what it was told to show.
 export function titleOf(x, node) {
   if (node.firstChild?.type.name === "heading" && node.firstChild.content.size) return node.firstChild.textContent;
+  if (node.attrs.set.name) return node.attrs.set.name;
   const words = node.textBetween(0, Math.min(node.content.size, 200), " ").trim();
   if (words) return words.slice(0, 60);
   const { set, items } = node.attrs,
@@ -225,12 +243,16 @@ function unfolded(p, row) {
   if (row.key === "facts") return factsBox(p);
   if (row.block) return blockBox(p, row);
   const words = row.fixed
-    ? `Every page of the ${p.x.data.template} template shows this. It is changed in the template.`
+    ? [
+        `Every page of the ${p.x.data.template} template shows this. It is changed in `,
+        el("a", { href: p.x.data.templateUrl }, "the template"),
+        ".",
+      ]
     : row.slot
       ? row.slot.help || "Blocks of this page stand here."
       : row.kind + ": write it on the page.";
   const bad = el("ul", { class: "to-mend" });
-  const box = el("div", {}, el("p", { class: "small quiet" }, words), bad);
+  const box = el("div", {}, el("p", { class: "small quiet" }, ...[words].flat()), bad);
   if (row.slot) {
     const add = el("button", { type: "button", class: "btn", "aria-haspopup": "dialog" }, "Add a block…");
     add.addEventListener("click", () => p.x.add(add, p.x.endOf(row.slot.key), row.slot.takes));
@@ -342,30 +364,60 @@ function act(p, id, command, said) {
   say(`${name} ${said}.`);
 }
 
+// withRows takes up the rows of a file that was chosen for a table.
+async function withRows(x, at, set, change) {
+  const was = x.view.state.doc.nodeAt(at())?.attrs.set.file;
+  change({ set });
+  if (!set.file || set.file === was) return;
+  try {
+    const { text, told } = await get(x.data.rows + "?" + new URLSearchParams({ at: set.file }));
+    const now = at() >= 0 && x.view.state.doc.nodeAt(at()).attrs.set;
+    if (now && now.file === set.file) change({ set: { ...now, text } });
+    if (told) say(told);
+  } catch (problem) {
+    say(problem.message, true);
+  }
+}
+
+// asText makes a table of a file one that is written on the page; the file stays among the files of the site.
+function asText(x, pos) {
+  const node = x.view.state.doc.nodeAt(pos),
+    text = x.pages.node({ type: "text", id: key(), from: node.attrs.id, text: node.attrs.set.text || "" });
+  x.view.dispatch(x.view.state.tr.replaceWith(pos, pos + node.nodeSize, text));
+  x.select(pos, false);
+}
+
+function addInside(x, anchor, pos) {
+  const node = x.view.state.doc.nodeAt(pos);
+  x.add(anchor, pos + node.nodeSize - 1, takenBy(node));
+}
+
 function blockBox(p, row) {
   const { x } = p,
     kind = x.kinds[typeOf(row.block)],
     id = row.key;
   const at = () => findBlock(x.view.state.doc, id);
   const change = (attrs) => at() >= 0 && x.view.dispatch(setOf(x.view.state, at(), attrs));
-  const form = makeForm(x, kind.fields, row.block.attrs.set, (set) => change({ set }), kind.name);
+  const take = kind.type === "table" ? (set) => withRows(x, at, set, change) : (set) => change({ set });
+  const form = makeForm(x, kind.fields, row.block.attrs.set, take, kind.name);
   const items = kind.item && makeItems(x, kind, at, holds(kind) === "items");
   const bad = el("ul", { class: "to-mend" });
   const button = (words, title, run) => el("button", { type: "button", class: "btn", title, onclick: run }, words);
-  const acts = el(
-    "p",
-    { class: "acts" },
+  const all = [
     button("Up", "Alt + ↑", () => act(p, id, (s, pos) => moveBlock(s, pos, -1), "moved")),
     button("Down", "Alt + ↓", () => act(p, id, (s, pos) => moveBlock(s, pos, 1), "moved")),
     button("Duplicate", "Another one below", () => act(p, id, duplicate, "duplicated")),
     button("Copy", "To the clipboard, for this page or another", () => x.copy(at(), false)),
     button("Cut", "To the clipboard", () => x.copy(at(), true)),
-    button("Copy to another page…", "", (e) => x.copyTo(e.target, at())),
+    x.data.copyTo && button("Copy to another page…", "", (e) => x.copyTo(e.target, at())),
+    row.block.type.spec.holds && button("Add inside…", "A block in this part", (e) => addInside(x, e.target, at())),
     button("Add below…", "Ctrl + Enter", (e) =>
       x.add(e.target, at() + x.view.state.doc.nodeAt(at()).nodeSize, x.takesAt(at())),
     ),
+    kind.type === "table" && button("Make it a text", "A table that is written on the page", () => asText(x, at())),
     button("Remove", "", () => act(p, id, removeBlock, "removed")),
-  );
+  ];
+  const acts = el("p", { class: "acts" }, ...all.filter(Boolean));
   return {
     box: el("div", {}, bad, form.box, items?.box, acts),
     update(r) {

@@ -132,7 +132,8 @@ function leaving(s) {
         url,
         new Blob([JSON.stringify({ window: x.data.window, ...more })], { type: "application/json" }),
       );
-    if (!unsaved || !send(x.data.save, { close: true, base: s.base, content: x.page() })) send(x.data.close);
+    const sent = unsaved && send(x.data.save, { close: true, base: s.base, content: x.page() });
+    if (!sent && x.data.close) send(x.data.close);
   });
   // Edits that are discarded must not be saved again on the way out.
   addEventListener("submit", (e) => {

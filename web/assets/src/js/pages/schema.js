@@ -3,10 +3,11 @@
 import { Schema } from "prosemirror-model";
 import { proseMarks, proseNodes } from "./prose.js";
 
-// What a kind holds on the page: "prose", "raw" (text as it is typed), "items" (each with prose), "columns", or nothing, where
-// the page shows what the server draws and the settings stand beside it.
+// What a kind holds on the page: "prose", "raw" (text as it is typed), "items" (each with prose), "columns", "inside" (blocks, of
+// a part of a template), or nothing, where the page shows what is drawn and the settings stand beside it.
 export function holds(kind) {
   const has = (fields, key) => fields?.some((f) => f.key === key && f.type === "prose");
+  if (kind.inside) return "inside";
   if (kind.type === "source") return "raw";
   if (kind.type === "table") return "";
   if (has(kind.fields, "text")) return "prose";
@@ -46,6 +47,9 @@ function blockNode(kind, kinds) {
   if (what === "raw") Object.assign(spec, { content: "text*", marks: "", code: true });
   if (what === "items") spec.content = `item_${kind.type}+`;
   if (what === "columns") spec.content = "column column column?";
+  if (what === "inside")
+    Object.assign(spec, { content: "(" + kinds.blocks.map((k) => nodeOf(k.type)).join(" | ") + ")*" });
+  if (what === "inside") Object.assign(spec, { isolating: true, holds: kinds.blocks });
   if (!what) spec.atom = true;
   if (what === "columns")
     kinds.column = {
@@ -68,12 +72,17 @@ const itemNode = (kind) => ({
 export const nodeOf = (type) => "b_" + type;
 export const typeOf = (node) => (node.type.name.startsWith("b_") ? node.type.name.slice(2) : null);
 export const partOf = (node) => node.type.spec.part;
+// nests tells whether other blocks stand in a block.
+export const nests = (node) => node.type.name === "b_columns" || !!node.type.spec.holds;
+// isPart tells whether a kind of block stands for a part of a template.
+export const isPart = (kind) => kind.type.startsWith("part_");
 
 // makeSchema makes it of the kinds, of the parts of the template, and of what stands in the slots already, which stays
 // whatever the template allows now.
 export function makeSchema(kinds, parts, slots) {
   const nodes = { doc: { content: parts.map((_, i) => "part_" + i).join(" ") }, ...proseNodes };
-  const known = { inColumns: kinds.filter((k) => !k.columns).map((k) => k.type) };
+  const blocks = kinds.filter((k) => !isPart(k)),
+    known = { blocks, inColumns: blocks.filter((k) => !k.columns).map((k) => k.type) };
   for (const kind of kinds) {
     nodes[nodeOf(kind.type)] = blockNode(kind, known);
     if (holds(kind) === "items") nodes["item_" + kind.type] = itemNode(kind);

@@ -2,6 +2,7 @@
 import { el } from "../shared/say.js";
 import { suggest } from "../shared/suggest.js";
 import { isAddress } from "./link.js";
+import { makeSymbols } from "./symbols.js";
 
 let count = 0;
 
@@ -10,7 +11,7 @@ let count = 0;
 export function makeForm(x, fields, values, change, name = "") {
   let now = { ...values };
   const inputs = fields
-    .filter((f) => f.type !== "prose")
+    .filter((f) => f.type !== "prose" && f.type !== "kept")
     .map((f) => {
       const put = (v) => {
         const next = { ...now };
@@ -95,12 +96,7 @@ const kinds = {
     const first = f.usual ? [] : [["", "not chosen"]];
     return select([...first, ...f.choices.map((c) => [c === f.usual ? "" : c, c])], value, put);
   },
-  symbol: (x, f, value, put) =>
-    select(
-      x.data.symbols.map((s) => [s, s || "no symbol"]),
-      value,
-      put,
-    ),
+  symbol: (x, f, value, put) => makeSymbols(x.data.symbols, value, put),
   person: (x, f, value, put) => select([["", "nobody"], ...x.data.people.map((p) => [p.id, p.name])], value, put),
   several(x, f, value, put) {
     let on = new Set(value.split("\n").filter(Boolean));
@@ -140,7 +136,7 @@ const kinds = {
   file: (x, f, value, put, of) => x.files.field(f, value, put, of),
 };
 
-export const fieldTypes = Object.keys(kinds);
+export const fieldTypes = [...Object.keys(kinds), "kept"];
 
 function select(options, value, put) {
   const dom = el("select", { class: "in" }, ...options.map(([v, words]) => el("option", { value: v }, words)));

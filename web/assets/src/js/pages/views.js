@@ -1,7 +1,9 @@
 // How the parts of a page are drawn while it is edited: as readers get them, with an edge that tells what a block is and
 // whether it differs from Live, and a place to add below it.
 import { el, symbol } from "../shared/say.js";
-import { holds } from "./schema.js";
+import { holds, isPart } from "./schema.js";
+import { takenBy } from "./blocks.js";
+import { drawPart } from "./template.js";
 import { marksBox } from "./marks.js";
 
 export function viewsOf(x) {
@@ -88,7 +90,7 @@ function slotView(x, part, node, getPos) {
     if (empty === was) return;
     was = empty;
     dom.classList.toggle("is-empty", empty);
-    const words = empty ? `Begin “${part.name}”…` : "Add a block…";
+    const words = empty ? `Begin “${part.name}”…` : x.data.ofTemplate ? "Add a part…" : "Add a block…";
     foot.replaceChildren(
       gone,
       addButton(x, words, () => [getPos() + now.nodeSize - 1, part.takes]),
@@ -135,6 +137,7 @@ function blockView(x, kind, node, getPos, decorations) {
     body = el("div", { class: "b-body" }),
     dom = el("div", { class: "b b-" + kind.type }, edge, body, foot);
   const content = what ? contentOf(kind) : null;
+  if (what === "inside") foot.before(insideFoot(x, () => v));
   const v = { x, kind, node, getPos, dom, edge, body, foot, content, change: null };
   drawFrame(v);
   drawBody(v);
@@ -152,10 +155,22 @@ function blockView(x, kind, node, getPos, decorations) {
     },
     selectNode: () => dom.classList.add("is-node"),
     deselectNode: () => dom.classList.remove("is-node"),
-    stopEvent: (e) => (edge.contains(e.target) && e.type !== "dragstart") || foot.contains(e.target),
+    stopEvent: (e) =>
+      (edge.contains(e.target) && e.type !== "dragstart") ||
+      foot.contains(e.target) ||
+      !!e.target.closest?.(".inside-foot"),
     ignoreMutation: (m) => m.type === "attributes" || outside(content)(m),
     destroy: () => x.drawn.forget(v),
   };
+}
+
+// What stands below the blocks of a part of a template: a place to add one.
+function insideFoot(x, v) {
+  const foot = el("div", { class: "slot-foot inside-foot", ...still });
+  foot.append(
+    addButton(x, "Add a block to this part…", () => [v().getPos() + v().node.nodeSize - 1, takenBy(v().node)]),
+  );
+  return foot;
 }
 
 const contentOf = (kind) =>
@@ -194,6 +209,7 @@ function drawBody(v) {
   const { kind, node, body, content } = v,
     set = node.attrs.set;
   v.dom.classList.toggle("is-hidden-somewhere", !!set.hide);
+  if (isPart(kind)) return drawPart(v);
   if (!content) {
     v.dom.classList.add("is-drawn");
     return v.x.drawn.draw(v);

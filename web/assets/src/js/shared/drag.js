@@ -39,6 +39,13 @@ export function placeOn(at, holds, edge = 0.28) {
 // afterOf gives the sibling behind which something stands that is dropped before or after one of them.
 export const afterOf = (siblings, id, how) => (how === "after" ? id : (siblings[siblings.indexOf(id) - 1] ?? ""));
 
+// movedTo gives items with one of them before or after another.
+export function movedTo(items, i, { k, how }) {
+  const rest = items.filter((_, n) => n !== i),
+    at = (how === "after" ? k + 1 : k) - (i < (how === "after" ? k + 1 : k) ? 1 : 0);
+  return [...rest.slice(0, at), items[i], ...rest.slice(at)];
+}
+
 const marks = { into: "into", before: "drop-before", after: "drop-after" };
 
 // mark shows where something would be dropped; without a box nowhere in the list.

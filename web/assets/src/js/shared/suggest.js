@@ -3,6 +3,28 @@ import { get, el } from "./say.js";
 
 let count = 0;
 
+// Pages that were chosen last, in this browser: they come first as long as nothing is typed. Then what fits best does.
+const recentKey = "candlepath:chosen",
+  mostRecent = 12;
+
+function recent() {
+  try {
+    const ids = JSON.parse(localStorage.getItem(recentKey));
+    return Array.isArray(ids) ? ids.filter((id) => typeof id === "string") : [];
+  } catch {
+    return [];
+  }
+}
+
+function keepRecent(id) {
+  if (!id) return;
+  try {
+    localStorage.setItem(recentKey, JSON.stringify([id, ...recent().filter((r) => r !== id)].slice(0, mostRecent)));
+  } catch {
+    /* nothing is kept */
+  }
+}
+
 export function suggest(input, url, params, choose) {
   const s = {
     input,
@@ -71,13 +93,16 @@ const mark = (s, i) => {
 
 const take = (s, i) => {
   const item = s.items[i];
+  keepRecent(item.id);
   close(s);
   s.choose(item);
 };
 
 const look = async (s) => {
   const mine = ++s.turn;
-  const query = new URLSearchParams({ q: s.input.value.trim(), ...s.params() });
+  const ids = recent(),
+    query = new URLSearchParams({ q: s.input.value.trim(), ...s.params() });
+  if (!s.input.value.trim() && ids.length) query.set("recent", ids.join(","));
   let found;
   try {
     found = (await get(s.url + "?" + query)).found;

@@ -1,12 +1,13 @@
-// Package navigation holds the ways in that editors shape beside the sitemap: menus
-// that they took over, and trails. They are planned, compared, chosen and
-// published like entries, each as one change.
+// Package shape holds what people shape beside the sitemap: menus that they took over, trails,
+// and templates. They are planned, compared, chosen and published like entries, each as one
+// change.
 //
-// A Set holds them by key (MenuID, TrailID), as one edition has them. Live and Next
-// are two Sets; Diff tells what differs, Apply gives Live with chosen changes, Back
-// an earlier Set without opening what was closed since. What readers get of a menu
-// is computed elsewhere, by package menu.
-package navigation
+// A Set holds them by key (MenuID, TrailID, TemplateID), as one edition has them. Live and
+// Next are two Sets; Diff tells what differs, Apply gives Live with chosen changes, Back an
+// earlier Set without opening what was closed since, Needs what chosen changes and changes of
+// templates need of each other. What readers get of a menu is computed elsewhere, by package
+// menu; how a page is laid out, by package markup.
+package shape
 
 import (
 	"encoding/json"
@@ -16,6 +17,7 @@ import (
 	"strings"
 
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
@@ -23,16 +25,18 @@ import (
 
 // Item is one of them.
 type Item struct {
-	Menu  *menu.Overrides `json:"menu,omitempty"`
-	Trail *Trail          `json:"trail,omitempty"`
+	Menu     *menu.Overrides   `json:"menu,omitempty"`
+	Trail    *Trail            `json:"trail,omitempty"`
+	Template *content.Template `json:"template,omitempty"`
 }
 
-// Set holds ways by id. It is not changed once it is made.
+// Set holds items by id. It is not changed once it is made.
 type Set map[string]Item
 
 const (
-	menuPrefix  = "menu:"
-	trailPrefix = "trail:"
+	menuPrefix     = "menu:"
+	trailPrefix    = "trail:"
+	templatePrefix = "template:"
 )
 
 // MenuID makes the key under which a menu is a change of an edition.
@@ -40,6 +44,12 @@ func MenuID(id string) string { return menuPrefix + id }
 
 // TrailID makes the key under which a trail is a change of an edition.
 func TrailID(id string) string { return trailPrefix + id }
+
+// TemplateID makes the key under which a template is a change of an edition.
+func TemplateID(key string) string { return templatePrefix + key }
+
+// TemplateOf gives the template of such a key; "" for others.
+func TemplateOf(id string) string { return after(id, templatePrefix) }
 
 // MenuOf gives the menu of such a key; "" for others.
 func MenuOf(id string) string { return after(id, menuPrefix) }
@@ -66,7 +76,19 @@ func (s Set) Menus() menu.Owns {
 	return out
 }
 
-// With gives a set in which an id stands for a way; for nothing where w is nil
+// Templates lists the templates in the order in which they are offered.
+func (s Set) Templates() []content.Template {
+	var out []content.Template
+	for _, w := range s {
+		if w.Template != nil {
+			out = append(out, *w.Template)
+		}
+	}
+	content.SortTemplates(out)
+	return out
+}
+
+// With gives a set in which an id stands for an item; for nothing where w is nil
 // or says nothing.
 func (s Set) With(id string, w *Item) Set {
 	out := maps.Clone(s)
@@ -81,7 +103,7 @@ func (s Set) With(id string, w *Item) Set {
 	return out
 }
 
-// Find gives the way of an id, or nil.
+// Find gives the item of an id, or nil.
 func (s Set) Find(id string) *Item {
 	if w, ok := s[id]; ok {
 		return &w
@@ -89,7 +111,7 @@ func (s Set) Find(id string) *Item {
 	return nil
 }
 
-// Same tells whether two ways are the same.
+// Same tells whether two items are the same.
 func Same(a, b *Item) bool {
 	if a == nil || b == nil {
 		return a == b
@@ -115,7 +137,7 @@ func ids(a, b Set) []string {
 	return slices.Sorted(maps.Keys(all))
 }
 
-// Patch is a change of one way; nil: it is not there.
+// Patch is a change of one item; nil: it is not there.
 type Patch struct {
 	ID            string
 	Before, After *Item
@@ -132,30 +154,49 @@ func Patches(before, after Set) []Patch {
 	return out
 }
 
-// Diff tells how Next's ways differ from Live's, as changes of an edition.
+// aspectOf is the aspect of changes of what an id stands for.
+func aspectOf(id string) change.Aspect {
+	switch {
+	case MenuOf(id) != "":
+		return change.Menu
+	case TemplateOf(id) != "":
+		return change.Layout
+	}
+	return change.Trail
+}
+
+func (p Patch) words() string {
+	switch aspectOf(p.ID) {
+	case change.Menu:
+		return menuWords(p.Before, p.After)
+	case change.Layout:
+		return content.TemplateWords(template(p.Before), template(p.After))
+	}
+	return trailWords(p.Before, p.After)
+}
+
+func template(w *Item) *content.Template {
+	if w == nil {
+		return nil
+	}
+	return w.Template
+}
+
+// Diff tells how Next's items differ from Live's, as changes of an edition.
 func Diff(live, next Set) []change.Change {
 	var out []change.Change
 	for _, p := range Patches(live, next) {
-		c := change.Change{Key: change.Key{ID: p.ID, Aspect: change.Trail}}
-		switch {
-		case MenuOf(p.ID) != "":
-			c.Aspect, c.Because = change.Menu, menuWords(p.Before, p.After)
-		default:
-			c.Because = trailWords(p.Before, p.After)
-		}
-		out = append(out, c)
+		out = append(out, change.Change{Key: change.Key{ID: p.ID, Aspect: aspectOf(p.ID)}, Because: p.words()})
 	}
 	return out
 }
 
-// Apply gives Live's ways with the chosen changes made.
+// Apply gives Live's items with the chosen changes made.
 func Apply(live, next Set, chosen change.Set) Set {
 	out := live
 	for _, p := range Patches(live, next) {
-		for _, a := range []change.Aspect{change.Menu, change.Trail} {
-			if chosen[change.Key{ID: p.ID, Aspect: a}] {
-				out = out.With(p.ID, p.After)
-			}
+		if chosen[change.Key{ID: p.ID, Aspect: aspectOf(p.ID)}] {
+			out = out.With(p.ID, p.After)
 		}
 	}
 	return out
@@ -167,9 +208,16 @@ func Title(id string, t *sitemap.Tree, sets ...Set) string {
 		return menu.Title(m, t)
 	}
 	for _, s := range sets {
-		if w := s.Find(id); w != nil && w.Trail != nil {
+		switch w := s.Find(id); {
+		case w == nil:
+		case w.Trail != nil:
 			return "Trail " + w.Trail.Title
+		case w.Template != nil:
+			return "Template " + w.Template.Name
 		}
+	}
+	if TemplateOf(id) != "" {
+		return "A template that is gone"
 	}
 	return "A trail that is gone"
 }
@@ -259,12 +307,18 @@ func (s Set) Replaced(gone, kept string) Set {
 			if tr, did := w.Trail.replaced(gone, kept); did {
 				out = out.With(id, &Item{Trail: &tr})
 			}
+		case w.Template != nil:
+			ids := map[string]string{gone: kept}
+			t := w.Template.Rewritten(func(link string) string { return content.RelinkedTo(link, ids) })
+			if now := (Item{Template: &t}); !Same(&now, &w) {
+				out = out.With(id, &now)
+			}
 		}
 	}
 	return out
 }
 
-// Back gives the ways of an earlier edition for going back to it. Who may read
+// Back gives the items of an earlier edition for going back to it. Who may read
 // the pages of a trail stays as narrow as it is now, so a trail that keeps readers
 // out stays too.
 func Back(live, earlier Set) Set {
@@ -288,11 +342,11 @@ func Back(live, earlier Set) Set {
 	return out
 }
 
-// Lost is an item or a step that leads to an entry which is not there.
+// Lost is an item, a step or a link of a template that leads to an entry which is not there.
 type Lost struct{ Way, Key, Entry string }
 
 // Lost lists what leads to nothing in a tree: items that editors put into menus,
-// and steps of trails.
+// steps of trails, and links of fixed parts of templates.
 func (s Set) Lost(t *sitemap.Tree) []Lost {
 	var out []Lost
 	for _, id := range slices.Sorted(maps.Keys(s)) {
@@ -302,6 +356,14 @@ func (s Set) Lost(t *sitemap.Tree) []Lost {
 			for _, k := range slices.Sorted(maps.Keys(entries)) {
 				if t.Find(entries[k]) == sitemap.None {
 					out = append(out, Lost{id, k, entries[k]})
+				}
+			}
+			continue
+		}
+		if w.Template != nil {
+			for _, entry := range w.Template.Leads() {
+				if t.Find(entry) == sitemap.None {
+					out = append(out, Lost{Way: id, Entry: entry})
 				}
 			}
 			continue

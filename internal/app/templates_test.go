@@ -1,0 +1,329 @@
+package app_test
+
+import (
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/pages"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/shape"
+)
+
+// draft saves what somebody makes of a template.
+func (d *desk) draftTemplate(login, key string, change func(*content.Template)) []content.Fault {
+	d.t.Helper()
+	v, err := d.OpenTemplate(d.t.Context(), d.people[login], key, "")
+	require.NoError(d.t, err)
+	t := content.FromPage(v.Draft.Page, key, v.Template.Order)
+	change(&t)
+	_, faults, err := d.SaveTemplateDraft(d.t.Context(), d.people[login], key, t.AsPage(), v.Draft.Version)
+	require.NoError(d.t, err)
+	return faults
+}
+
+func (d *desk) planTemplate(login, key string) (plan.PlanResult, error) {
+	d.now = d.now.Add(time.Second)
+	return d.PlanTemplate(d.t.Context(), d.people[login], pages.TemplatePlan{Key: uuid.NewString(), Template: key})
+}
+
+func (d *desk) nextBody(addr string) string {
+	d.t.Helper()
+	p, err := d.Preview(d.t.Context(), d.people["marta"], reading.PreviewAsk{At: addr})
+	require.NoError(d.t, err)
+	return p.Body.HTML
+}
+
+func (d *desk) rules(login string) map[check.Rule]int {
+	out := map[check.Rule]int{}
+	for _, f := range d.look(login).Findings {
+		out[f.Rule]++
+	}
+	return out
+}
+
+func fixed(text string) content.Part {
+	return content.Part{Kind: content.Fixed, Content: []content.Block{{Type: content.Text, Text: text}}}
+}
+
+// A change of a template is a change of the next edition: every page of it follows at once,
+// nothing of what pages hold is lost, and it is taken back with the edition.
+func TestTemplatesAreChangesOfAnEdition(t *testing.T) {
+	d := newDesk(t)
+	compost, ponds := d.id("/grounds/compost"), d.id("/grounds/ponds")
+	require.Empty(t, d.draftTemplate("ines", "procedure", func(p *content.Template) { p.Parts[0] = fixed("Wear gloves.") }))
+	_, err := d.planTemplate("ines", "procedure")
+	require.ErrorIs(t, err, plan.ErrForbidden, "an editor makes a draft; an approver saves it")
+	c, err := d.CheckTemplate(t.Context(), d.people["marta"], "procedure", d.people["ines"].ID, "")
+	require.NoError(t, err)
+	require.Equal(t, []any{1, 1, "Compost"}, []any{c.Pages, len(c.Told), c.Sample.Title})
+	require.Contains(t, c.Sample.Before, "Ask before you start")
+	require.Contains(t, c.Sample.After, "Wear gloves")
+	_, err = d.PlanTemplate(t.Context(), d.people["marta"], pages.TemplatePlan{Key: uuid.NewString(), Template: "procedure", Person: d.people["ines"].ID})
+	require.NoError(t, err)
+
+	layout := change.Key{ID: shape.TemplateID("procedure"), Aspect: change.Layout}
+	n := d.look("marta")
+	require.True(t, n.Chosen[layout])
+	require.Contains(t, d.nextBody("/grounds/compost"), "Wear gloves")
+	require.NotContains(t, d.body(compost), "Wear gloves")
+
+	t.Log("left out, a draft goes out as Live lays it out")
+	d.write("ines", compost, "Turn the heaps.")
+	d.publish("marta", "A text alone", layout)
+	require.Contains(t, d.body(compost), "Turn the heaps")
+	require.Contains(t, d.body(compost), "Ask before you start")
+
+	d.publish("marta", "Gloves")
+	require.Contains(t, d.body(compost), "Wear gloves")
+	require.NotContains(t, d.body(compost), "Ask before")
+	require.NotContains(t, d.body(ponds), "Wear gloves")
+	require.Empty(t, d.planned(), "nothing stays planned")
+
+	t.Log("rolled back, the page is as it was, and its text is no new draft")
+	d.now = d.now.Add(time.Minute)
+	_, err = d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), 2, "No gloves")
+	require.NoError(t, err)
+	require.Contains(t, d.body(compost), "Ask before you start")
+	require.Equal(t, map[string]bool{"layout Template Procedure": false}, d.plannedTitles())
+
+	versions, err := d.TemplateVersions(t.Context(), d.people["marta"], "procedure")
+	require.NoError(t, err)
+	require.Len(t, versions, 4, "planned again, edition 4, 3 and the first")
+	_, err = d.BringTemplateBack(t.Context(), d.people["marta"], uuid.NewString(), "procedure", 0)
+	require.NoError(t, err)
+	require.Empty(t, d.plannedTitles(), "it is as in Live again")
+}
+
+func (d *desk) plannedTitles() map[string]bool {
+	n, out := d.look("marta"), map[string]bool{}
+	for _, c := range n.All {
+		out[string(c.Aspect)+" "+n.Trees.Title(c.ID)] = n.Chosen[c.Key]
+	}
+	return out
+}
+
+// What a slot held that goes away, or that the template asks for, is told and kept.
+func TestNothingIsLostWithASlot(t *testing.T) {
+	d := newDesk(t)
+	marta, compost := d.people["marta"], d.id("/grounds/compost")
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(p *content.Template) {
+		p.Parts[1] = content.Part{Kind: content.Slot, Name: "Steps", Required: true}
+	}))
+	c, err := d.CheckTemplate(t.Context(), marta, "procedure", "", "")
+	require.NoError(t, err)
+	require.Equal(t, []int{1, 1}, []int{c.Aside, c.Lacking})
+	require.Equal(t, []string{"Main text"}, c.Told[0].Aside)
+	_, err = d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	rules := d.rules("marta")
+	require.Equal(t, []int{1, 1, 0}, []int{rules[preflight.KeptAside], rules[preflight.TemplateAsks], rules[preflight.RequiredSlot]})
+	d.publish("marta", "Steps")
+	require.NotContains(t, d.body(compost), "About /grounds/compost")
+	v, err := d.Page(t.Context(), marta, compost)
+	require.NoError(t, err)
+	require.Equal(t, "About /grounds/compost", v.Content.Slots["main"][0].Text, "kept aside")
+
+	t.Log("a slot that is only named anew keeps what it holds")
+	d.draftTemplate("marta", "topic", func(p *content.Template) { p.Parts[0].Name = "Everything" })
+	_, err = d.planTemplate("marta", "topic")
+	require.NoError(t, err)
+	d.publish("marta", "A name")
+	require.Contains(t, d.body(d.id("/grounds/ponds")), "About /grounds/ponds")
+
+	t.Log("the page itself has to fill in what is required once it changes")
+	d.write("ines", compost, "more")
+	require.Equal(t, 1, d.rules("marta")[preflight.RequiredSlot])
+}
+
+func TestNewTemplates(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	ponds := d.id("/grounds/ponds")
+	key, err := d.BeginTemplate(ctx, marta, ponds)
+	require.NoError(t, err)
+	v, err := d.OpenTemplate(ctx, marta, key, "")
+	require.NoError(t, err)
+	require.Equal(t, "As Ponds", v.Draft.Page.Fields["name"])
+	_, err = d.OpenTemplate(ctx, d.people["ines"], key, "")
+	require.ErrorIs(t, err, plan.ErrNotFound, "the draft is another person's")
+	faults := d.draftTemplate("marta", key, func(p *content.Template) { p.Name = "Topic page" })
+	require.Empty(t, faults)
+	_, err = d.planTemplate("marta", key)
+	require.ErrorContains(t, err, "already")
+	d.draftTemplate("marta", key, func(p *content.Template) { p.Name = "Water" })
+	res, err := d.planTemplate("marta", key)
+	require.NoError(t, err)
+	require.Equal(t, "water", res.ID)
+
+	t.Log("a page that takes it pulls it into the edition, and it cannot go while one has it")
+	d.act("ines", appsitemap.PlanAct{Do: "facts", Field: "template", Values: map[string]string{ponds: "water"}})
+	n := d.look("marta")
+	layout := change.Key{ID: shape.TemplateID("water"), Aspect: change.Layout}
+	require.True(t, n.Chosen[layout])
+	e := d.look("marta", layout)
+	require.True(t, e.Chosen[layout], "needed by the page")
+	require.Len(t, e.Pulled, 1)
+	_, err = d.RemoveTemplate(ctx, marta, uuid.NewString(), "water")
+	require.ErrorContains(t, err, "lays out 1 page")
+	d.publish("marta", "Water")
+	d.act("ines", appsitemap.PlanAct{Do: "facts", Field: "template", Values: map[string]string{ponds: "topic"}})
+	_, err = d.RemoveTemplate(ctx, marta, uuid.NewString(), "water")
+	require.NoError(t, err)
+	e = d.look("marta", change.Key{ID: ponds, Aspect: change.Template})
+	require.Len(t, e.Pulled, 1, "the page leaves it first")
+	d.publish("marta", "No water")
+	require.Contains(t, d.body(ponds), "About /grounds/ponds")
+	list, _, err := d.TemplateList(ctx, marta)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+}
+
+// Two who change one template: the later one is told, and may save theirs all the same.
+func TestTwoChangeOneTemplate(t *testing.T) {
+	d := newDesk(t)
+	ctx := t.Context()
+	d.draftTemplate("marta", "topic", func(p *content.Template) { p.For = "anything" })
+	d.draftTemplate("anselm", "topic", func(p *content.Template) { p.Parts = append(p.Parts, fixed("By Anselm.")) })
+	_, err := d.planTemplate("marta", "topic")
+	require.NoError(t, err)
+	_, err = d.planTemplate("anselm", "topic")
+	require.ErrorContains(t, err, "changed by somebody else")
+	c, err := d.CheckTemplate(ctx, d.people["anselm"], "topic", "", "")
+	require.NoError(t, err)
+	require.True(t, c.Stale)
+	_, err = d.PlanTemplate(ctx, d.people["anselm"], pages.TemplatePlan{Key: uuid.NewString(), Template: "topic", Over: true})
+	require.NoError(t, err)
+	require.Contains(t, d.nextBody("/grounds/ponds"), "By Anselm")
+
+	t.Log("a second window of the same person does not save over the first")
+	v, err := d.OpenTemplate(ctx, d.people["marta"], "topic", "")
+	require.NoError(t, err)
+	_, _, err = d.SaveTemplateDraft(ctx, d.people["marta"], "topic", v.Draft.Page, 0)
+	require.NoError(t, err)
+	_, _, err = d.SaveTemplateDraft(ctx, d.people["marta"], "topic", v.Draft.Page, 0)
+	require.ErrorIs(t, err, plan.ErrStale)
+	require.Equal(t, 1, strings.Count(d.nextBody("/grounds/ponds"), "By Anselm"))
+	require.NoError(t, d.DropTemplateDraft(ctx, d.people["marta"], "topic"))
+}
+
+// A page takes another template, and what no slot takes is kept aside until it is placed.
+func TestPagesTakeAnotherTemplate(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, ponds := t.Context(), d.people["ines"], d.id("/grounds/ponds")
+	key, err := d.BeginTemplate(ctx, d.people["marta"], "")
+	require.NoError(t, err)
+	d.draftTemplate("marta", key, func(p *content.Template) {
+		p.Name, p.Parts[1] = "Card", content.Part{Kind: content.Slot, Key: "card", Name: "Card"}
+	})
+	_, err = d.planTemplate("marta", key)
+	require.NoError(t, err)
+	v, err := d.RetemplateView(ctx, ines, ponds, "card")
+	require.NoError(t, err)
+	require.Len(t, v.Slots, 1)
+	require.Equal(t, []any{"Main text", "", "About /grounds/ponds"}, []any{v.Slots[0].Name, v.Slots[0].To, v.Slots[0].Begins})
+	ask := pages.RetemplateAsk{Key: uuid.NewString(), Entry: ponds, To: "card", Mark: v.Mark, Slots: content.Mapping{"main": ""}}
+	_, err = d.Retemplate(ctx, ines, ask)
+	require.NoError(t, err)
+	require.NotContains(t, d.nextBody("/grounds/ponds"), "About")
+
+	t.Log("placed later; the same form twice does it once, and an older form is refused")
+	v, err = d.RetemplateView(ctx, ines, ponds, "")
+	require.NoError(t, err)
+	require.True(t, v.Slots[0].Aside)
+	place := pages.RetemplateAsk{Key: uuid.NewString(), Entry: ponds, To: "card", Mark: v.Mark, Slots: content.Mapping{"main": "card"}}
+	for range 2 {
+		_, err = d.Retemplate(ctx, ines, place)
+		require.NoError(t, err)
+	}
+	require.Equal(t, 1, strings.Count(d.nextBody("/grounds/ponds"), "About /grounds/ponds"))
+	place.Key = uuid.NewString()
+	_, err = d.Retemplate(ctx, ines, place)
+	require.ErrorContains(t, err, "changed meanwhile")
+	for range 2 {
+		_, err = d.Undo(ctx, ines)
+		require.NoError(t, err)
+	}
+	require.Contains(t, d.nextBody("/grounds/ponds"), "About /grounds/ponds")
+}
+
+// Facts of all pages of a template are edited in a table.
+func TestFactsOfATemplate(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, compost := t.Context(), d.people["ines"], d.id("/grounds/compost")
+	d.draftTemplate("marta", "procedure", func(p *content.Template) {
+		p.Parts = append(p.Parts, content.Part{Kind: content.Facts, Fields: []content.Field{
+			{Label: "Checked", Type: content.FieldDate}, {Label: "Contact", Type: content.FieldPerson},
+		}})
+	})
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	set := func(field, value string, ofEntry bool) error {
+		_, err := d.SetFact(ctx, ines, pages.FactAsk{Key: uuid.NewString(), Entry: compost, Field: field, Value: value, OfEntry: ofEntry})
+		return err
+	}
+	require.NoError(t, set("checked", "2026-11-03", false))
+	require.NoError(t, set("contact", ines.ID, false))
+	require.NoError(t, set("owner", "Grounds team", true))
+	require.ErrorContains(t, set("checked", "soon", false), "is no date")
+	require.ErrorContains(t, set("contact", "nobody", false), "cannot hold")
+	require.ErrorIs(t, set("title", "x", true), plan.ErrNotFound, "not a fact of the table")
+	table, err := d.Facts(ctx, ines, "procedure", pages.FactFilter{Words: "COMPOST"})
+	require.NoError(t, err)
+	require.Len(t, table.Rows, 1)
+	require.Equal(t, []string{"2026-11-03", ines.ID}, table.Rows[0].Facts)
+	require.Equal(t, "Grounds team", table.Rows[0].Entry[0])
+	require.Contains(t, d.nextBody("/grounds/compost"), "3 November 2026")
+	require.Contains(t, d.nextBody("/grounds/compost"), "About /grounds/compost", "the text stays")
+	_, err = d.Undo(ctx, ines)
+	require.NoError(t, err)
+	_, err = d.Facts(ctx, ines, "nothing", pages.FactFilter{})
+	require.ErrorIs(t, err, plan.ErrNotFound)
+}
+
+// A new page begins as its template says, with the facts that were given, in one act.
+func TestNewPagesInOneForm(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, grounds := t.Context(), d.people["ines"], d.id("/grounds")
+	d.draftTemplate("marta", "procedure", func(p *content.Template) {
+		p.Parts[1].Content = []content.Block{{ID: "begin", Type: content.Text, Text: "## What you need"}}
+		p.Parts = append(p.Parts, content.Part{Kind: content.Facts, Fields: []content.Field{{Label: "Checked", Type: content.FieldDate, Required: true}}})
+	})
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	form, err := d.NewPageForm(ctx, ines, grounds, "")
+	require.NoError(t, err)
+	require.Equal(t, []any{"Grounds", "topic", 0}, []any{form.ParentIs, form.Template.Key, len(form.RequiredFacts())})
+	ask := pages.NewPageAsk{Key: uuid.NewString(), Title: "Mulch", Parent: grounds, Template: "procedure", Topics: "Soil; Safety", Facts: map[string]string{"checked": "today"}}
+	_, err = d.AddPage(ctx, ines, ask)
+	require.ErrorContains(t, err, "is no date")
+	ask.Facts["checked"] = "2026-11-01"
+	first, err := d.AddPage(ctx, ines, ask)
+	require.NoError(t, err)
+	mulch := d.id("/grounds/mulch")
+	require.Equal(t, first.ID, mulch)
+	require.Equal(t, "Soil; Safety", d.next().Ref(d.next().Find(mulch)).Topics)
+	v, err := d.Page(ctx, ines, mulch)
+	require.NoError(t, err)
+	b := v.Content.Slots["main"][0]
+	require.Equal(t, []string{"## What you need", "begin", "2026-11-01"}, []string{b.Text, b.From, v.Content.Fields["checked"]})
+	_, err = d.Undo(ctx, ines)
+	require.NoError(t, err)
+	require.Equal(t, -1, d.next().Find(mulch))
+	for field, bad := range map[string]pages.NewPageAsk{"title": {Parent: grounds}, "parent": {Title: "x", Parent: "nothing"}} {
+		bad.Key = uuid.NewString()
+		_, err = d.AddPage(ctx, ines, bad)
+		var refused *plan.Invalid
+		require.ErrorAs(t, err, &refused)
+		require.Equal(t, field, refused.Field)
+	}
+}
