@@ -5,6 +5,7 @@ import (
 	"image"
 	"image/color"
 	"image/png"
+	"mime"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -100,9 +101,18 @@ func TestFilesAreHandedOutSafely(t *testing.T) {
 		require.NoError(t, resp.Body.Close())
 		require.Equal(t, "text/plain", resp.Header.Get("Content-Type"))
 		require.Equal(t, "nosniff", resp.Header.Get("X-Content-Type-Options"))
-		require.Equal(t, `attachment; filename="`+name+`"`, resp.Header.Get("Content-Disposition"))
+		require.Equal(t, `attachment; filename=`+name, resp.Header.Get("Content-Disposition"))
 		require.Contains(t, resp.Header.Get("Content-Security-Policy"), "sandbox")
 	}
+	_, kept := ines.AddFile("Häcksler “neu”.TXT", []byte("how it is cleaned"))
+	req, err := http.NewRequestWithContext(t.Context(), http.MethodGet, site.URL+regexp.MustCompile(`/files/[0-9a-f]{32}/hacksler-neu\.txt`).FindString(kept), nil)
+	require.NoError(t, err)
+	resp, err := ines.Do(req)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	_, saved, err := mime.ParseMediaType(resp.Header.Get("Content-Disposition"))
+	require.NoError(t, err)
+	require.Equal(t, "Häcksler “neu”.txt", saved["filename"], "a download is called what the file was called")
 	status, body := ines.AddFile("twice.txt", []byte("x"))
 	require.Equal(t, 200, status)
 	_, again := ines.AddFile("twice.txt", []byte("x"))
@@ -185,5 +195,11 @@ func TestAFileIsReplaced(t *testing.T) {
 	require.NotContains(t, page, "Gwen")
 	status, _ = reader.Get(old)
 	require.Equal(t, 302, status, "the old address leads to the new one")
+	t.Log("where the page is not for everybody any more, neither address betrays that there is a file")
+	status, _ = testkit.SignIn(t, site, "marta").Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, borrowed), "field": "readership", "value": "approver"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "Closed", func(aspect string) bool { return aspect == "readership" })
+	status, _ = reader.Get(old)
+	require.Equal(t, 404, status)
 	require.Empty(t, tab.Problems())
 }

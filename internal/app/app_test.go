@@ -340,7 +340,7 @@ func TestRightsAreCheckedForEveryAct(t *testing.T) {
 			return err
 		},
 		"file": func(p plan.Person) error {
-			_, err := d.AddFile(ctx, p, content.PictureFile{Name: "a.txt", Data: []byte("x")})
+			_, err := d.AddFile(ctx, p, textFile("a.txt", "x"))
 			return err
 		},
 		"files":  func(p plan.Person) error { _, err := d.Files(ctx, p, "", false, 1); return err },

@@ -1,6 +1,7 @@
 package files
 
 import (
+	"bytes"
 	"fmt"
 	"net/url"
 	"path"
@@ -216,7 +217,7 @@ func (w *bodyWriter) picture(img *html.Node) error {
 	data, err := w.o.read(file, maxPicture)
 	picture := content.PictureFile{}
 	if err == nil {
-		picture, err = Prepare(path.Base(file), data)
+		picture, err = Prepare(path.Base(file), bytes.NewReader(data))
 	}
 	if err != nil || picture.Width == 0 {
 		w.lose(fmt.Sprintf("the picture %s", path.Base(src)))

@@ -9,6 +9,7 @@ import (
 	"image/gif"
 	"image/jpeg"
 	"image/png"
+	"io"
 	"net/http"
 
 	"golang.org/x/image/draw"
@@ -28,15 +29,45 @@ var (
 // Prepare makes of a file what the site keeps of it: its kind, told by what it holds, a
 // clean name, and of a picture its measures and smaller sizes. What a camera wrote beside
 // the picture, such as where it was taken, is dropped.
-func Prepare(name string, data []byte) (content.PictureFile, error) {
-	if len(data) == 0 {
-		return content.PictureFile{}, ErrEmptyFile
+//
+// Only a picture is read whole; of other files what they hold stays where it is.
+func Prepare(name string, body io.ReadSeeker) (content.PictureFile, error) {
+	length, err := body.Seek(0, io.SeekEnd)
+	if err != nil || length == 0 {
+		return content.PictureFile{}, errors.Join(ErrEmptyFile, err)
 	}
-	kind := kept.KindOf(http.DetectContentType(data))
-	f := content.PictureFile{Name: kind.Name(name), Type: kind.Type, Data: data}
+	head := make([]byte, 512)
+	n, err := readAgain(body, head)
+	if err != nil {
+		return content.PictureFile{}, err
+	}
+	kind := kept.KindOf(http.DetectContentType(head[:n]))
+	f := content.PictureFile{Name: kind.Name(name), Given: kind.Given(name), Type: kind.Type, Body: body, Bytes: length}
 	if !kind.Picture {
 		return f, nil
 	}
+	data, err := io.ReadAll(body)
+	if err != nil {
+		return f, err
+	}
+	return picture(f, kind, data)
+}
+
+// readAgain fills a buffer with the beginning of a file, and goes back to it.
+func readAgain(body io.ReadSeeker, into []byte) (int, error) {
+	if _, err := body.Seek(0, io.SeekStart); err != nil {
+		return 0, err
+	}
+	n, err := io.ReadFull(body, into)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return n, err
+	}
+	_, err = body.Seek(0, io.SeekStart)
+	return n, err
+}
+
+// picture reads a picture: its measures and, where we can make them, its smaller sizes.
+func picture(f content.PictureFile, kind kept.Kind, data []byte) (content.PictureFile, error) {
 	c, _, err := image.DecodeConfig(bytes.NewReader(data))
 	switch {
 	case err != nil:
@@ -45,38 +76,45 @@ func Prepare(name string, data []byte) (content.PictureFile, error) {
 		return f, ErrLargePicture
 	}
 	turned := orientation(data)
-	if f.Data, err = bare(kind.Type, data); err != nil {
+	if data, err = bare(kind.Type, data); err != nil {
 		return f, ErrNoPicture
 	}
+	f = holding(f, data)
 	f.Width, f.Height = c.Width, c.Height
 	if kind.Type == "image/webp" || animated(kind.Type, data) || turned == 1 && len(kept.Widths(c.Width)) == 0 {
 		return f, nil // nothing is made of what we cannot write, or that moves
 	}
-	return sized(f, turned)
+	return sized(f, data, turned)
+}
+
+func holding(f content.PictureFile, data []byte) content.PictureFile {
+	f.Body, f.Bytes = bytes.NewReader(data), int64(len(data))
+	return f
 }
 
 // sized turns a picture as its camera was held, and adds its smaller sizes.
-func sized(f content.PictureFile, turned int) (content.PictureFile, error) {
-	img, _, err := image.Decode(bytes.NewReader(f.Data))
+func sized(f content.PictureFile, data []byte, turned int) (content.PictureFile, error) {
+	img, _, err := image.Decode(bytes.NewReader(data))
 	if err != nil {
 		return f, ErrNoPicture
 	}
 	if turned != 1 {
 		img = upright(img, turned)
 		f.Width, f.Height = img.Bounds().Dx(), img.Bounds().Dy()
-		if f.Data, err = encode(f.Type, img); err != nil {
+		if data, err = encode(f.Type, img); err != nil {
 			return f, err
 		}
+		f = holding(f, data)
 	}
 	for _, w := range kept.Widths(f.Width) {
 		small := image.NewNRGBA(image.Rect(0, 0, w, max(1, f.Height*w/f.Width)))
 		draw.ApproxBiLinear.Scale(small, small.Bounds(), img, img.Bounds(), draw.Src, nil)
-		data, err := encode(f.Type, small)
+		smaller, err := encode(f.Type, small)
 		if err != nil {
 			return f, err
 		}
-		if len(data) < len(f.Data) {
-			f.Sizes = append(f.Sizes, content.PictureSize{Width: w, Data: data})
+		if len(smaller) < len(data) {
+			f.Sizes = append(f.Sizes, content.PictureSize{Width: w, Data: smaller})
 		}
 	}
 	return f, nil

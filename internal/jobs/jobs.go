@@ -8,7 +8,7 @@
 //	read_file      App.ReadFile                            an upload
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
-//	clean_up       App.CleanUp                             every hour
+//	clean_up       App.CleanUp, App.SweepFiles             every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 package jobs
 
@@ -67,7 +67,9 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			return err
 		}}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
-		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error { return o.App.CleanUp(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
+			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx))
+		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 	} {
 		if add != nil {

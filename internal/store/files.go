@@ -11,6 +11,7 @@ import (
 
 type fileRow struct {
 	ID, Name, Type string
+	Given          string
 	Bytes          int
 	Width, Height  int
 	Sizes          json.RawMessage
@@ -20,14 +21,14 @@ type fileRow struct {
 }
 
 func (r fileRow) toPort() (plan.KeptFile, error) {
-	f := plan.KeptFile{ID: r.ID, Name: r.Name, Type: r.Type, Bytes: r.Bytes, Width: r.Width, Height: r.Height, PersonID: r.PersonID, At: r.At, ReplacedBy: r.ReplacedBy}
+	f := plan.KeptFile{ID: r.ID, Name: r.Name, Given: r.Given, Type: r.Type, Bytes: r.Bytes, Width: r.Width, Height: r.Height, PersonID: r.PersonID, At: r.At, ReplacedBy: r.ReplacedBy}
 	if err := json.Unmarshal(r.Sizes, &f.Sizes); err != nil {
 		return f, fmt.Errorf("sizes of file %s: %w", r.ID, err)
 	}
 	return f, nil
 }
 
-const selectFiles = `SELECT f.id, f.name, f.type, f.bytes, f.width, f.height, to_json(f.sizes) AS sizes, coalesce(f.person_id::text, '') AS person_id, f.at, coalesce(f.replaced_by, '') AS replaced_by
+const selectFiles = `SELECT f.id, f.name, f.given, f.type, f.bytes, f.width, f.height, to_json(f.sizes) AS sizes, coalesce(f.person_id::text, '') AS person_id, f.at, coalesce(f.replaced_by, '') AS replaced_by
 	FROM files f WHERE f.site_id = ? `
 
 func (t *tx) files(ctx context.Context, where string, args ...any) ([]plan.KeptFile, error) {
@@ -47,9 +48,9 @@ func (t *tx) files(ctx context.Context, where string, args ...any) ([]plan.KeptF
 
 // PutFile keeps what is known of a file; one that is there already stays.
 func (t *tx) PutFile(ctx context.Context, f plan.KeptFile) error {
-	_, err := t.exec(ctx, `INSERT INTO files (site_id, id, name, type, bytes, width, height, sizes, person_id, at)
-		VALUES (?, ?, ?, ?, ?, ?, ?, ARRAY(SELECT jsonb_array_elements_text(?::jsonb)::integer), nullif(?, '')::uuid, ?) ON CONFLICT (site_id, id) DO NOTHING`,
-		t.site, f.ID, f.Name, f.Type, f.Bytes, f.Width, f.Height, jsonText(f.Sizes), f.PersonID, f.At)
+	_, err := t.exec(ctx, `INSERT INTO files (site_id, id, name, given, type, bytes, width, height, sizes, person_id, at)
+		VALUES (?, ?, ?, ?, ?, ?, ?, ?, ARRAY(SELECT jsonb_array_elements_text(?::jsonb)::integer), nullif(?, '')::uuid, ?) ON CONFLICT (site_id, id) DO NOTHING`,
+		t.site, f.ID, f.Name, f.Given, f.Type, f.Bytes, f.Width, f.Height, jsonText(f.Sizes), f.PersonID, f.At)
 	return err
 }
 
@@ -97,8 +98,13 @@ func (t *tx) FileReplaced(ctx context.Context, id, by string) error {
 	return err
 }
 
-// DropFile forgets a file.
+// DropFile forgets a file. One that a version shows, also one that is saved in this moment,
+// stays: plan.ErrShown.
 func (t *tx) DropFile(ctx context.Context, id string) error {
+	if _, err := t.exec(ctx, `DELETE FROM page_pictures p WHERE p.site_id = ? AND p.picture_id = ?
+		AND NOT EXISTS (SELECT 1 FROM page_spans s WHERE s.version_id = p.version_id)`, t.site, id); err != nil {
+		return err
+	}
 	_, err := t.exec(ctx, `DELETE FROM files WHERE site_id = ? AND id = ?`, t.site, id)
 	return err
 }
@@ -121,4 +127,26 @@ func (t *tx) OldFiles(ctx context.Context, n int) (map[string][]byte, error) {
 func (t *tx) FileMoved(ctx context.Context, id string) error {
 	_, err := t.exec(ctx, `UPDATE files SET data = NULL WHERE site_id = ? AND id = ?`, t.site, id)
 	return err
+}
+
+// LockFiles waits until nobody sweeps the storage of files; alone, until nobody brings a file
+// either. The lock ends with the transaction.
+func (t *tx) LockFiles(ctx context.Context, alone bool) error {
+	lock := `SELECT pg_advisory_xact_lock_shared(hashtextextended('files', 0))`
+	if alone {
+		lock = `SELECT pg_advisory_xact_lock(hashtextextended('files', 0))`
+	}
+	_, err := t.exec(ctx, lock)
+	return err
+}
+
+// KnownFiles tells which ids are those of files that some site keeps.
+func (t *tx) KnownFiles(ctx context.Context, ids []string) (map[string]bool, error) {
+	var found []string
+	err := t.scan(ctx, &found, `SELECT id FROM files WHERE id `+inSet, setText(ids))
+	known := map[string]bool{}
+	for _, id := range found {
+		known[id] = true
+	}
+	return known, err
 }

@@ -237,25 +237,28 @@ func (t *tx) savePictures(ctx context.Context, v plan.PageVersion) error {
 	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
 		return err
 	}
-	_, err := t.exec(ctx, `INSERT INTO page_pictures (version_id, picture_id) SELECT ?, unnest(CAST(? AS text[])) ON CONFLICT DO NOTHING`, v.ID, pictures)
+	_, err := t.exec(ctx, `INSERT INTO page_pictures (version_id, site_id, picture_id)
+		SELECT ?, site_id, id FROM files WHERE site_id = ? AND id = ANY (CAST(? AS text[])) ON CONFLICT DO NOTHING`, v.ID, t.site, pictures)
 	return err
 }
 
-// PictureShown gives the live pages that show a picture, and whether any edition
-// ever did.
-func (t *tx) PictureShown(ctx context.Context, id string) (live []string, ever bool, err error) {
+// PictureShown gives the live pages that show a file, and those that did in some edition and
+// do not any more.
+func (t *tx) PictureShown(ctx context.Context, id string) (live, before []string, err error) {
 	var rows []struct {
 		EntryID string
 		Live    bool
 	}
-	err = t.scan(ctx, &rows, `SELECT DISTINCT s.entry_id, s.to_edition IS NULL AS live FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
-		WHERE p.picture_id = ? AND s.site_id = ? AND s.from_edition IS NOT NULL`, id, t.site)
+	err = t.scan(ctx, &rows, `SELECT s.entry_id, bool_or(s.to_edition IS NULL) AS live FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE p.picture_id = ? AND s.site_id = ? AND s.from_edition IS NOT NULL GROUP BY 1 ORDER BY 1`, id, t.site)
 	for _, r := range rows {
-		if ever = true; r.Live {
+		if r.Live {
 			live = append(live, r.EntryID)
+		} else {
+			before = append(before, r.EntryID)
 		}
 	}
-	return live, ever, err
+	return live, before, err
 }
 
 // DropDraft deletes the draft of an entry, if there is one.

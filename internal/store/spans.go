@@ -33,7 +33,7 @@ const (
 			INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
 			SELECT new, place, site_id, target, to_entry, words, tile, follows FROM page_links JOIN copies ON old = version_id),
 		pictures AS (
-			INSERT INTO page_pictures (version_id, picture_id) SELECT new, picture_id FROM page_pictures JOIN copies ON old = version_id)
+			INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT new, page_pictures.site_id, picture_id FROM page_pictures JOIN copies ON old = version_id)
 		INSERT INTO page_spans (site_id, entry_id, version_id) SELECT site_id, entry_id, id FROM version`
 )
 
@@ -102,7 +102,7 @@ func (t *tx) releaseSome(ctx context.Context, edition int, follow []plan.PageVer
 		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at, text_of)
 			SELECT r.new, v.site_id, v.entry_id, v.content, decode(r.body, 'base64'), r.outline, r.report, r.excerpt, v.version, v.person_id, v.changed_at, ` + textOf + ` ` + of + `JOIN page_versions v ON v.id = r.old`,
 		`INSERT INTO page_words (version_id, plain, words) SELECT r.new, r.plain, CASE WHEN w.plain = r.plain THEN w.words ELSE to_tsvector('english', r.plain) END ` + of + `LEFT JOIN page_words w ON w.version_id = r.old`,
-		`INSERT INTO page_pictures (version_id, picture_id) SELECT r.new, unnest(r.files) ` + of,
+		`INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT DISTINCT r.new, f.site_id, f.id ` + of + `CROSS JOIN unnest(r.files) AS shown JOIN files f ON f.site_id = @site AND f.id = shown`,
 		`INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
 			SELECT r.new, l.place, @site, l.target, known.id, l.words, l.tile, l.follows ` + of + `CROSS JOIN jsonb_to_recordset(r.links) AS l` + linkRecord + `
 			LEFT JOIN entries known ON known.site_id = @site AND known.id = l.entry AND l.entry <> ''`,

@@ -206,6 +206,8 @@ func (t *tx) scan(ctx context.Context, into any, query string, args ...any) erro
 var constraints = map[string]error{
 	"acts_key":     plan.ErrDone,
 	"editions_act": plan.ErrDone,
+
+	"page_pictures_file": plan.ErrShown,
 }
 
 func wordError(err error) error {

@@ -56,7 +56,7 @@ func checkMark(p *content.PictureFile) error {
 	switch {
 	case p == nil:
 		return nil
-	case len(p.Data) > MaxMark:
+	case p.Bytes > MaxMark:
 		return plan.Refuse("picture", fmt.Sprintf("A mark has at most %d KB.", MaxMark>>10))
 	case p.Type != "image/png" && p.Type != "image/jpeg" && p.Type != "image/gif":
 		return plan.Refuse("picture", "A mark is a .png, .jpg or .gif picture.")

@@ -8,6 +8,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
@@ -78,7 +79,10 @@ func (a *Pages) Replace(ctx context.Context, who plan.Person, key, id string, p 
 			return plan.PlanResult{}, plan.Refuse("file", "This is the same file. Nothing was replaced.")
 		}
 		rows := ""
-		if table, err := read(p.Name, bytes.NewReader(p.Data)); err == nil {
+		if _, err := p.Body.Seek(0, io.SeekStart); err != nil {
+			return plan.PlanResult{}, err
+		}
+		if table, err := read(p.Name, p.Body); err == nil {
 			rows, _ = content.TableText(table)
 		}
 		w, err := a.refile(ctx, tx, who, trees, old, now, rows)
@@ -189,13 +193,12 @@ func (a *Pages) Files(ctx context.Context, who plan.Person, words string, pictur
 // RemoveFile deletes a file that no page shows. One that an earlier edition showed stays,
 // or that edition could not be brought back.
 func (a *Pages) RemoveFile(ctx context.Context, who plan.Person, id string) error {
-	var gone plan.KeptFile
-	err := a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Write); err != nil {
 			return err
 		}
-		var err error
-		if gone, err = tx.File(ctx, id); err != nil {
+		gone, err := tx.File(ctx, id)
+		if err != nil {
 			return err
 		}
 		on, ever, err := tx.FileUses(ctx, []string{id})
@@ -217,17 +220,58 @@ func (a *Pages) RemoveFile(ctx context.Context, who plan.Person, id string) erro
 		case ever[id]:
 			return plan.Refuse("", "An earlier edition shows this file. It stays, so that the edition can be brought back.")
 		}
-		return tx.DropFile(ctx, id)
-	})
-	if err != nil {
-		return err
-	}
-	for _, width := range append([]int{0}, gone.Sizes...) {
-		if err := a.Objects.Delete(ctx, plan.ObjectKey(id, width)); err != nil {
+		if err := tx.DropFile(ctx, id); errors.Is(err, plan.ErrShown) {
+			return plan.Refuse("", "A page was saved with this file in this moment. Take it out of it first.")
+		} else if err != nil {
 			return err
 		}
+		return tx.Enqueue(ctx, plan.Job{Kind: plan.JobCleanUp})
+	})
+}
+
+// objectsAtOnce is how many objects of the storage are compared with the known files at once.
+const objectsAtOnce = 500
+
+// SweepFiles deletes what the storage holds of files that no site knows: of removed ones, and
+// of those that came while the program ended. What came within the last hour stays, for its
+// transaction may not have ended yet.
+func (a *Pages) SweepFiles(ctx context.Context) error {
+	var keys []string
+	sweep := func() error {
+		defer func() { keys = keys[:0] }()
+		return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+			if err := tx.LockFiles(ctx, true); err != nil {
+				return err
+			}
+			ids := make([]string, len(keys))
+			for i, key := range keys {
+				ids[i], _ = plan.ObjectID(key)
+			}
+			known, err := tx.KnownFiles(ctx, ids)
+			if err != nil {
+				return err
+			}
+			for i, key := range keys {
+				if !known[ids[i]] {
+					err = errors.Join(err, a.Objects.Delete(ctx, key))
+				}
+			}
+			return err
+		})
 	}
-	return nil
+	err := a.Objects.Older(ctx, a.Now().Add(-time.Hour), func(key string) error {
+		if _, ours := plan.ObjectID(key); !ours {
+			return nil
+		}
+		if keys = append(keys, key); len(keys) < objectsAtOnce {
+			return nil
+		}
+		return sweep()
+	})
+	if err != nil || len(keys) == 0 {
+		return err
+	}
+	return sweep()
 }
 
 // MoveFiles brings what the database holds of files, as it did once, to the object storage.
@@ -241,7 +285,7 @@ func (a *Pages) MoveFiles(ctx context.Context) error {
 			old, err := tx.OldFiles(ctx, 20)
 			more = len(old) > 0
 			for id, data := range old {
-				if err = errors.Join(err, a.Objects.Put(ctx, plan.ObjectKey(id, 0), data), tx.FileMoved(ctx, id)); err != nil {
+				if err = errors.Join(err, a.Objects.Put(ctx, plan.ObjectKey(id, 0), bytes.NewReader(data)), tx.FileMoved(ctx, id)); err != nil {
 					return err
 				}
 			}

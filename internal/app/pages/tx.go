@@ -38,6 +38,8 @@ type Tx interface {
 	// FileReplaced notes which file took the place of another.
 	FileReplaced(ctx context.Context, id, by string) error
 	DropFile(ctx context.Context, id string) error
+	// KnownFiles tells which ids are those of files that some site keeps.
+	KnownFiles(ctx context.Context, ids []string) (map[string]bool, error)
 	TemplateDraft(ctx context.Context, person, key string) (TemplateDraft, error)
 	TemplateDrafts(ctx context.Context) ([]TemplateDraft, error)
 	// SaveTemplateDraft writes version n over version n-1; plan.ErrStale where another one

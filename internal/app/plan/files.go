@@ -1,12 +1,14 @@
 package plan
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"io"
 	"strconv"
 	"strings"
+	"time"
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/setting"
@@ -15,11 +17,23 @@ import (
 
 // Objects keeps what files hold, by key. What is there is never changed.
 type Objects interface {
-	Put(ctx context.Context, key string, data []byte) error
+	Put(ctx context.Context, key string, data io.Reader) error
 	// Get opens an object and tells its bytes; fs.ErrNotExist if there is none.
 	Get(ctx context.Context, key string) (io.ReadCloser, int64, error)
 	Delete(ctx context.Context, key string) error
+	// Older visits the keys of objects that were put before a time.
+	Older(ctx context.Context, before time.Time, visit func(key string) error) error
 }
+
+// StorageError tells that the storage of files failed, so that nothing was kept.
+type StorageError struct{ Err error }
+
+func (e *StorageError) Error() string {
+	return "The storage of files does not answer, so the file was not kept. Try again in a moment; if it goes on, tell whoever runs Candle Path."
+}
+
+// Unwrap gives what the storage said.
+func (e *StorageError) Unwrap() error { return e.Err }
 
 // FileAt is the address of a kept file.
 func FileAt(id, name string) string { return setting.PicturePath + id + "/" + name }
@@ -32,6 +46,16 @@ func ObjectKey(id string, width int) string {
 	return id + "-" + strconv.Itoa(width)
 }
 
+// ObjectID gives the id of the file of a key, if it is a key of a file.
+func ObjectID(key string) (string, bool) {
+	id, width, sized := strings.Cut(key, "-")
+	if _, err := strconv.Atoi(width); sized && err != nil {
+		return "", false
+	}
+	b, err := hex.DecodeString(id)
+	return id, err == nil && len(b) == 16
+}
+
 // sizeAt is the address of a picture in a size.
 func sizeAt(f KeptFile, width int) string { return FileAt(f.ID, strconv.Itoa(width)+"-"+f.Name) }
 
@@ -39,24 +63,40 @@ func sizeAt(f KeptFile, width int) string { return FileAt(f.ID, strconv.Itoa(wid
 // What it holds is stored before the transaction ends: a file that nobody knows does no
 // harm, one that is not there does.
 func (a *Floor) StoreFile(ctx context.Context, tx Tx, person string, p content.PictureFile) (KeptFile, error) {
-	sum := sha256.Sum256(p.Data)
+	id, err := idOf(p.Body)
+	if err != nil {
+		return KeptFile{}, err
+	}
 	f := KeptFile{
-		ID: hex.EncodeToString(sum[:16]), Name: p.Name, Type: p.Type, Bytes: len(p.Data), Width: p.Width, Height: p.Height,
+		ID: id, Name: p.Name, Given: p.Given, Type: p.Type, Bytes: int(p.Bytes), Width: p.Width, Height: p.Height,
 		PersonID: person, At: a.Now(),
+	}
+	if err := tx.LockFiles(ctx, false); err != nil {
+		return f, err
 	}
 	if known, err := tx.File(ctx, f.ID); err == nil {
 		return known, nil
 	}
-	if err := a.Objects.Put(ctx, ObjectKey(f.ID, 0), p.Data); err != nil {
-		return f, err
+	if err := a.Objects.Put(ctx, ObjectKey(f.ID, 0), p.Body); err != nil {
+		return f, &StorageError{err}
 	}
 	for _, s := range p.Sizes {
-		if err := a.Objects.Put(ctx, ObjectKey(f.ID, s.Width), s.Data); err != nil {
-			return f, err
+		if err := a.Objects.Put(ctx, ObjectKey(f.ID, s.Width), bytes.NewReader(s.Data)); err != nil {
+			return f, &StorageError{err}
 		}
 		f.Sizes = append(f.Sizes, s.Width)
 	}
 	return f, tx.PutFile(ctx, f)
+}
+
+// idOf makes an id of what a file holds, and goes back to its beginning.
+func idOf(body io.ReadSeeker) (string, error) {
+	sum := sha256.New()
+	if _, err := io.Copy(sum, body); err != nil {
+		return "", err
+	}
+	_, err := body.Seek(0, io.SeekStart)
+	return hex.EncodeToString(sum.Sum(nil)[:16]), err
 }
 
 // Around gives what pages show that is not their own, as the transaction knows it.

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"errors"
 	"sync"
 	"time"
@@ -20,6 +21,7 @@ var (
 	ErrNotFound  = errors.New("not found")
 	ErrDone      = errors.New("this was already done") // the same act, sent twice
 	ErrForbidden = errors.New("your role does not allow this")
+	ErrShown     = errors.New("pages show this file")
 	ErrStale     = errors.New("somebody else has saved since")
 )
 
@@ -241,6 +243,7 @@ type PageSource struct {
 // object storage.
 type KeptFile struct {
 	ID, Name, Type string
+	Given          string // what it was called where it came from; empty: not known
 	Bytes          int
 	Width, Height  int   // of a picture
 	Sizes          []int // widths in which there are smaller ones
@@ -248,6 +251,9 @@ type KeptFile struct {
 	At             time.Time
 	ReplacedBy     string // id of the file that took its place, if one did
 }
+
+// Called is what people call the file, and what a download is called.
+func (f KeptFile) Called() string { return cmp.Or(f.Given, f.Name) }
 
 // Address is the address of the file.
 func (f KeptFile) Address() string { return FileAt(f.ID, f.Name) }

@@ -60,6 +60,9 @@ type Tx interface {
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
 	Table(ctx context.Context) ([]redirect.Row, error)
 	PutFile(ctx context.Context, f KeptFile) error
+	// LockFiles waits until nobody sweeps the storage of files; alone, until nobody brings a
+	// file either.
+	LockFiles(ctx context.Context, alone bool) error
 	// File gives a file that the site keeps; ErrNotFound if there is none.
 	File(ctx context.Context, id string) (KeptFile, error)
 }

@@ -17,11 +17,11 @@ import (
 // ShownFile is a kept file, with where it stands.
 type ShownFile struct {
 	plan.KeptFile
-	Size int      // the width that is asked for; 0: the file as it is
-	On   []string // live pages that show it
-	Ever bool     // some edition showed it
-	Mark bool     // it is the mark of the site
-	Now  string   // address of the file that took its place; empty: none did
+	Size   int        // the width that is asked for; 0: the file as it is
+	On     []string   // live pages that show it
+	Before []string   // pages that showed it in an earlier edition
+	Mark   bool       // it is the mark of the site
+	Now    *ShownFile // the file that took its place; nil: none did
 }
 
 var fileID = regexp.MustCompile(`^[0-9a-f]{32}$`)
@@ -45,14 +45,30 @@ func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err e
 			f.Size = width
 		}
 		f.Mark = s.Settings.Text(setting.Mark) == plan.FileAt(id, f.Name)
-		if f.On, f.Ever, err = tx.PictureShown(ctx, id); err != nil || f.ReplacedBy == "" {
+		if f.On, f.Before, err = tx.PictureShown(ctx, id); err != nil {
 			return err
 		}
-		now, err := tx.File(ctx, f.ReplacedBy)
-		f.Now = now.Address()
+		f.Now, err = inPlaceOf(ctx, tx, f.KeptFile)
 		return err
 	})
 	return f, err
+}
+
+// inPlaceOf gives the file that took the place of another, at the end of all replacements.
+func inPlaceOf(ctx context.Context, tx Tx, f plan.KeptFile) (*ShownFile, error) {
+	met, now := map[string]bool{f.ID: true}, f
+	for now.ReplacedBy != "" && !met[now.ReplacedBy] {
+		var err error
+		if now, err = tx.File(ctx, now.ReplacedBy); err != nil {
+			return nil, err
+		}
+		met[now.ID] = true
+	}
+	if now.ID == f.ID {
+		return nil, nil
+	}
+	on, before, err := tx.PictureShown(ctx, now.ID)
+	return &ShownFile{KeptFile: now, On: on, Before: before}, err
 }
 
 // Open opens what a file holds, and tells how many bytes that are. ErrNotFound where the

@@ -18,5 +18,5 @@ type Tx interface {
 	Search(ctx context.Context, q string, limit int) ([]Hit, error)
 	// PictureShown gives the live pages that show a picture, and whether any
 	// edition ever did.
-	PictureShown(ctx context.Context, id string) (live []string, ever bool, err error)
+	PictureShown(ctx context.Context, id string) (live, before []string, err error)
 }

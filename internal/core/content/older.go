@@ -1,6 +1,7 @@
 package content
 
 import (
+	"io"
 	"strings"
 )
 
@@ -14,9 +15,11 @@ type OldBody struct {
 
 // PictureFile is a file as the site keeps it; most are pictures.
 type PictureFile struct {
-	Name          string
-	Type          string // image/png and the like
-	Data          []byte
+	Name          string        // in its address
+	Given         string        // what it was called where it came from; downloads are called that
+	Type          string        // image/png and the like
+	Body          io.ReadSeeker // what it holds, from its beginning
+	Bytes         int64
 	Width, Height int           // of a picture
 	Sizes         []PictureSize // of a picture: smaller ones, the smallest first
 }

@@ -75,6 +75,19 @@ func (k Kind) Name(given string) string {
 	return base + ".bin"
 }
 
+// Given is what a download of a file is called: as it was where it came from, with the ending
+// of its kind.
+func (k Kind) Given(given string) string {
+	given = path.Base(strings.ReplaceAll(given, `\`, "/"))
+	base := []rune(strings.TrimSuffix(given, path.Ext(given)))
+	base = slices.DeleteFunc(base, func(r rune) bool { return !unicode.IsPrint(r) || strings.ContainsRune(`"*/:<>?|`, r) })
+	name := k.Name(given)
+	if len(strings.Trim(string(base), ". ")) == 0 {
+		return name
+	}
+	return strings.TrimSpace(string(base[:min(len(base), 2*longestName)])) + path.Ext(name)
+}
+
 // Widths are the sizes, in pixels, in which a picture is made besides its own.
 func Widths(width int) (out []int) {
 	for _, w := range []int{320, 640, 1000, 1400, 2000} {

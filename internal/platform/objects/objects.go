@@ -15,6 +15,7 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"time"
 
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // opens file://
@@ -53,8 +54,8 @@ func Open(ctx context.Context, where string) (*Objects, error) {
 func (o *Objects) Close() error { return o.bucket.Close() }
 
 // Put keeps an object; what is there already under the key is replaced.
-func (o *Objects) Put(ctx context.Context, key string, data []byte) error {
-	if err := o.bucket.WriteAll(ctx, key, data, nil); err != nil {
+func (o *Objects) Put(ctx context.Context, key string, data io.Reader) error {
+	if err := o.bucket.Upload(ctx, key, data, &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
 		return fmt.Errorf("keep %s: %w", key, err)
 	}
 	return nil
@@ -79,4 +80,24 @@ func (o *Objects) Delete(ctx context.Context, key string) error {
 		return nil
 	}
 	return errors.Join(fmt.Errorf("delete %s", key), err)
+}
+
+// Older visits the keys of objects that were put before a time.
+func (o *Objects) Older(ctx context.Context, before time.Time, visit func(key string) error) error {
+	list := o.bucket.List(nil)
+	for {
+		found, err := list.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return nil
+		}
+		if err != nil {
+			return fmt.Errorf("list files of the storage: %w", err)
+		}
+		if !found.ModTime.Before(before) {
+			continue
+		}
+		if err := visit(found.Key); err != nil {
+			return err
+		}
+	}
 }

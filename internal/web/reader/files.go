@@ -3,6 +3,7 @@ package reader
 import (
 	"errors"
 	"io"
+	"mime"
 	"net/http"
 	"slices"
 	"strconv"
@@ -35,28 +36,34 @@ func (s *Site) File(c *gin.Context) {
 		s.unavailable(w)
 		return
 	}
-	shown := func(v *view) bool {
-		return p.Mark || slices.ContainsFunc(p.On, func(id string) bool {
-			i := v.Tree.Find(id)
-			return i != sitemap.None && v.Tree.Served(i) != ""
-		})
-	}
-	public := s.live.Load().public
+	e := s.live.Load()
 	switch {
-	case shown(snap):
-	case snap.Site.Rights().May(s.who(r).Role, workflow.Write):
-	case p.Now != "" && len(p.On) == 0:
+	case p.Mark, snap.serves(p.On), snap.Site.Rights().May(s.who(r).Role, workflow.Write):
+		s.sendFile(c, p, p.Mark || e.public.serves(p.On))
+	case len(p.On) > 0 || snap.hides(p.Before, e.full):
+		s.Serve(c) // pages show or showed it that others may read
+	case p.Now != nil && snap.serves(p.Now.On):
 		w.Header().Set("Cache-Control", "no-cache")
-		http.Redirect(w, r, p.Now, http.StatusFound)
-		return
-	case p.Ever && len(p.On) == 0:
+		http.Redirect(w, r, p.Now.Address(), http.StatusFound)
+	case len(p.Before) > 0:
 		s.gone(w, r, snap, r.URL.Path)
-		return
 	default:
 		s.Serve(c)
-		return
 	}
-	s.sendFile(c, p, shown(public))
+}
+
+// serves tells whether readers get one of the pages.
+func (v *view) serves(pages []string) bool {
+	return slices.ContainsFunc(pages, func(id string) bool {
+		i := v.Tree.Find(id)
+		return i != sitemap.None && v.Tree.Served(i) != ""
+	})
+}
+
+// hides tells whether all of the pages that are there are there for other readers only.
+func (v *view) hides(pages []string, full reading.LiveSite) bool {
+	there := slices.DeleteFunc(slices.Clone(pages), func(id string) bool { return full.Tree.Find(id) == sitemap.None })
+	return len(there) > 0 && !v.serves(there)
 }
 
 func (s *Site) sendFile(c *gin.Context, f reading.ShownFile, public bool) {
@@ -70,7 +77,7 @@ func (s *Site) sendFile(c *gin.Context, f reading.ShownFile, public bool) {
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Content-Security-Policy", "default-src 'none'; sandbox")
 	if _, save := r.URL.Query()["save"]; save || f.Width == 0 {
-		h.Set("Content-Disposition", `attachment; filename="`+f.Name+`"`)
+		h.Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": f.Called()}))
 	}
 	if matches(r.Header.Get("If-None-Match"), tag) {
 		w.WriteHeader(http.StatusNotModified)

@@ -1,6 +1,7 @@
 package account
 
 import (
+	"bytes"
 	"errors"
 	"io"
 	"net/http"
@@ -143,7 +144,7 @@ func markFrom(r *shell.Request) (*content.PictureFile, error) {
 	if err != nil {
 		return nil, err
 	}
-	picture, err := files.Prepare(head.Filename, data)
+	picture, err := files.Prepare(head.Filename, bytes.NewReader(data))
 	if err != nil {
 		return nil, plan.Refuse("picture", part.Sentence(err))
 	}

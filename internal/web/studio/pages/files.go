@@ -3,7 +3,6 @@ package pages
 import (
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -53,7 +52,7 @@ func (s *Screens) showFiles(r *shell.Request, status int, problem string) error 
 	}
 	v := filesView{Frame: f, Q: r.Query("q"), Self: urls.Files, Upload: urls.Files, Problem: problem, Only: r.Query("only") == "picture", Said: r.Query("said")}
 	for _, line := range list.Files {
-		row := fileRow{ID: line.ID, Name: line.Name, Address: line.Address(), Told: measure(line.KeptFile), By: line.By, Brought: part.At(line.At), ReplaceURL: urls.Files + "/" + line.ID + "/replace", Key: part.NewKey(), Replaced: line.ReplacedBy != ""}
+		row := fileRow{ID: line.ID, Name: line.Called(), Address: line.Address(), Told: measure(line.KeptFile), By: line.By, Brought: part.At(line.At), ReplaceURL: urls.Files + "/" + line.ID + "/replace", Key: part.NewKey(), Replaced: line.ReplacedBy != ""}
 		if line.Width > 0 {
 			row.Picture = line.Address()
 			if len(line.Sizes) > 0 {
@@ -120,7 +119,7 @@ func (s *Screens) findFiles(r *shell.Request) error {
 	}
 	out := []found{}
 	for _, f := range list.Files {
-		out = append(out, found{f.Address(), f.Name, measure(f.KeptFile)})
+		out = append(out, found{f.Address(), f.Called(), measure(f.KeptFile)})
 	}
 	r.JSON(http.StatusOK, map[string]any{"found": out})
 	return nil
@@ -142,11 +141,11 @@ func (s *Screens) fileRows(r *shell.Request) error {
 
 // upload keeps a file: for the editor, which asks for JSON, or for the list.
 func (s *Screens) upload(r *shell.Request) error {
-	f, err := s.received(r)
 	var kept plan.KeptFile
-	if err == nil {
+	err := s.received(r, func(f content.PictureFile) (err error) {
 		kept, err = s.App.AddFile(r.Ctx(), r.Who, f)
-	}
+		return err
+	})
 	if r.WantsJSON() {
 		if err != nil {
 			return err
@@ -154,66 +153,71 @@ func (s *Screens) upload(r *shell.Request) error {
 		r.JSON(http.StatusOK, map[string]any{"address": kept.Address(), "name": kept.Name, "width": kept.Width, "height": kept.Height})
 		return nil
 	}
-	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
-	}
 	if err != nil {
-		return err
+		return s.filesWith(r, err)
 	}
-	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape(kept.Name+" is kept. Pages can show it now."))
+	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape(kept.Called()+" is kept. Pages can show it now."))
 	return nil
 }
 
 // replaceFile puts another file in the place of one.
 func (s *Screens) replaceFile(r *shell.Request) error {
-	f, err := s.received(r)
 	var res plan.PlanResult
-	if err == nil {
+	err := s.received(r, func(f content.PictureFile) (err error) {
 		res, err = s.App.Replace(r.Ctx(), r.Who, r.PostForm("key"), r.Param("id"), f, files.ReadRows)
-	}
-	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
-	}
-	if err != nil {
 		return err
+	})
+	if err != nil {
+		return s.filesWith(r, err)
 	}
 	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape(part.UpperFirst(res.Label)+". Readers get the new one with the next edition."))
 	return nil
 }
 
-// received reads the file of a form, and prepares it as the site keeps it. What arrives is
-// kept on disk until its turn comes.
-func (s *Screens) received(r *shell.Request) (f content.PictureFile, err error) {
+// filesWith shows the list of files with what was refused.
+func (s *Screens) filesWith(r *shell.Request, err error) error {
+	invalid, away := (*plan.Invalid)(nil), (*plan.StorageError)(nil)
+	switch {
+	case errors.As(err, &invalid):
+		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
+	case errors.As(err, &away):
+		s.Log.Error("storage of files", "error", away.Err)
+		return s.showFiles(r, http.StatusServiceUnavailable, away.Error())
+	}
+	return err
+}
+
+// received prepares the file of a form as the site keeps it, and hands it on. What arrives is
+// kept on disk until its turn comes: one at a time is read, so that ten pictures take the
+// memory of one.
+func (s *Screens) received(r *shell.Request, use func(content.PictureFile) error) error {
 	most := int64(r.Site.Settings.Number(setting.LargestFile)) << 20
 	if err := r.Request.ParseMultipartForm(1 << 20); err != nil {
 		if errors.As(err, new(*http.MaxBytesError)) {
-			return f, tooLarge(most)
+			return tooLarge(most)
 		}
-		return f, plan.Refuse("file", "No file arrived. Choose one and try again.")
+		return plan.Refuse("file", "No file arrived. Choose one and try again.")
 	}
 	defer func() { _ = r.Request.MultipartForm.RemoveAll() }()
 	in, head, err := r.Request.FormFile("file")
 	if err != nil {
-		return f, plan.Refuse("file", "No file arrived. Choose one and try again.")
+		return plan.Refuse("file", "No file arrived. Choose one and try again.")
 	}
 	defer in.Close()
 	if head.Size > most {
-		return f, tooLarge(most)
+		return tooLarge(most)
 	}
 	select {
 	case s.preparing <- struct{}{}:
 		defer func() { <-s.preparing }()
 	case <-r.Ctx().Done():
-		return f, r.Ctx().Err()
+		return r.Ctx().Err()
 	}
-	data, err := io.ReadAll(in)
+	f, err := files.Prepare(head.Filename, in)
 	if err != nil {
-		return f, err
+		return plan.Refuse("file", fmt.Sprintf("“%s” was not kept: %s", shortName(head.Filename), err))
 	}
-	if f, err = files.Prepare(head.Filename, data); err != nil {
-		return f, plan.Refuse("file", fmt.Sprintf("“%s” was not kept: %s", shortName(head.Filename), err))
-	}
-	return f, nil
+	return use(f)
 }
 
 func shortName(name string) string {
@@ -229,12 +233,8 @@ func tooLarge(most int64) error {
 
 // removeFile deletes a file that nothing shows.
 func (s *Screens) removeFile(r *shell.Request) error {
-	err := s.App.RemoveFile(r.Ctx(), r.Who, r.Param("id"))
-	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
-	}
-	if err != nil {
-		return err
+	if err := s.App.RemoveFile(r.Ctx(), r.Who, r.Param("id")); err != nil {
+		return s.filesWith(r, err)
 	}
 	r.Redirect(http.StatusSeeOther, urls.Files+"?said="+url.QueryEscape("The file is deleted."))
 	return nil

@@ -43,6 +43,9 @@ func (s *Shell) Adapt(f func(*gin.Context) error) gin.HandlerFunc {
 			s.Log.Error("request failed", "id", id, "method", c.Request.Method, "path", c.Request.URL.Path, "error", err)
 			words = fmt.Sprintf("Something went wrong here, not with you. Nothing was changed. If it happens again, tell your site manager the number %s.", id)
 		}
+		if away := (*plan.StorageError)(nil); errors.As(err, &away) {
+			s.Log.Error("storage of files", "error", away.Err)
+		}
 		if c.Writer.Written() {
 			return
 		}
@@ -77,6 +80,7 @@ type problemView struct {
 func (s *Shell) Word(err error) (int, string) {
 	var invalid *plan.Invalid
 	var meanwhile *plan.EditConflict
+	var away *plan.StorageError
 	var notReady *editions.NotReady
 	var conflict *sitemap.ConflictError
 	var refused *sheet.Refused
@@ -103,6 +107,8 @@ func (s *Shell) Word(err error) (int, string) {
 		return http.StatusUnauthorized, "The name or the password is wrong."
 	case errors.As(err, new(*account.TooSoon)):
 		return http.StatusTooManyRequests, part.Sentence(err)
+	case errors.As(err, &away):
+		return http.StatusServiceUnavailable, part.Sentence(away)
 	case errors.Is(err, account.ErrBusy):
 		return http.StatusServiceUnavailable, part.Sentence(err)
 	case errors.Is(err, plan.ErrNothing), errors.Is(err, plan.ErrDone), errors.Is(err, redirect.ErrTable):

@@ -1,0 +1,105 @@
+package app_test
+
+import (
+	"context"
+	"errors"
+	"io"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/markup"
+)
+
+// away is a storage of files that answers nothing while it is away.
+type away struct {
+	plan.Objects
+	gone bool
+}
+
+func (s *away) Put(ctx context.Context, key string, data io.Reader) error {
+	if s.gone {
+		return errors.New("connection refused")
+	}
+	return s.Objects.Put(ctx, key, data)
+}
+
+func textFile(name, holds string) content.PictureFile {
+	return content.PictureFile{Name: name, Given: "The " + name, Type: "text/plain", Body: strings.NewReader(holds), Bytes: int64(len(holds))}
+}
+
+// While the storage of files is away, nothing is kept of a file that comes and pages are
+// written as ever; once it is back, the same file is taken.
+func TestTheStorageOfFilesIsAway(t *testing.T) {
+	d := newDesk(t)
+	kept := &away{memory(t), true}
+	d.App = app.New(d.store, markup.New(), kept, func() time.Time { return d.now })
+	_, err := d.AddFile(t.Context(), d.people["ines"], textFile("rota.txt", "Monday"))
+	require.ErrorAs(t, err, new(*plan.StorageError))
+	require.ErrorContains(t, err, "was not kept")
+	list, err := d.Files(t.Context(), d.people["ines"], "", false, 1)
+	require.NoError(t, err)
+	require.Empty(t, list.Files)
+	d.write("ines", d.id("/grounds"), "Written meanwhile.")
+	kept.gone = false
+	f, err := d.AddFile(t.Context(), d.people["ines"], textFile("rota.txt", "Monday"))
+	require.NoError(t, err)
+	require.Equal(t, "The rota.txt", f.Called())
+}
+
+// What no site knows is swept from the storage once it is an hour old: bytes of a file that
+// was removed, and of one whose program ended before it was known. What is known, what just
+// came, and what is not ours stays.
+func TestUnknownFilesAreSwept(t *testing.T) {
+	d := newDesk(t)
+	kept := memory(t)
+	d.App = app.New(d.store, markup.New(), kept, func() time.Time { return d.now })
+	there := func() (keys []string) {
+		require.NoError(t, kept.Older(t.Context(), time.Now().Add(time.Minute), func(key string) error { keys = append(keys, key); return nil }))
+		return keys
+	}
+	stays, err := d.AddFile(t.Context(), d.people["ines"], textFile("stays.txt", "stays"))
+	require.NoError(t, err)
+	goes, err := d.AddFile(t.Context(), d.people["ines"], textFile("goes.txt", "goes"))
+	require.NoError(t, err)
+	lost := strings.Repeat("0a", 16)
+	for _, key := range []string{lost, lost + "-320", "notes of somebody else"} {
+		require.NoError(t, kept.Put(t.Context(), key, strings.NewReader("x")))
+	}
+	require.NoError(t, d.RemoveFile(t.Context(), d.people["ines"], goes.ID))
+	d.now = time.Now()
+	require.NoError(t, d.SweepFiles(t.Context()))
+	require.Len(t, there(), 5, "none is an hour old")
+	d.now = time.Now().Add(2 * time.Hour)
+	require.NoError(t, d.SweepFiles(t.Context()))
+	require.ElementsMatch(t, []string{stays.ID, "notes of somebody else"}, there())
+}
+
+// A file is not deleted from under a page that is being saved with it.
+func TestAFileIsNotDeletedWhileAPageIsSaved(t *testing.T) {
+	d := newDesk(t)
+	f, err := d.AddFile(t.Context(), d.people["ines"], textFile("rota.txt", "Monday"))
+	require.NoError(t, err)
+	entry := d.id("/grounds/ponds")
+	d.write("ines", entry, "No file yet.")
+	var version string
+	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT version_id FROM page_spans WHERE entry_id = $1 AND from_edition IS NULL`, entry).Scan(&version))
+	saving, err := d.pool.Begin(t.Context())
+	require.NoError(t, err)
+	_, err = saving.Exec(t.Context(), `INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT $1, site_id, id FROM files WHERE id = $2`, version, f.ID)
+	require.NoError(t, err)
+	removed := make(chan error, 1)
+	go func() { removed <- d.RemoveFile(context.WithoutCancel(t.Context()), d.people["ines"], f.ID) }()
+	require.Eventually(t, func() bool {
+		var waits bool
+		err := d.pool.QueryRow(t.Context(), `SELECT EXISTS (SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database())`).Scan(&waits)
+		return err == nil && waits
+	}, 10*time.Second, 10*time.Millisecond, "removing waits for the page")
+	require.NoError(t, saving.Commit(t.Context()))
+	require.ErrorContains(t, <-removed, "was saved with this file")
+}
