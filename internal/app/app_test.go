@@ -685,6 +685,36 @@ func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
 }
 
 // Whoever may read only the last of many finds it all the same.
+// The words of a draft are found once nobody writes on it; where it is published before
+// that, the search finds it just the same.
+func TestWordsOfDraftsAreFoundBeside(t *testing.T) {
+	d := newDesk(t)
+	missing := func() (n int) {
+		require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM page_words WHERE words IS NULL`).Scan(&n))
+		return n
+	}
+	finds := func(word string) int {
+		hits, err := d.Search(t.Context(), d.live().Tree, word, 5)
+		require.NoError(t, err)
+		return len(hits)
+	}
+	require.Zero(t, missing(), "everything is published")
+	d.write("ines", d.id("/grounds/ponds"), "Newts in spring.")
+	require.Equal(t, 1, missing())
+	require.NoError(t, d.FindWords(t.Context()))
+	require.Equal(t, 1, missing(), "somebody may be writing still")
+	d.now = d.now.Add(2 * time.Minute)
+	require.NoError(t, d.FindWords(t.Context()))
+	require.Zero(t, missing())
+	d.write("ines", d.id("/grounds/compost"), "Slowworms in autumn.")
+	d.publish("marta", "Who lives where")
+	require.Zero(t, missing())
+	require.Equal(t, []int{1, 1}, []int{finds("newts"), finds("slowworms")})
+	d.write("ines", d.id("/grounds/ponds"), "Toads in spring.")
+	d.publish("marta", "Who lives there now")
+	require.Equal(t, []int{0, 1}, []int{finds("newts"), finds("toads")})
+}
+
 func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	d := newDesk(t)
 	d.bring("marta", sheet.Update, "level,title,template\n0,Home,topic\n1,Shed,topic\n1,Newts here,topic\n")

@@ -3,6 +3,7 @@ package app_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"strings"
 	"testing"
@@ -13,6 +14,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/markup"
 )
 
@@ -102,4 +104,34 @@ func TestAFileIsNotDeletedWhileAPageIsSaved(t *testing.T) {
 	}, 10*time.Second, 10*time.Millisecond, "removing waits for the page")
 	require.NoError(t, saving.Commit(t.Context()))
 	require.ErrorContains(t, <-removed, "was saved with this file")
+}
+
+// Pages that show pictures are laid out anew at once, and each has its own.
+func TestPicturesOfPagesThatFollowATemplate(t *testing.T) {
+	d := newDesk(t)
+	list := "level,title,template\n1,Rounds,procedure\n"
+	for i := range 12 {
+		list += fmt.Sprintf("2,Round %d,procedure\n", i)
+	}
+	d.bring("marta", sheet.Update, list)
+	for i := range 12 {
+		f, err := d.AddFile(t.Context(), d.people["ines"], content.PictureFile{
+			Name: fmt.Sprintf("round-%d.png", i), Type: "image/png", Body: strings.NewReader(fmt.Sprint(i)), Bytes: 2, Width: 40 + i, Height: 20,
+		})
+		require.NoError(t, err)
+		d.writePage("ines", d.id(fmt.Sprintf("/rounds/round-%d", i)), content.Page{Slots: map[string][]content.Block{"main": {
+			{Type: content.Picture, Set: content.Values{"picture": f.Address(), "alt": "A round"}},
+		}}})
+	}
+	d.write("ines", d.id("/rounds"), "Rounds.")
+	d.publish("marta", "Rounds")
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(p *content.Template) { p.Parts[0] = fixed("Wear gloves.") }))
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	d.publish("marta", "Gloves")
+	for i := range 12 {
+		body := d.body(d.id(fmt.Sprintf("/rounds/round-%d", i)))
+		require.Contains(t, body, "Wear gloves")
+		require.Contains(t, body, fmt.Sprintf(`width="%d" height="20"`, 40+i))
+	}
 }

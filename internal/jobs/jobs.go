@@ -10,6 +10,7 @@
 //	find_similar   App.FindSimilar                         looking at similar pages
 //	clean_up       App.CleanUp, App.SweepFiles             every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
+//	find_words     App.FindWords                           every minute
 package jobs
 
 import (
@@ -47,6 +48,7 @@ const (
 	rescueAfter  = longestRead + 30*time.Second // a job that runs longer lost its process
 	cleanEvery   = time.Hour
 	visitsEvery  = 10 * time.Second
+	wordsEvery   = time.Minute
 )
 
 // Runner runs the jobs of an instance.
@@ -71,6 +73,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[findWords]{longest: longestOther, do: func(ctx context.Context, _ findWords) error { return o.App.FindWords(ctx) }}),
 	} {
 		if add != nil {
 			return nil, add
@@ -83,6 +86,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		PeriodicJobs: []*river.PeriodicJob{
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
 			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
+			every(wordsEvery, func() river.JobArgs { return findWords{} }),
 		},
 	})
 	if err != nil {
@@ -121,6 +125,7 @@ type (
 	}
 	cleanUp     struct{}
 	writeVisits struct{}
+	findWords   struct{}
 )
 
 // Kind names the kind of job.
@@ -137,6 +142,9 @@ func (cleanUp) Kind() string { return string(plan.JobCleanUp) }
 
 // Kind names the kind of job.
 func (writeVisits) Kind() string { return string(plan.JobVisits) }
+
+// Kind names the kind of job.
+func (findWords) Kind() string { return string(plan.JobWords) }
 
 // worker does jobs of one kind.
 type worker[Args river.JobArgs] struct {

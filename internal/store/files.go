@@ -66,6 +66,11 @@ func (t *tx) File(ctx context.Context, id string) (plan.KeptFile, error) {
 	return found[0], nil
 }
 
+// FilesByID gives the files of some ids that the site keeps.
+func (t *tx) FilesByID(ctx context.Context, ids []string) ([]plan.KeptFile, error) {
+	return t.files(ctx, "AND f.id "+inSet, setText(ids))
+}
+
 // Files gives the files whose name has the words, the newest first.
 func (t *tx) Files(ctx context.Context, words string, pictures bool, from, n int) ([]plan.KeptFile, error) {
 	return t.files(ctx, `AND (? = '' OR strpos(f.name, ?) > 0) AND (NOT ? OR f.width > 0) ORDER BY f.at DESC, f.id OFFSET ? LIMIT ?`, words, words, pictures, from, n)

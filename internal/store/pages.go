@@ -82,6 +82,20 @@ func (t *tx) Draft(ctx context.Context, entry string) (plan.PageVersion, error) 
 	return t.version(ctx, entry, isDraft)
 }
 
+// DraftHead gives the draft of an entry without what it holds.
+func (t *tx) DraftHead(ctx context.Context, entry string) (plan.PageVersion, error) {
+	var rows []versionRow
+	err := t.scan(ctx, &rows, `SELECT v.id, v.entry_id, v.version, v.person_id, v.changed_at
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isDraft, t.site, entry)
+	if err == nil && len(rows) == 0 {
+		err = plan.ErrNotFound
+	}
+	if err != nil {
+		return plan.PageVersion{}, err
+	}
+	return rows[0].toPort()
+}
+
 // LivePage gives the version of a page that colleagues see.
 func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, error) {
 	return t.version(ctx, entry, isLive)
@@ -188,9 +202,17 @@ func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
 	if err := t.saveLinks(ctx, v); err != nil {
 		return err
 	}
-	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain, words) VALUES (?, ?, to_tsvector('english', ?))
-		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = excluded.words`, v.ID, v.Plain, v.Plain)
+	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain) VALUES (?, ?)
+		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = NULL WHERE page_words.plain <> excluded.plain`, v.ID, v.Plain)
 	return err
+}
+
+// FindWords works out the words of up to n drafts that were written before a time, for the
+// search. It passes over those that are being saved, and gives how many it found.
+func (t *tx) FindWords(ctx context.Context, before time.Time, n int) (int64, error) {
+	return t.exec(ctx, `UPDATE page_words SET words = to_tsvector('english', plain) WHERE version_id IN (
+		SELECT w.version_id FROM page_words w JOIN page_versions v ON v.id = w.version_id
+		WHERE w.words IS NULL AND v.site_id = ? AND v.changed_at < ? LIMIT ? FOR UPDATE OF w SKIP LOCKED)`, t.site, before, n)
 }
 
 // linkRow is a link of a version on its way into the database.

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 
 	"github.com/google/uuid"
 
@@ -44,16 +43,17 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	if err := t.restorePages(ctx, n, r.Texts); err != nil {
 		return err
 	}
-	var follow []plan.PageVersion
-	for _, v := range r.Rendered {
-		if !slices.Contains(r.Drafts, v.EntryID) {
-			follow = append(follow, v)
-		} else if err := t.SaveDraft(ctx, v, v.Version); err != nil { // over its draft, which goes out next
+	goes := make(map[string]bool, len(r.Drafts))
+	for _, id := range r.Drafts {
+		goes[id] = true
+	}
+	for some, err := range r.Rendered {
+		if err != nil {
 			return err
 		}
-	}
-	if err := t.releaseFollowing(ctx, n, follow); err != nil {
-		return err
+		if err := t.releaseRendered(ctx, n, some, goes); err != nil {
+			return err
+		}
 	}
 	if len(r.Drafts) == 0 {
 		return nil
@@ -62,24 +62,34 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	if _, err := t.exec(ctx, `UPDATE page_spans s SET to_edition = ? WHERE site_id = ? AND `+isLive+` AND entry_id `+inSet, n, t.site, ids); err != nil {
 		return err
 	}
+	if _, err := t.exec(ctx, `UPDATE page_words w SET words = to_tsvector('english', w.plain) FROM page_spans s
+		WHERE w.words IS NULL AND s.version_id = w.version_id AND s.site_id = ? AND `+isDraft+` AND s.entry_id `+inSet, t.site, ids); err != nil {
+		return err
+	}
 	_, err := t.exec(ctx, `UPDATE page_spans s SET from_edition = ? WHERE site_id = ? AND `+isDraft+` AND entry_id `+inSet, n, t.site, ids)
 	return err
+}
+
+// releaseRendered writes pages that were rendered again: over their draft, if that goes out.
+func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []plan.PageVersion, goes map[string]bool) error {
+	follow := make([]plan.PageVersion, 0, len(rendered))
+	for _, v := range rendered {
+		if !goes[v.EntryID] {
+			follow = append(follow, v)
+		} else if err := t.SaveDraft(ctx, v, v.Version); err != nil {
+			return err
+		}
+	}
+	if len(follow) == 0 {
+		return nil
+	}
+	return t.releaseFollowing(ctx, edition, follow)
 }
 
 // releaseFollowing writes pages whose text stays and whose template is another: each as a
 // version of its own that begins with this edition. Words of the text are not worked out
 // again where they are the same.
 func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []plan.PageVersion) error {
-	const atOnce = 500
-	for part := range slices.Chunk(follow, atOnce) {
-		if err := t.releaseSome(ctx, edition, part); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-func (t *tx) releaseSome(ctx context.Context, edition int, follow []plan.PageVersion) error {
 	type row struct {
 		Old     string          `json:"old"`
 		New     string          `json:"new"`
@@ -101,7 +111,7 @@ func (t *tx) releaseSome(ctx context.Context, edition int, follow []plan.PageVer
 		`UPDATE page_spans s SET to_edition = @n ` + of + `WHERE s.site_id = @site AND s.version_id = r.old AND ` + isLive,
 		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at, text_of)
 			SELECT r.new, v.site_id, v.entry_id, v.content, decode(r.body, 'base64'), r.outline, r.report, r.excerpt, v.version, v.person_id, v.changed_at, ` + textOf + ` ` + of + `JOIN page_versions v ON v.id = r.old`,
-		`INSERT INTO page_words (version_id, plain, words) SELECT r.new, r.plain, CASE WHEN w.plain = r.plain THEN w.words ELSE to_tsvector('english', r.plain) END ` + of + `LEFT JOIN page_words w ON w.version_id = r.old`,
+		`INSERT INTO page_words (version_id, plain, words) SELECT r.new, r.plain, CASE WHEN w.plain = r.plain AND w.words IS NOT NULL THEN w.words ELSE to_tsvector('english', r.plain) END ` + of + `LEFT JOIN page_words w ON w.version_id = r.old`,
 		`INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT DISTINCT r.new, f.site_id, f.id ` + of + `CROSS JOIN unnest(r.files) AS shown JOIN files f ON f.site_id = @site AND f.id = shown`,
 		`INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
 			SELECT r.new, l.place, @site, l.target, known.id, l.words, l.tile, l.follows ` + of + `CROSS JOIN jsonb_to_recordset(r.links) AS l` + linkRecord + `

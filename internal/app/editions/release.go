@@ -3,6 +3,7 @@ package editions
 import (
 	"context"
 	"fmt"
+	"iter"
 	"maps"
 	"runtime"
 	"slices"
@@ -11,10 +12,12 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/markup"
 )
 
 // Release is everything that publishing an edition writes.
@@ -23,9 +26,9 @@ type Release struct {
 	Before    *sitemap.Tree // Live until now
 	After     *sitemap.Tree
 	Table     []redirect.Row
-	Drafts    []string           // entries whose draft goes live
-	Rendered  []plan.PageVersion // rendered again, because their entry has another template now
-	Texts     edition.Texts      // of a rollback
+	Drafts    []string      // entries whose draft goes live
+	Rendered  Rendered      // rendered again, because their template is another now
+	Texts     edition.Texts // of a rollback
 	Overlay   plan.Overlay
 	Decisions []string // entries whose decision is used up
 	Released  []string // addresses that are given up
@@ -76,20 +79,66 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
 }
 
-// renderAgain renders the pages whose entry has another template from this
-// edition on.
-func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) ([]plan.PageVersion, error) {
+// Rendered are versions of pages, some at a time.
+type Rendered = iter.Seq2[[]plan.PageVersion, error]
+
+// renderedAtOnce is how many pages are rendered while those before them are written.
+const renderedAtOnce = 250
+
+// renderAgain renders the pages that are laid out in another way from this edition on. While
+// some are written, the next ones are rendered: the site waits for both.
+func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rendered, error) {
 	if len(n.stale) == 0 {
-		return nil, nil
+		return func(func([]plan.PageVersion, error) bool) {}, nil
 	}
-	around, err := a.Around(ctx, tx)
+	around, err := a.AroundAll(ctx, tx, n.staleFiles())
 	if err != nil {
 		return nil, err
 	}
-	out := make([]plan.PageVersion, len(n.stale))
-	var work errgroup.Group // the site waits for it
+	type rendered struct {
+		versions []plan.PageVersion
+		err      error
+	}
+	return func(yield func([]plan.PageVersion, error) bool) {
+		ctx, stop := context.WithCancel(ctx)
+		defer stop()
+		ready := make(chan rendered)
+		go func() {
+			defer close(ready)
+			for some := range slices.Chunk(n.stale, renderedAtOnce) {
+				versions, err := a.renderSome(n, some, around)
+				select {
+				case ready <- rendered{versions, err}:
+				case <-ctx.Done():
+					return
+				}
+			}
+		}()
+		for r := range ready {
+			if !yield(r.versions, r.err) {
+				return
+			}
+		}
+	}, nil
+}
+
+// staleFiles gives the files that the pages to be rendered again show.
+func (n *NextEdition) staleFiles() (ids []string) {
+	for _, old := range n.stale {
+		ids = append(ids, content.FilesOf(old.Content)...)
+	}
+	for _, t := range n.Templates {
+		ids = append(ids, t.FixedFiles()...)
+	}
+	slices.Sort(ids)
+	return slices.Compact(ids)
+}
+
+func (a *Editions) renderSome(n NextEdition, some []plan.PageVersion, around markup.Around) ([]plan.PageVersion, error) {
+	out := make([]plan.PageVersion, len(some))
+	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
-	for i, old := range n.stale {
+	for i, old := range some {
 		work.Go(func() error {
 			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
 			v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At

@@ -49,7 +49,7 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if err != nil {
 				return err
 			}
-			base, err := goesOn(ctx, tx, l, entry, window, base)
+			base, draft, err := goesOn(ctx, tx, l, entry, window, base)
 			if err != nil {
 				return err
 			}
@@ -57,7 +57,7 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if !mine {
 				return plan.ErrStale
 			}
-			v, err := a.version(ctx, tx, s, who, entry, p, base)
+			v, err := a.version(ctx, tx, s, who, entry, p, base, draft)
 			if err != nil {
 				return err
 			}
@@ -80,29 +80,30 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 
 // goesOn gives the draft's version that a save goes on from. It is the one that
 // the window knows, or a later one that only this window can have made: its
-// answer was lost on the way, or the draft was published meanwhile.
-func goesOn(ctx context.Context, tx Tx, l workflow.Lock, entry, window string, base int) (int, error) {
-	draft, err := tx.Draft(ctx, entry)
+// answer was lost on the way, or the draft was published meanwhile. It gives the id of the
+// draft, too; empty if there is none.
+func goesOn(ctx context.Context, tx Tx, l workflow.Lock, entry, window string, base int) (version int, id string, err error) {
+	draft, err := tx.DraftHead(ctx, entry)
 	switch {
 	case err == nil && l.SavedHere(window, draft.PersonID, draft.At):
-		return draft.Version, nil
+		return draft.Version, draft.ID, nil
 	case err == nil || base == 0:
-		return base, nil
+		return base, draft.ID, nil
 	case !errors.Is(err, plan.ErrNotFound):
-		return base, err
+		return base, "", err
 	}
 	live, err := tx.LivePage(ctx, entry)
 	if err == nil && l.SavedHere(window, live.PersonID, live.At) {
-		return 0, nil
+		return 0, "", nil
 	}
 	if errors.Is(err, plan.ErrNotFound) {
-		return base, nil
+		return base, "", nil
 	}
-	return base, err
+	return base, "", err
 }
 
-// version renders a draft for saving.
-func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int) (plan.PageVersion, error) {
+// version renders a draft for saving over a version of the draft of an id.
+func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int, draft string) (plan.PageVersion, error) {
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
 		return plan.PageVersion{}, err
@@ -121,23 +122,35 @@ func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	}
 	id := plan.NewID()
 	if base > 0 {
-		d, err := tx.Draft(ctx, entry)
-		if err != nil {
-			return plan.PageVersion{}, staleIfGone(err)
+		if id = draft; id == "" { // it was published or dropped
+			return plan.PageVersion{}, plan.ErrStale
 		}
-		id = d.ID
 	}
 	v, err := a.Rendered(plan.TemplateOf(list, trees.Next.Ref(i).Template), p, around)
 	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.Now()
 	return v, err
 }
 
-// staleIfGone treats a draft that was published or dropped as a newer version.
-func staleIfGone(err error) error {
-	if errors.Is(err, plan.ErrNotFound) {
-		return plan.ErrStale
+const (
+	wordsAtOnce = 20          // drafts whose words are found in one transaction, which others may wait for
+	wordsAfter  = time.Minute // since somebody wrote on it
+)
+
+// FindWords works out the words of drafts that nobody writes on any more, for the search, so
+// that neither who writes nor who publishes waits for them.
+func (a *Pages) FindWords(ctx context.Context) error {
+	for {
+		var found int64
+		err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) (err error) {
+			if s.ID != "" {
+				found, err = tx.FindWords(ctx, a.Now().Add(-wordsAfter), wordsAtOnce)
+			}
+			return err
+		})
+		if err != nil || found < wordsAtOnce {
+			return err
+		}
 	}
-	return err
 }
 
 // keepText stores a text beside the draft that it met.

@@ -15,6 +15,9 @@ type Tx interface {
 	// LinkedBefore gives the pages that linked to each entry until an edition.
 	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
 	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
+	// DraftHead gives the draft of an entry without what it holds: its id, version, who and
+	// when; plan.ErrNotFound if there is none.
+	DraftHead(ctx context.Context, entry string) (plan.PageVersion, error)
 	LivePage(ctx context.Context, entry string) (plan.PageVersion, error)
 	BringDraftsBack(ctx context.Context, entries []string) error
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error
@@ -48,5 +51,8 @@ type Tx interface {
 	DropTemplateDraft(ctx context.Context, person, key string) error
 	// ShapeVersions gives what a template was in every edition, the latest first.
 	ShapeVersions(ctx context.Context, id string) ([]plan.ShapeVersion, error)
+	// FindWords works out the words of up to n drafts that were written before a time, and
+	// gives how many it found.
+	FindWords(ctx context.Context, before time.Time, n int) (int64, error)
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
 }

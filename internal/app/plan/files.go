@@ -99,31 +99,52 @@ func idOf(body io.ReadSeeker) (string, error) {
 	return hex.EncodeToString(sum.Sum(nil)[:16]), err
 }
 
-// Around gives what pages show that is not their own, as the transaction knows it.
+// Around gives what a page shows that is not its own, as the transaction knows it. It asks
+// for files as they are met, so that one page at a time is rendered with it.
 func (a *Floor) Around(ctx context.Context, tx Tx) (markup.Around, error) {
 	people, err := PeopleByID(ctx, tx)
-	known := map[string]*markup.KeptFile{}
+	known := map[string]markup.KeptFile{}
+	return around(people, func(id string) (markup.KeptFile, bool) {
+		if f, met := known[id]; met {
+			return f, f.Name != ""
+		}
+		f, err := tx.File(ctx, id)
+		if err == nil {
+			known[id] = shownFile(f)
+		} else {
+			known[id] = markup.KeptFile{}
+		}
+		return known[id], err == nil
+	}), err
+}
+
+// AroundAll is Around for pages that show the files of some ids. Several pages can be
+// rendered with it at once, and beside the transaction.
+func (a *Floor) AroundAll(ctx context.Context, tx Tx, ids []string) (markup.Around, error) {
+	people, err := PeopleByID(ctx, tx)
+	if err != nil {
+		return markup.Around{}, err
+	}
+	files, err := tx.FilesByID(ctx, ids)
+	known := make(map[string]markup.KeptFile, len(files))
+	for _, f := range files {
+		known[f.ID] = shownFile(f)
+	}
+	return around(people, func(id string) (markup.KeptFile, bool) { f, ok := known[id]; return f, ok }), err
+}
+
+func around(people map[string]Person, file func(id string) (markup.KeptFile, bool)) markup.Around {
 	return markup.Around{
 		Person: func(id string) string { return people[id].Name },
 		File: func(address string) (markup.KeptFile, bool) {
 			id, _, _ := strings.Cut(strings.TrimPrefix(address, setting.PicturePath), "/")
-			f, met := known[id]
-			if !met {
-				if kept, err := tx.File(ctx, id); err == nil {
-					f = shownFile(kept)
-				}
-				known[id] = f
-			}
-			if f == nil {
-				return markup.KeptFile{}, false
-			}
-			return *f, true
+			return file(id)
 		},
-	}, err
+	}
 }
 
-func shownFile(f KeptFile) *markup.KeptFile {
-	out := &markup.KeptFile{Name: f.Name, Bytes: f.Bytes, Width: f.Width, Height: f.Height}
+func shownFile(f KeptFile) markup.KeptFile {
+	out := markup.KeptFile{Name: f.Name, Bytes: f.Bytes, Width: f.Width, Height: f.Height}
 	for _, w := range f.Sizes {
 		out.Sizes = append(out.Sizes, markup.Sized{Address: sizeAt(f, w), Width: w})
 	}

@@ -17,6 +17,7 @@ const (
 	JobSimilar     JobKind = "find_similar"
 	JobCleanUp     JobKind = "clean_up"
 	JobVisits      JobKind = "write_visits"
+	JobWords       JobKind = "find_words"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -34,6 +35,7 @@ func JobKinds() []JobRow {
 		{JobSimilar, "Find similar pages", false},
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},
+		{JobWords, "Find the words of drafts for the search", true},
 	}
 }
 

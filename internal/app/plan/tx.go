@@ -59,6 +59,8 @@ type Tx interface {
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
 	Table(ctx context.Context) ([]redirect.Row, error)
+	// FilesByID gives the files of some ids that the site keeps.
+	FilesByID(ctx context.Context, ids []string) ([]KeptFile, error)
 	PutFile(ctx context.Context, f KeptFile) error
 	// LockFiles waits until nobody sweeps the storage of files; alone, until nobody brings a
 	// file either.

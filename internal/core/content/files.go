@@ -43,18 +43,23 @@ func renamedFile(v, from, to string) string {
 	return regexp.MustCompile(`/files/`+from+`/[a-z0-9.-]+`).ReplaceAllString(v, to)
 }
 
-// FilesOf gives the ids of the files and pictures of the site that a page names, sorted.
+// FilesOf gives the ids of the files and pictures of the site that a page names, in its facts
+// too, sorted.
 func FilesOf(p Page) []string {
 	out := []string{}
+	named := func(v string) {
+		for _, m := range pictureLink.FindAllStringSubmatch(v, -1) {
+			out = append(out, m[1])
+		}
+	}
+	for _, fact := range p.Fields {
+		named(fact)
+	}
 	for _, blocks := range p.Slots {
 		for _, top := range blocks {
 			top.each(func(b Block) {
 				if k := kindOf(b.Type); k != nil {
-					k.eachValue(b, func(_ Field, v string, _ Values) {
-						for _, m := range pictureLink.FindAllStringSubmatch(v, -1) {
-							out = append(out, m[1])
-						}
-					})
+					k.eachValue(b, func(_ Field, v string, _ Values) { named(v) })
 				}
 			})
 		}
