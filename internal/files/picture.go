@@ -11,6 +11,7 @@ import (
 	"image/png"
 	"io"
 	"net/http"
+	"slices"
 
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/webp" // pictures of this kind are read
@@ -46,8 +47,8 @@ func Prepare(name string, body io.ReadSeeker) (content.PictureFile, error) {
 	if !kind.Picture {
 		return f, nil
 	}
-	data, err := io.ReadAll(body)
-	if err != nil {
+	data := make([]byte, length)
+	if _, err := io.ReadFull(body, data); err != nil {
 		return f, err
 	}
 	return picture(f, kind, data)
@@ -106,9 +107,10 @@ func sized(f content.PictureFile, data []byte, turned int) (content.PictureFile,
 		}
 		f = holding(f, data)
 	}
-	for _, w := range kept.Widths(f.Width) {
-		small := image.NewNRGBA(image.Rect(0, 0, w, max(1, f.Height*w/f.Width)))
+	for _, w := range slices.Backward(kept.Widths(f.Width)) { // each from the one above it
+		small := emptyPicture(f.Type, image.Rect(0, 0, w, max(1, f.Height*w/f.Width)))
 		draw.ApproxBiLinear.Scale(small, small.Bounds(), img, img.Bounds(), draw.Src, nil)
+		img = small
 		smaller, err := encode(f.Type, small)
 		if err != nil {
 			return f, err
@@ -117,7 +119,16 @@ func sized(f content.PictureFile, data []byte, turned int) (content.PictureFile,
 			f.Sizes = append(f.Sizes, content.PictureSize{Width: w, Data: smaller})
 		}
 	}
+	slices.Reverse(f.Sizes)
 	return f, nil
+}
+
+// emptyPicture is a picture to draw on, of the kind that is written fastest as a type.
+func emptyPicture(kind string, r image.Rectangle) draw.Image {
+	if kind == "image/jpeg" {
+		return image.NewRGBA(r)
+	}
+	return image.NewNRGBA(r)
 }
 
 func encode(kind string, img image.Image) ([]byte, error) {
@@ -150,13 +161,12 @@ func animated(kind string, data []byte) bool {
 }
 
 // upright turns a picture by its EXIF orientation, 2 to 8.
-func upright(img image.Image, turned int) image.Image {
-	b := img.Bounds()
-	w, h := b.Dx(), b.Dy()
-	across := turned >= 5 // height and width change places
-	out := image.NewNRGBA(image.Rect(0, 0, w, h))
-	if across {
-		out = image.NewNRGBA(image.Rect(0, 0, h, w))
+func upright(in image.Image, turned int) image.Image {
+	w, h := in.Bounds().Dx(), in.Bounds().Dy()
+	img, out := image.NewRGBA(image.Rect(0, 0, w, h)), image.NewRGBA(image.Rect(0, 0, w, h))
+	draw.Draw(img, img.Bounds(), in, in.Bounds().Min, draw.Src)
+	if turned >= 5 { // height and width change places
+		out = image.NewRGBA(image.Rect(0, 0, h, w))
 	}
 	for y := range h {
 		for x := range w {
@@ -177,7 +187,7 @@ func upright(img image.Image, turned int) image.Image {
 			case 8:
 				tx, ty = y, w-1-x
 			}
-			out.Set(tx, ty, img.At(b.Min.X+x, b.Min.Y+y))
+			copy(out.Pix[out.PixOffset(tx, ty):][:4], img.Pix[img.PixOffset(x, y):][:4])
 		}
 	}
 	return out
