@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -133,7 +134,11 @@ func (l *loader) history(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if l.pages, err = readPages(l.files, l.people); err != nil {
+	addresses, err := l.addFiles(ctx)
+	if err != nil {
+		return err
+	}
+	if l.pages, err = readPages(l.files, l.people, addresses); err != nil {
 		return err
 	}
 	var who plan.Person
@@ -161,6 +166,29 @@ func (l *loader) history(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// addFiles brings what stands in the folder files, and gives the address of each.
+func (l *loader) addFiles(ctx context.Context) (map[string]string, error) {
+	l.at = l.today.AddDate(-1, 0, 0)
+	names, err := fs.Glob(l.files, "files/*")
+	out := map[string]string{}
+	for _, name := range names {
+		data, err := fs.ReadFile(l.files, name)
+		if err != nil {
+			return nil, err
+		}
+		f, err := files.Prepare(path.Base(name), bytes.NewReader(data))
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", name, err)
+		}
+		kept, err := l.app.AddFile(ctx, l.people["ines"], f)
+		if err != nil {
+			return nil, err
+		}
+		out[path.Base(name)] = kept.Address()
+	}
+	return out, err
 }
 
 // pace is how long each step of the history takes.

@@ -21,20 +21,26 @@ func readSheet(_ context.Context, name string, r io.Reader, progress func(int)) 
 
 // written is the prepared text of one page. In pages.md a page begins with
 // "@ ADDRESS", then lines "field: value", then blocks: text as it is, "! tone"
-// begins a note box, "+ ADDRESS | line | symbol" is a tile.
+// begins a note box, "+ ADDRESS | line | symbol" is a tile. From a line "::::: slot KEY"
+// on it is plain text as the editor reads it, with addresses for pages and "file:NAME" for
+// what stands in the folder files.
 type written struct {
 	fields map[string]string
 	blocks []content.Block
 	plain  string // instead of blocks: plain text as the editor reads it, with addresses for pages
 }
 
-func readPages(dir fs.FS, people map[string]plan.Person) (map[string]written, error) {
+func readPages(dir fs.FS, people map[string]plan.Person, addresses map[string]string) (map[string]written, error) {
 	b, err := fs.ReadFile(dir, "pages.md")
 	if err != nil {
 		return nil, err
 	}
+	all := "\n" + string(b)
+	for name, address := range addresses {
+		all = strings.ReplaceAll(all, "file:"+name+"\n", address+"\n")
+	}
 	out := map[string]written{}
-	for _, part := range strings.Split("\n"+string(b), "\n@ ")[1:] {
+	for _, part := range strings.Split(all, "\n@ ")[1:] {
 		head, body, _ := strings.Cut(part, "\n")
 		address := strings.TrimSpace(head)
 		if _, twice := out[address]; twice {

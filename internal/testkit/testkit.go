@@ -17,7 +17,9 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/demo"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
 	"candlepath/internal/web/border"
@@ -28,6 +30,7 @@ import (
 type Kit struct {
 	cluster *pgcluster.Cluster
 	dir     string
+	kept    plan.Objects // what the files of all its sites hold
 	mu      sync.Mutex
 	made    int
 	filled  bool
@@ -58,6 +61,10 @@ func Main(m *testing.M, k *Kit) int {
 	}
 	ctx := context.Background()
 	k.dir = dir
+	if k.kept, err = objects.Open(ctx, "mem://"); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 1
+	}
 	if k.cluster, err = pgcluster.Start(ctx, dir, pgcluster.Options{Hasty: true}); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
@@ -125,7 +132,7 @@ func (k *Kit) fill(t testing.TB) {
 	}
 	require.NoError(t, k.cluster.CreateDatabase(context.Background(), "filled", "empty"))
 	pool := k.pool(t, k.cluster.DSN("filled"))
-	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet()})
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Objects: k.kept})
 	require.NoError(t, err)
 	err = demo.Load(context.Background(), s.App, os.DirFS(Root("demo")), func(string) {})
 	s.Close()
@@ -161,7 +168,7 @@ func (k *Kit) Site(t testing.TB, filled bool) *Site {
 func (k *Kit) Behind(t testing.TB, filled bool, proxies border.Proxies) *Site {
 	t.Helper()
 	pool := k.Pool(t, filled)
-	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies, Demo: filled})
+	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies, Demo: filled, Objects: k.kept})
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {

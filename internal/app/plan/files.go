@@ -144,7 +144,7 @@ func around(people map[string]Person, file func(id string) (markup.KeptFile, boo
 }
 
 func shownFile(f KeptFile) markup.KeptFile {
-	out := markup.KeptFile{Name: f.Name, Bytes: f.Bytes, Width: f.Width, Height: f.Height}
+	out := markup.KeptFile{Name: f.Called(), Bytes: f.Bytes, Width: f.Width, Height: f.Height}
 	for _, w := range f.Sizes {
 		out.Sizes = append(out.Sizes, markup.Sized{Address: sizeAt(f, w), Width: w})
 	}

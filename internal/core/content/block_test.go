@@ -17,7 +17,7 @@ func filledBlock(k *blockKind) Block {
 			return "[Ponds](page:a)"
 		case FieldLink, FieldPage:
 			return "page:a"
-		case FieldChoice:
+		case FieldChoice, FieldSpot:
 			return f.Choices[0]
 		case FieldNumber:
 			return "2"
@@ -61,7 +61,7 @@ func TestTheTableOfBlockKindsIsComplete(t *testing.T) {
 		for _, f := range append(slices.Clone(k.fields), k.items...) {
 			require.NotEqual(t, f.Key, typeOf(f.Type).name, "%s has a type", f.Key)
 			require.NotEmpty(t, f.Label, "%s of %s", f.Key, kind)
-			require.Equal(t, f.Type == FieldChoice || f.Type == FieldSeveral, len(f.Choices) > 0, "%s of %s", f.Key, kind)
+			require.Equal(t, f.Type == FieldChoice || f.Type == FieldSeveral || f.Type == FieldSpot, len(f.Choices) > 0, "%s of %s", f.Key, kind)
 		}
 		for _, f := range k.fields {
 			require.False(t, keys[f.Key], "%s twice in %s", f.Key, kind)

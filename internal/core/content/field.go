@@ -29,6 +29,7 @@ const (
 	FieldTopic   FieldType = "topic"
 	FieldSymbol  FieldType = "symbol"  // one of Symbols
 	FieldPicture FieldType = "picture" // the address of a picture that the site keeps
+	FieldSpot    FieldType = "spot"    // of the picture beside it, one of Choices
 	FieldFile    FieldType = "file"    // the address of a file that the site keeps
 	FieldMenu    FieldType = "menu"    // key of a menu
 	FieldKept    FieldType = "kept"    // kept as it is; nobody is asked
@@ -97,6 +98,7 @@ func fieldTypes() []fieldType {
 		{FieldTopic, "Topic", false, false, anything},
 		{FieldSymbol, "Symbol", false, false, func(_ Field, v string) bool { return slices.Contains(symbolNames, v) }},
 		{FieldPicture, "Picture", false, false, func(_ Field, v string) bool { return keptFile.MatchString(v) }},
+		{FieldSpot, "Spot of a picture", false, false, func(f Field, v string) bool { return slices.Contains(f.Choices, v) }},
 		{FieldFile, "File", false, false, func(_ Field, v string) bool { return keptFile.MatchString(v) }},
 		{FieldMenu, "Menu", false, false, anything},
 		{FieldKept, "Kept", false, false, anything},

@@ -60,9 +60,9 @@ var (
 	decorative = Field{Key: "decorative", Label: "Only decoration; screen readers skip it", Type: FieldYes, If: "picture"}
 	shows      = Field{Key: "alt", Label: "What it shows, for those who cannot see it", Type: FieldText, If: "picture&!decorative"}
 	caption    = Field{Key: "caption", Label: "Caption", Type: FieldText}
-	focus      = Field{Key: "focus", Label: "What must stay in sight", Type: FieldChoice, Choices: []string{
-		"middle", "top", "bottom", "left", "right", "top left", "top right", "bottom left", "bottom right",
-	}, Usual: "middle"}
+	focus      = Field{Key: "focus", Label: "What must stay in sight", Type: FieldSpot, If: "picture", Choices: []string{
+		"top left", "top", "top right", "left", "middle", "right", "bottom left", "bottom", "bottom right",
+	}, Usual: "middle", Help: "Where the picture is cut to fit, this part stays."}
 )
 
 var (

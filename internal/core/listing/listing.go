@@ -31,7 +31,7 @@ func (s Site) Pages(b content.Block, here int) []int {
 	case content.FromBelow:
 		return s.below(b, here)
 	case content.FromTopic:
-		return s.most(b, s.ordered(b, s.ofTopic(b.Get("topic"))))
+		return s.most(b, s.ordered(b, s.ofTopic(b.Get("topic"), here)))
 	case content.FromNewest:
 		return s.most(b, s.newest(s.within(b, here)))
 	case content.FromAsked:
@@ -144,10 +144,11 @@ func (s Site) within(b content.Block, here int) []int {
 	return out
 }
 
-func (s Site) ofTopic(topic string) (out []int) {
+// ofTopic gives the pages of a topic, without the page here.
+func (s Site) ofTopic(topic string, here int) (out []int) {
 	for i := range s.Tree.Len() {
 		has := func(t string) bool { return strings.EqualFold(t, topic) }
-		if s.page(i) && slices.ContainsFunc(s.Tree.Ref(i).TopicList(), has) {
+		if i != here && s.page(i) && slices.ContainsFunc(s.Tree.Ref(i).TopicList(), has) {
 			out = append(out, i)
 		}
 	}

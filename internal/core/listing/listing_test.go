@@ -52,6 +52,7 @@ func TestListsShowWhatReadersMayFollow(t *testing.T) {
 		"below another page":                     {content.Below, content.Values{"of": "page:a-ponds"}, "garden", []string{"b-depth"}},
 		"below a page that is gone":              {content.Below, content.Values{"of": "page:nobody"}, "garden", nil},
 		"a topic, however it is written":         {content.TopicList, content.Values{"topic": "WATER"}, "home", []string{"a-ponds", "b-depth"}},
+		"a topic, from one of its pages":         {content.TopicList, content.Values{"topic": "water"}, "a-ponds", []string{"b-depth"}},
 		"a topic, one of two":                    {content.TopicList, content.Values{"topic": "water", "count": "1"}, "home", []string{"a-ponds"}},
 		"newest":                                 {content.Newest, content.Values{"count": "2"}, "home", []string{"b-depth", "d-compost"}},
 		"newest below a page":                    {content.Newest, content.Values{"of": "page:a-ponds"}, "home", []string{"b-depth"}},

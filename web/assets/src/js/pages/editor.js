@@ -254,6 +254,7 @@ x.view = new EditorView(document.getElementById("sheet"), {
   dispatchTransaction: dispatch,
   ...handlers,
 });
+root.classList.toggle("has-many-tables", x.view.dom.querySelectorAll("table").length > 60);
 x.drawTools = makeTools(x, document.getElementById("styles"));
 x.parts = makeParts(x, document.getElementById("parts"));
 makeWidths();

@@ -96,6 +96,7 @@ const kinds = {
     const first = f.usual ? [] : [["", "not chosen"]];
     return select([...first, ...f.choices.map((c) => [c === f.usual ? "" : c, c])], value, put);
   },
+  spot,
   symbol: (x, f, value, put) => makeSymbols(x.data.symbols, value, put),
   person: (x, f, value, put) => select([["", "nobody"], ...x.data.people.map((p) => [p.id, p.name])], value, put),
   several(x, f, value, put) {
@@ -143,6 +144,32 @@ function select(options, value, put) {
   dom.value = value;
   dom.addEventListener("change", () => put(dom.value));
   return { dom, set: (v) => (dom.value = v) };
+}
+
+// spot is a place in the picture beside it, chosen on the picture itself: by a click, or by arrow keys.
+function spot(x, f, value, put, of) {
+  const name = "spot-" + ++count,
+    dom = el("fieldset", { class: "spot" }, el("legend", {}, f.label)),
+    picture = el("img", { alt: "" }),
+    grid = el("div", { class: "spot-grid" }, picture);
+  const boxes = f.choices.map((c) => {
+    const box = el("input", { type: "radio", name, value: c, "aria-label": c });
+    box.addEventListener("change", () => put(c === f.usual ? "" : c));
+    grid.append(el("label", { title: c }, box));
+    return box;
+  });
+  const told = el("span", { class: "small quiet" });
+  dom.append(grid, told);
+  const set = (v) => {
+    const chosen = v || f.usual,
+      src = of.values().picture || "";
+    if (picture.getAttribute("src") !== src) picture.setAttribute("src", src);
+    for (const box of boxes) box.checked = box.value === chosen;
+    told.textContent = chosen;
+  };
+  dom.addEventListener("change", (e) => (told.textContent = e.target.value));
+  set(value);
+  return { dom, set, labelled: true };
 }
 
 function listed(known, value, put) {

@@ -279,6 +279,7 @@ export function makeDrawn(x, post) {
   const show = (v, html) => {
     v.body.innerHTML =
       html || `<p class="empty-block"><b>${v.kind.name}</b>: ${html === "" ? "nothing to show yet" : "…"}</p>`;
+    v.dom.classList.toggle("is-floated", !!v.body.querySelector(".picture-beside"));
     for (const a of v.body.querySelectorAll("a[href]")) a.tabIndex = -1;
     for (const d of v.body.querySelectorAll("[hidden]")) d.hidden = false;
   };
