@@ -15,6 +15,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 
 	"candlepath/internal/testkit"
 )
@@ -149,6 +150,16 @@ func TestATableFromAFile(t *testing.T) {
 	allSaved(tab)
 	draftHolds(t, site, testkit.EntryID(t, site, borrowed), `| Tuesday | =1+1 |`)
 
+	book := excelize.NewFile()
+	require.NoError(t, book.SetSheetRow("Sheet1", "A1", &[]any{"Bed", "Litres"}))
+	require.NoError(t, book.SetSheetRow("Sheet1", "A2", &[]any{"North", 3.5}))
+	beds := filepath.Join(dir, "Beds.xlsx")
+	require.NoError(t, book.SaveAs(beds))
+	tab.MustElement(".part-open .file-field input[type=file]").MustSetFiles(beds)
+	tab.Until("document.querySelector('#sheet .b-table td')?.innerText === 'North'")
+	tab.Until("document.querySelector('#sheet .b-table figcaption')?.innerText.includes('Beds.xlsx')")
+	require.Contains(t, tab.MustElement("#sheet .b-table").MustText(), "3.5")
+
 	tab.MustElementR(".part-open button", "Make it a text").MustClick()
 	tab.Until("document.querySelector('#sheet .b-text table') && !document.querySelector('#sheet .b-table')")
 	allSaved(tab)
@@ -201,5 +212,47 @@ func TestAFileIsReplaced(t *testing.T) {
 	testkit.PublishOnly(t, site, "Closed", func(aspect string) bool { return aspect == "readership" })
 	status, _ = reader.Get(old)
 	require.Equal(t, 404, status)
+	require.Empty(t, tab.Problems())
+}
+
+// A file from the computer, and one from the picker, are dropped to their place: below the
+// block there, or into an empty slot that takes them; a slot that takes neither says so.
+func TestFilesAreDroppedToTheirPlace(t *testing.T) {
+	site := kit.Site(t, true)
+	ines := testkit.SignIn(t, site, "ines")
+	_, body := ines.AddFile("Fern leaf.png", painting(t, 60, 40))
+	kept := regexp.MustCompile(`/files/[0-9a-f]{32}/fern-leaf\.png`).FindString(body)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, borrowed)
+	drop := func(onto, fill string) {
+		tab.MustEval(`(onto, fill) => {
+			const dataTransfer = new DataTransfer(), at = document.querySelector(onto);
+			at.scrollIntoView({ block: "center" });
+			const box = at.getBoundingClientRect();
+			new Function("dt", fill)(dataTransfer);
+			at.dispatchEvent(new DragEvent("drop", { dataTransfer, clientX: box.left + 30, clientY: box.top + Math.min(box.height / 2, 40), bubbles: true, cancelable: true }));
+		}`, onto, fill)
+	}
+	drop("#sheet .b-text p", `dt.items.add(new File(["Monday,Gwen"], "Who waters.csv", { type: "text/csv" }))`)
+	tab.Until("document.querySelector('#sheet .b-files')?.innerText.includes('Who waters.csv')")
+	require.True(t, tab.MustEval("() => !!document.querySelector('#sheet .b-text + .b-files')").Bool(), "below the text")
+	drop("#sheet .b-text p", `dt.setData("application/x-candle-file", JSON.stringify({ address: "`+kept+`", name: "Fern leaf.png", width: 60 }))`)
+	tab.Until("document.querySelector('#sheet .b-text + .b-picture img')")
+	allSaved(tab)
+	draftHolds(t, site, testkit.EntryID(t, site, borrowed), kept)
+	drop("#sheet [data-slot=related] .slot-foot", `dt.setData("application/x-candle-file", JSON.stringify({ address: "`+kept+`", name: "Fern leaf.png", width: 60 }))`)
+	tab.Until("document.querySelector('#say').innerText.includes('neither pictures nor files')")
+
+	drop("#parts", `dt.items.add(new File(["x"], "Beside.txt", { type: "text/plain" }))`)
+	tab.Until("document.querySelector('#say').innerText.includes('where it is to stand')")
+
+	t.Log("the picker shows what is there; what is dragged out of it makes room")
+	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	testkit.Press(t, tab, "picture", input.Enter)
+	tab.MustElementR(".part-open .file-field button", "From the site").MustClick()
+	tab.Until("document.querySelector('.file-picker button[draggable=true] img')")
+	tab.MustEval(`() => document.querySelector(".file-picker button[draggable=true]").dispatchEvent(new DragEvent("dragstart", { dataTransfer: new DataTransfer(), bubbles: true }))`)
+	tab.Until("!document.querySelector('.file-picker')")
 	require.Empty(t, tab.Problems())
 }

@@ -159,6 +159,10 @@ func TestPicturesHaveTheReadershipOfTheirPages(t *testing.T) {
 	require.Contains(t, resp.Header.Get("Cache-Control"), "private")
 	show("No bee")
 	publish()
+	want("no page shows it any more, and the one that did is not for them", map[*testkit.Client]int{ines: 200, noor: 404, nobody: 404})
+	status, _ = marta.Act(map[string]any{"do": "fact", "field": "readership", "id": page, "value": ""})
+	require.Equal(t, 200, status)
+	publish()
 	want("no page shows it any more", map[*testkit.Client]int{ines: 200, noor: 410, nobody: 410})
 }
 

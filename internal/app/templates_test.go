@@ -327,3 +327,24 @@ func TestNewPagesInOneForm(t *testing.T) {
 		require.Equal(t, field, refused.Field)
 	}
 }
+
+// In the table of facts a link to a page is its address, both ways, and follows the page.
+func TestLinksInTheTableOfFacts(t *testing.T) {
+	d := newDesk(t)
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(p *content.Template) {
+		p.Parts = append(p.Parts, content.Part{Kind: content.Facts, Fields: []content.Field{{Key: "form", Label: "Form", Type: content.FieldLink}}})
+	}))
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	compost := d.id("/grounds/compost")
+	_, err = d.SetFact(t.Context(), d.people["ines"], pages.FactAsk{Key: uuid.NewString(), Entry: compost, Field: "form", Value: "/grounds/ponds"})
+	require.NoError(t, err)
+	told := func() string {
+		table, err := d.Facts(t.Context(), d.people["ines"], "procedure", pages.FactFilter{Entry: compost})
+		require.NoError(t, err)
+		return table.Rows[0].Facts[0]
+	}
+	require.Equal(t, "/grounds/ponds", told())
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: d.id("/grounds/ponds"), Parent: d.id("/visitors")})
+	require.Equal(t, "/visitors/ponds", told(), "it is a link to the page")
+}

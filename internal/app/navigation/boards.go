@@ -24,6 +24,16 @@ type BoardList struct {
 	Trees  plan.Trees
 }
 
+// Wrong gives the boards of which something is wrong.
+func (l BoardList) Wrong() (out []PageBoard) {
+	for _, b := range l.Boards {
+		if len(b.Faults) > 0 {
+			out = append(out, b)
+		}
+	}
+	return out
+}
+
 // Boards lists all tile boards of Next.
 func (a *Navigation) Boards(ctx context.Context, who plan.Person) (out BoardList, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {

@@ -20,7 +20,8 @@ type FactTable struct {
 	People   []plan.Person
 }
 
-// FactRow is a page with its facts, in the order of the template's fields.
+// FactRow is a page with its facts, in the order of the template's fields; a link to a page
+// is told by the address of that page.
 type FactRow struct {
 	ID, Title, Address string
 	Entry              []string
@@ -78,7 +79,11 @@ func (a *Pages) Facts(ctx context.Context, who plan.Person, template string, onl
 		}
 		for i := range out.Rows {
 			for _, f := range out.Template.Fields() {
-				out.Rows[i].Facts = append(out.Rows[i].Facts, texts[out.Rows[i].ID].Content.Fields[f.Key])
+				v := texts[out.Rows[i].ID].Content.Fields[f.Key]
+				if f.Type == content.FieldLink {
+					v = addressed(trees.Next, v)
+				}
+				out.Rows[i].Facts = append(out.Rows[i].Facts, v)
 			}
 		}
 		out.People, err = tx.People(ctx)
@@ -114,6 +119,9 @@ func (a *Pages) SetFact(ctx context.Context, who plan.Person, ask FactAsk) (plan
 			return plan.PlanResult{}, err
 		}
 		f := t.Fields()[at]
+		if f.Type == content.FieldLink {
+			ask.Value = paged(trees.Next, ask.Value)
+		}
 		if err := f.Check(ask.Value, func(id string) bool { _, ok := people[id]; return ok }); err != nil {
 			return plan.PlanResult{}, plan.Refuse(f.Key, plan.SentenceOf(err))
 		}

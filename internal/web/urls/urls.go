@@ -211,6 +211,15 @@ func TemplateCompare(key string, at int) string {
 	return with(OfTemplate(key, "versions"), "compare", strconv.Itoa(at))
 }
 
+// BoardsPage is a page of the list of tile boards: of all, or of those with something wrong.
+func BoardsPage(onlyWrong bool, page int) string {
+	only := ""
+	if onlyWrong {
+		only = "wrong"
+	}
+	return with(Boards, "only", only, "page", pageNumber(page))
+}
+
 // Facts is a page of the table of facts of a template's pages.
 func Facts(key, q string, page int) string {
 	return with(OfTemplate(key, "facts"), "q", q, "page", pageNumber(page))

@@ -19,6 +19,7 @@ type boardsView struct {
 	Rows    []boardRow
 	Filters []part.CountView
 	Any     bool
+	part.Pager
 }
 
 type boardRow struct {
@@ -36,23 +37,22 @@ func (s *Screens) boards(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Show(r, http.StatusOK, "boards", newBoardsView(f, list, r.Query("only") == "wrong"))
+	return s.Show(r, http.StatusOK, "boards", newBoardsView(f, list, r.Query("only") == "wrong", r.Page()))
 }
 
-func newBoardsView(f shell.Frame, list navigation.BoardList, onlyWrong bool) boardsView {
+func newBoardsView(f shell.Frame, list navigation.BoardList, onlyWrong bool, page int) boardsView {
 	v := boardsView{Frame: f, Any: len(list.Boards) > 0}
-	wrong := 0
-	for _, b := range list.Boards {
-		if len(b.Faults) > 0 {
-			wrong++
-		} else if onlyWrong {
-			continue
-		}
+	shown, wrong := list.Boards, list.Wrong()
+	if onlyWrong {
+		shown = wrong
+	}
+	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.BoardsPage(onlyWrong, n) })
+	for _, b := range shown[v.First-1 : v.Last] {
 		v.Rows = append(v.Rows, newBoardRow(b, list))
 	}
 	v.Filters = []part.CountView{
 		{Words: "All", N: part.Thousands(len(list.Boards)), Here: !onlyWrong, URL: urls.Boards},
-		{Words: "Something is wrong", N: part.Thousands(wrong), Here: onlyWrong, URL: urls.Boards + "?only=wrong"},
+		{Words: "Something is wrong", N: part.Thousands(len(wrong)), Here: onlyWrong, URL: urls.BoardsPage(true, 1)},
 	}
 	return v
 }

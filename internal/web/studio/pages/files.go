@@ -116,10 +116,11 @@ func (s *Screens) findFiles(r *shell.Request) error {
 		Address string `json:"address"`
 		Name    string `json:"name"`
 		Told    string `json:"told"`
+		Width   int    `json:"width,omitempty"`
 	}
 	out := []found{}
 	for _, f := range list.Files {
-		out = append(out, found{f.Address(), f.Called(), measure(f.KeptFile)})
+		out = append(out, found{f.Address(), f.Called(), measure(f.KeptFile), f.Width})
 	}
 	r.JSON(http.StatusOK, map[string]any{"found": out})
 	return nil

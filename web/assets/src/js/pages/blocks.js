@@ -44,7 +44,7 @@ export function selectBlock(state, pos, whole) {
 }
 
 // holderOf is the slot, column or part of a template in which a position stands, with its depth.
-function holderOf($pos) {
+export function holderOf($pos) {
   for (let d = $pos.depth; d > 0; d--) {
     const node = $pos.node(d);
     if (node.type.name === "column" || node.type.spec.holds || partOf(node)?.kind === "slot") return { node, depth: d };

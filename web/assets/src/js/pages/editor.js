@@ -17,13 +17,13 @@ import { fullAt, guard, ids, insertBlock, picked, selectBlock, selectedBlock, ta
 import { marksOf } from "./marks.js";
 import { keysOf, makeTools, tableEditing, tick, typing } from "./tools.js";
 import { makeParts } from "./parts.js";
-import { makeFiles } from "./files.js";
+import { carried, makeFiles } from "./files.js";
 import { askKind } from "./add.js";
 import { makeSaving } from "./saving.js";
 import { makeLock } from "./lock.js";
 import { makeTemplateLock } from "./template.js";
 import { drawKept, met, restore } from "./clash.js";
-import { apart, cleanHTML, pasteBlocks, pasteFiles, toPages } from "./paste.js";
+import { apart, cleanHTML, pasteBlocks, pasteFiles, putFile, toPages } from "./paste.js";
 import { copyBlock, askWhereTo } from "./copy.js";
 import { linkSelection } from "./link.js";
 import { makeStates } from "./states.js";
@@ -206,18 +206,39 @@ const handlers = {
     }
     return pasteBlocks(x, slice);
   },
-  handleDrop(view, event) {
-    const files = [...(event.dataTransfer?.files || [])];
-    if (!files.length) return false;
-    pasteFiles(x, files, view.posAtCoords({ left: event.clientX, top: event.clientY })?.pos);
-    event.preventDefault();
-    return true;
-  },
   handleClick(view, pos, event) {
     if (event.target.closest("a[href]")) event.preventDefault(); // links do not leave the editor
     return tick(view, event);
   },
 };
+
+// takeDrop takes a file from the computer or from the picker before anything else does: one that is dropped beside the page
+// does not open in its place.
+function takeDrop(event) {
+  const files = [...(event.dataTransfer?.files || [])],
+    kept = event.dataTransfer?.getData(carried);
+  if (!kept && !files.length) return;
+  event.preventDefault();
+  event.stopPropagation();
+  if (!x.editable()) return;
+  const pos = dropPlace(x.view, event);
+  if (pos === null) say("Drop it on the page, where it is to stand.", true);
+  else if (kept) putFile(x, JSON.parse(kept), pos);
+  else pasteFiles(x, files, pos);
+}
+
+// dropPlace is the position under a drop: in the text there, or at the end of the slot there; null beside the page.
+function dropPlace(view, event) {
+  if (!view.dom.contains(event.target)) return null;
+  const slot = event.target.closest?.(".slot-foot")?.parentNode.querySelector(".slot-body");
+  if (slot) return view.posAtDOM(slot, slot.childNodes.length);
+  return view.posAtCoords({ left: event.clientX, top: event.clientY })?.pos ?? null;
+}
+
+addEventListener("dragover", (event) => {
+  if (event.dataTransfer?.types.includes("Files")) event.preventDefault();
+});
+addEventListener("drop", takeDrop, true);
 
 // --- words ---
 

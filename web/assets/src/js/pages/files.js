@@ -77,6 +77,16 @@ function field(x, f, value, put) {
   };
 }
 
+// The type of what is dragged out of the picker.
+export const carried = "application/x-candle-file";
+
+// carry drags a file of the site out of its picker onto the page; the picker makes room for that.
+function carry(event, it, dialog) {
+  event.dataTransfer.setData(carried, JSON.stringify({ address: it.address, name: it.name, width: it.width }));
+  event.dataTransfer.effectAllowed = "copy";
+  setTimeout(() => dialog.close());
+}
+
 // askFile shows the files of the site beside a button, the newest first, filtered by typing.
 function askFile(x, anchor, picture, take) {
   const find = el("input", {
@@ -92,6 +102,7 @@ function askFile(x, anchor, picture, take) {
     "dialog",
     { class: "file-picker", "aria-label": picture ? "Pictures of the site" : "Files of the site" },
     find,
+    el("p", { class: "small quiet" }, "Choose one, or drag it to its place on the page."),
     list,
     close,
   );
@@ -110,7 +121,12 @@ function askFile(x, anchor, picture, take) {
             {},
             el(
               "button",
-              { type: "button", onclick: () => (dialog.close(), take(it.address)) },
+              {
+                type: "button",
+                draggable: "true",
+                onclick: () => (dialog.close(), take(it.address)),
+                ondragstart: (e) => carry(e, it, dialog),
+              },
               picture ? el("img", { src: it.address, alt: "", loading: "lazy" }) : null,
               el("span", {}, it.name, " ", el("span", { class: "quiet" }, it.told)),
             ),

@@ -1,7 +1,7 @@
 // What a paste from elsewhere becomes: structure is kept, looks are dropped, and what cannot be kept is said.
 import { Fragment, Slice } from "prosemirror-model";
 import { get, key, say } from "../shared/say.js";
-import { isBlock, takesAt, selectedBlock } from "./blocks.js";
+import { fullAt, holderOf, isBlock, selectedBlock, takesAt } from "./blocks.js";
 import { typeOf } from "./schema.js";
 
 // Styles are read as data, and what would run is none: a document that has them would have them applied, which our policy
@@ -131,30 +131,43 @@ export async function pasteFiles(x, files, pos) {
     try {
       say(`Sending ${file.name} …`);
       const kept = await x.files.upload(file);
-      putFile(x, kept, pos);
-      say(`${kept.name} is on the page.`);
+      if (putFile(x, kept, pos)) say(`${kept.name} is on the page.`);
     } catch (problem) {
       say(problem.message, true);
     }
   }
 }
 
-function putFile(x, kept, pos) {
-  const { state } = x.view;
-  const at = selectedBlock(pos === undefined ? state : { ...state, doc: state.doc, selection: nearest(state, pos) });
-  if (!at) return;
-  const takes = takesAt(state.doc, at.pos, x.inColumns);
+// placeFor is where a file that comes to a position goes: below the block there, else between blocks or into the empty
+// slot; without a position, below the block with the selection. It is null where no block may stand.
+function placeFor({ doc, selection }, pos) {
+  if (pos === undefined) {
+    const at = selectedBlock({ doc, selection });
+    return at && at.pos + at.node.nodeSize;
+  }
+  const $pos = doc.resolve(pos);
+  for (let d = $pos.depth; d > 0; d--) if (isBlock($pos.node(d))) return $pos.after(d);
+  return holderOf($pos) ? pos : null;
+}
+
+// putFile shows a file of the site where it was dropped, or below the selection.
+export function putFile(x, kept, pos) {
+  const { state } = x.view,
+    place = placeFor(state, pos);
+  if (place === null) return say("No block may stand here. Drop it on a slot of the page.", true);
+  const full = fullAt(state.doc, place);
+  if (full) return say(`“${full.name}” takes at most ${full.most === 1 ? "one block" : full.most + " blocks"}.`, true);
+  const takes = takesAt(state.doc, place, x.inColumns);
   let b = null;
   if (kept.width && takes.includes("picture")) b = { type: "picture", set: { picture: kept.address } };
   else if (takes.includes("files")) b = { type: "files", items: [{ file: kept.address }] };
   else if (kept.width && takes.includes("text")) b = { type: "text", text: `![](${kept.address})` };
   if (!b) return say("This slot takes neither pictures nor files.", true);
   const node = x.pages.node({ ...b, id: key() });
-  x.view.dispatch(state.tr.insert(at.pos + at.node.nodeSize, node));
+  x.view.dispatch(state.tr.insert(place, node));
   x.parts.focus(node.attrs.id);
+  return true;
 }
-
-const nearest = (state, pos) => state.selection.constructor.near(state.doc.resolve(pos));
 
 // toPages makes links to addresses of this site links to its pages, once the server has said which.
 export async function toPages(view, findURL) {
