@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -79,6 +80,46 @@ func TestScreensAreAccessible(t *testing.T) {
 		tab.MustEval("() => document.querySelectorAll('details').forEach((d) => { d.open = true; })")
 		check(t, tab, string(axe), path)
 	}
+	require.Empty(t, tab.Problems())
+}
+
+// The page editor is held to axe-core in each of its states: with every kind of part unfolded,
+// its lists and dialogs open, as plain text, and while somebody else writes.
+func TestTheEditorIsAccessible(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	axe, err := os.ReadFile("testdata/axe.min.js")
+	require.NoError(t, err)
+	tab.SignIn("marta")
+	open := func(address string) {
+		tab.Go("/studio/pages/" + testkit.EntryID(t, site, address))
+		tab.Until("document.querySelector('#editor')?.editor && document.querySelector('.ProseMirror[contenteditable=true]')")
+	}
+	for _, address := range []string{"/", "/seed-vault", "/grounds/ponds-and-streams", "/glasshouses/climate/orchid-house"} {
+		open(address)
+		n := tab.MustEval("() => document.querySelectorAll('.part-row').length").Int()
+		for i := range n {
+			tab.MustEval("(i) => document.querySelectorAll('.part-row')[i].click()", i)
+			check(t, tab, string(axe), fmt.Sprintf("part %d of %s", i, address))
+		}
+	}
+	for _, s := range []struct{ what, act, until string }{
+		{"kinds to add", "document.querySelector('.slot-foot .add-here').click()", "document.querySelector('.add-list')"},
+		{"pictures of the site", "[...document.querySelectorAll('.part-row')].find((r) => r.innerText.includes('Picture')).click(); document.querySelector('.part-open .file-field button[aria-haspopup]').click()", "document.querySelector('.file-picker img')"},
+		{"plain text", "[...document.querySelectorAll('button')].find((b) => b.innerText === 'Plain text').click()", "document.querySelector('#plain-text')?.value.includes(':::')"},
+		{"earlier states", "[...document.querySelectorAll('button')].find((b) => b.innerText.startsWith('Earlier states')).click()", "document.querySelector('dialog[open]')"},
+	} {
+		open("/grounds/ponds-and-streams")
+		tab.MustEval("() => { " + s.act + " }")
+		tab.Until(s.until)
+		check(t, tab, string(axe), s.what)
+	}
+	other := testkit.SignIn(t, site, "ines")
+	page := testkit.EntryID(t, site, "/grounds/compost-and-mulch")
+	require.Equal(t, 200, other.JSON("/studio/pages/"+page+"/lock", map[string]any{"window": uuid.NewString(), "force": true}, nil))
+	tab.Go("/studio/pages/" + page)
+	tab.Until("document.querySelector('.ProseMirror[contenteditable=false]')")
+	check(t, tab, string(axe), "while somebody else writes")
 	require.Empty(t, tab.Problems())
 }
 
