@@ -102,6 +102,7 @@ type Row struct {
 	Status Status
 	Note   string
 	Review string // a date on which to look at the decision again
+	Origin Origin
 	Line   int    // in the file it was read from
 }
 

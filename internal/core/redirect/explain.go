@@ -1,0 +1,93 @@
+package redirect
+
+import (
+	"fmt"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/sitemap"
+)
+
+// Step is one step of the reasoning that leads to an answer.
+type Step struct {
+	Said string // a sentence
+	Row  *Row   // the row that it is about
+	Ends bool   // the answer was found here
+}
+
+// Explain answers an address as Resolve does, and tells each step on the way.
+func (t *Table) Explain(request string) (Answer, []Step) {
+	path, query, _ := address.Split(request)
+	normal, err := t.addresses.Normal(path)
+	if err != nil {
+		return notFound(), []Step{{Said: fmt.Sprintf("%q is no address: %s.", request, unwrapped(err)), Ends: true}}
+	}
+	e := explainer{t: t, normal: normal, query: query}
+	e.run(path)
+	return t.ResolveNormal(normal, query), e.out
+}
+
+type explainer struct {
+	t             *Table
+	normal, query string
+	out           []Step
+}
+
+func (e *explainer) say(r *Row, ends bool, format string, args ...any) {
+	e.out = append(e.out, Step{fmt.Sprintf(format, args...), r, ends})
+}
+
+func (e *explainer) run(path string) {
+	t, at := e.t, address.Written(e.normal)
+	if path != e.normal && path != at {
+		e.say(nil, false, "It is the same as %s in its normal form.", at)
+	}
+	if p := t.page(e.normal); p != sitemap.None {
+		e.say(nil, true, "%q is at this address. A page comes before every redirect.", t.pages.Ref(p).Title)
+		return
+	}
+	e.say(nil, false, "No page is at this address.")
+	if e.query != "" && t.hasQuery {
+		if i, ok := t.exact[e.normal+"?"+address.SortQuery(e.query)]; ok {
+			e.say(&t.rows[i], true, "An exact redirect names it with what follows the question mark.")
+			return
+		}
+		e.say(nil, false, "No exact redirect names it with what follows the question mark.")
+	}
+	if i, ok := t.exact[e.normal]; ok {
+		e.say(&t.rows[i], true, "An exact redirect names it.")
+		return
+	}
+	e.say(nil, false, "No exact redirect names it.")
+	e.spread()
+}
+
+// spread tells of the prefix and branch rows above, the longest first.
+func (e *explainer) spread() {
+	t := e.t
+	for base, more := e.normal, len(t.spread) > 0; more; base, more = up(base) {
+		i, ok := t.spread[base]
+		if !ok {
+			continue
+		}
+		r := &t.rows[i]
+		if r.Match == Branch || r.Code == Gone {
+			e.say(r, true, "Everything at and below %s is led to one place.", address.Written(base))
+			return
+		}
+		rest, _ := address.Below(base, e.normal)
+		to, _, fires := t.fire(int(i), rest)
+		if fires {
+			e.say(r, true, "The prefix %s carries the rest of the path, %s, over to where it leads.", address.Written(base), orItself(rest))
+			return
+		}
+		e.say(r, false, "The prefix %s would carry it over to %s, but no page is there, so it does not act.", address.Written(base), address.Written(to.Address))
+	}
+	e.say(nil, true, "Nothing else answers it: not found.")
+}
+
+func orItself(rest string) string {
+	if rest == "" {
+		return "none"
+	}
+	return address.Written(rest)
+}
