@@ -39,8 +39,8 @@ func (r actRow) toPort() (plan.Act, error) {
 
 // AddAct adds an act to the record, done.
 func (t *tx) AddAct(ctx context.Context, a plan.Act) error {
-	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, shapes, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
-		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Shapes), a.Version)
+	_, err := t.exec(ctx, `INSERT INTO acts (site_id, key, person_id, at, label, patches, texts, decisions, shapes, redirects, version) VALUES (?, ?, ?, ?, ?, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?::jsonb, ?)`,
+		t.site, a.Key, a.PersonID, a.At, a.Label, listText(a.Patches), listText(a.Texts), listText(a.Decisions), listText(a.Shapes), listText(a.Redirects), a.Version)
 	return err
 }
 
@@ -54,15 +54,18 @@ func listText[T any](list []T) string {
 
 // ActSideEffects gives what an act did beside the tree: drafts, links, menus, trails.
 func (t *tx) ActSideEffects(ctx context.Context, id int64) (plan.SideEffects, error) {
-	var r struct{ Texts, Decisions, Shapes json.RawMessage }
+	var r struct{ Texts, Decisions, Shapes, Redirects json.RawMessage }
 	var also plan.SideEffects
-	if err := t.scan(ctx, &r, `SELECT texts, decisions, shapes FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
+	if err := t.scan(ctx, &r, `SELECT texts, decisions, shapes, redirects FROM acts WHERE site_id = ? AND id = ?`, t.site, id); err != nil {
 		return also, err
 	}
 	if err := json.Unmarshal(r.Texts, &also.Texts); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
 	if err := json.Unmarshal(r.Shapes, &also.Shapes); err != nil {
+		return also, fmt.Errorf("act %d: %w", id, err)
+	}
+	if err := json.Unmarshal(r.Redirects, &also.Redirects); err != nil {
 		return also, fmt.Errorf("act %d: %w", id, err)
 	}
 	return also, json.Unmarshal(r.Decisions, &also.Decisions)
@@ -138,7 +141,8 @@ func (t *tx) SettleActs(ctx context.Context, stillPlanned func(id string) bool) 
 	err := t.scan(ctx, &rows, `SELECT id, concat_ws(',',
 			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(patches) p),
 			(SELECT string_agg(p ->> 'EntryID', ',') FROM jsonb_array_elements(texts) p),
-			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(shapes) p)) AS ids
+			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(shapes) p),
+			(SELECT string_agg(p ->> 'ID', ',') FROM jsonb_array_elements(redirects) p)) AS ids
 		FROM acts WHERE site_id = ? AND state IN ('done', 'undone')`, t.site)
 	if err != nil {
 		return err

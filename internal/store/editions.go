@@ -28,11 +28,23 @@ type redirectRow struct {
 	Code        int    `json:"code"`
 	Note        string `json:"note"`
 	Review      string `json:"review"`
+	Origin      string `json:"origin"`
 }
 
-const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review`
+func (r redirectRow) toCore() redirect.Row {
+	return redirect.Row{
+		From: r.FromAddress, Match: redirect.Match(r.Match), Code: r.Code, Note: r.Note, Review: r.Review, Origin: redirect.Origin(r.Origin),
+		To: redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix}, Status: redirect.Kept,
+	}
+}
 
-const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text)`
+func rowFromRedirect(r redirect.Row) redirectRow {
+	return redirectRow{r.From, string(r.Match), r.To.Entry, r.To.Address, r.To.URL, r.To.Suffix, r.Code, r.Note, r.Review, string(r.Origin)}
+}
+
+const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review, origin`
+
+const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text, origin text)`
 
 // Table gives the redirects of Live, in the order of their addresses.
 func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {
@@ -40,10 +52,7 @@ func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {
 	err := t.scan(ctx, &rows, `SELECT `+redirectColumns+` FROM redirects WHERE site_id = ? AND to_edition IS NULL ORDER BY from_address, match`, t.site)
 	out := make([]redirect.Row, len(rows))
 	for i, r := range rows {
-		out[i] = redirect.Row{
-			From: r.FromAddress, Match: redirect.Match(r.Match), Code: r.Code, Note: r.Note, Review: r.Review,
-			To: redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix}, Status: redirect.Kept,
-		}
+		out[i] = r.toCore()
 	}
 	return out, err
 }
@@ -60,6 +69,7 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		{"entries", func() error { return t.releaseEntries(ctx, r) }},
 		{"addresses", func() error { return t.releaseAddresses(ctx, r) }},
 		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.Table) }},
+		{"planned redirects", func() error { return t.DropRedirects(ctx, r.Redirects) }},
 		{"pages", func() error { return t.releasePages(ctx, r) }},
 		{"menus, trails and templates", func() error { return t.releaseShapes(ctx, r) }},
 		{"released addresses", func() error { return t.releaseReleases(ctx, r) }},
@@ -190,7 +200,7 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 	for _, r := range table {
 		has[key(r)] = true
 		if !had[key(r)] {
-			opened = append(opened, redirectRow{r.From, string(r.Match), r.To.Entry, r.To.Address, r.To.URL, r.To.Suffix, r.Code, r.Note, r.Review})
+			opened = append(opened, rowFromRedirect(r))
 		}
 	}
 	for _, r := range before {

@@ -51,12 +51,13 @@ func (t *tx) releaseReleases(ctx context.Context, r editions.Release) error {
 }
 
 // WorkStamp differs whenever something did of what the next edition would hold,
-// beside the plan itself: drafts, decisions, releases, what is left out, and people.
+// beside the plan itself: drafts, decisions, releases, redirects, what is left out, and people.
 func (t *tx) WorkStamp(ctx context.Context) (stamp string, err error) {
 	err = t.scan(ctx, &stamp, `SELECT concat_ws('|',
 		(SELECT concat(count(*), ' ', sum(v.version), ' ', max(v.changed_at), ' ', sum(hashtext(v.id::text)::bigint)) FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = @site AND `+isDraft+`),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(d::text, 0))) FROM decisions d WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM releases r WHERE site_id = @site AND edition IS NULL),
+		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM planned_redirects r WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(l::text, 0))) FROM left_out l WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(p.id, p.name), 0))) FROM people p WHERE site_id = @site))`, map[string]any{"site": t.site})
 	return stamp, err

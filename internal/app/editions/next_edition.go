@@ -36,6 +36,7 @@ type NextEdition struct {
 	Planned       []change.Change              // a rollback: what was planned before it
 	Why           string                       // what the person who looks wrote of it
 	Beneath       []change.Beneath             // what others did since they chose
+	redirects     []plan.PlannedRedirect       // planned by hand
 	pageSummaries plan.Summaries               // as they are
 	drafted       map[string]*plan.PageSummary // of entries that have a draft
 	drafts        []string                     // entries whose draft goes out, sorted
@@ -105,8 +106,15 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	if err != nil {
 		return err
 	}
+	if n.redirects, err = tx.PlannedRedirects(ctx); err != nil {
+		return err
+	}
 	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
+	n.All = append(n.All, n.redirectChanges()...)
 	n.makers()
+	for _, r := range n.redirects {
+		n.Makers[redirectKey(r.Row)] = r.Planned
+	}
 	for _, r := range releases {
 		if r.Edition == 0 {
 			n.Makers[change.Key{ID: r.Address, Aspect: change.Released}] = plan.Planned{PersonID: r.PersonID, At: r.At}
@@ -131,7 +139,7 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	applied := n.close(chosen)
 	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
 	n.whatGoes(who)
-	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
+	live := edition.Live{Tree: n.Trees.Live, Table: redirect.With(n.Table, n.chosenRedirects())}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Hosts, n.released())
 	planErr := err
 	if err != nil {
@@ -157,6 +165,7 @@ func (n *NextEdition) close(chosen change.Set) (applied *sitemap.Tree) {
 	for {
 		n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 		needs := shape.Needs(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Trees.Live, n.Trees.Next, n.All, n.Chosen)
+		needs = append(needs, n.redirectNeeds()...)
 		if len(needs) == 0 {
 			n.Pulled = append(n.Pulled, also...)
 			return applied

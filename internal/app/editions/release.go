@@ -30,8 +30,9 @@ type Release struct {
 	Rendered  Rendered      // rendered again, because their template is another now
 	Texts     edition.Texts // of a rollback
 	Overlay   plan.Overlay
-	Decisions []string // entries whose decision is used up
-	Released  []string // addresses that are given up
+	Decisions []string       // entries whose decision is used up
+	Released  []string       // addresses that are given up
+	Redirects []redirect.Key // planned by hand, that go out
 
 	ShapesBefore shape.Set   // Live until now
 	Shapes       plan.Shapes // as they are then
@@ -52,6 +53,9 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	}
 	slices.Sort(r.Decisions)
 	r.Released = slices.Sorted(maps.Keys(n.released()))
+	for _, row := range n.chosenRedirects() {
+		r.Redirects = append(r.Redirects, row.Key())
+	}
 	var err error
 	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {
 		return e, err
@@ -72,6 +76,9 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	}
 	for id := range r.Shapes.Planned {
 		still[id] = true
+	}
+	for _, c := range n.redirectsLeft() {
+		still[c.ID] = true
 	}
 	if err := leaveOut(ctx, tx, n, r.Shapes, summaries, e.BackTo > 0); err != nil {
 		return e, err
@@ -173,7 +180,7 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Shapes, summa
 		return nil
 	}
 	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Shapes: left}
-	keys := change.StaysOut(plan.PlannedChanges(after, summaries), before, rollback, n.Planned)
+	keys := change.StaysOut(append(plan.PlannedChanges(after, summaries), n.redirectsLeft()...), before, rollback, n.Planned)
 	return tx.SetLeftOut(ctx, keys)
 }
 

@@ -68,11 +68,14 @@ func (a *Floor) Record(ctx context.Context, tx Tx, s Site, who Person, key, labe
 // RecordWith writes an act that did something besides to drafts and decisions.
 func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, label string, trees Trees, next *sitemap.Tree, also SideEffects) (PlanResult, error) {
 	patches := sitemap.Patches(trees.Next, next)
-	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Shapes) == 0 {
+	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Shapes)+len(also.Redirects) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
 	var err error
 	if trees.Shapes, err = a.saveShapes(ctx, tx, who, trees.Shapes, also.Shapes); err != nil {
+		return PlanResult{}, err
+	}
+	if err := a.saveRedirects(ctx, tx, who, also.Redirects); err != nil {
 		return PlanResult{}, err
 	}
 	trees, version, err := a.saveNext(ctx, tx, who, trees, next, patches)

@@ -104,6 +104,9 @@ func (t Trees) Title(id string) string {
 			return tree.Ref(i).Title
 		}
 	}
+	if k, ok := redirect.ParseKey(id); ok {
+		return k.Title()
+	}
 	if shape.MenuOf(id)+shape.TrailOf(id)+shape.TemplateOf(id) != "" {
 		return shape.Title(id, t.Next, t.Shapes.Next, t.Shapes.Live)
 	}
@@ -134,6 +137,19 @@ type SideEffects struct {
 	Texts     []TextPatch
 	Decisions []DecisionPatch
 	Shapes    []shape.Patch
+	Redirects []RedirectPatch
+}
+
+// RedirectPatch is what an act did to a planned redirect; nil: none is planned.
+type RedirectPatch struct {
+	ID            string // of its key
+	Before, After *redirect.Row
+}
+
+// PlannedRedirect is a redirect that goes out with an edition.
+type PlannedRedirect struct {
+	redirect.Row
+	Planned
 }
 
 // TextPatch is what an act did to the draft of a page; nil: there is none.

@@ -59,6 +59,11 @@ type Tx interface {
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
 	Table(ctx context.Context) ([]redirect.Row, error)
+	// PlannedRedirects gives the redirects that are planned by hand, in the order of their
+	// addresses.
+	PlannedRedirects(ctx context.Context) ([]PlannedRedirect, error)
+	PutRedirects(ctx context.Context, rows []redirect.Row, by Planned) error
+	DropRedirects(ctx context.Context, keys []redirect.Key) error
 	// FilesByID gives the files of some ids that the site keeps.
 	FilesByID(ctx context.Context, ids []string) ([]KeptFile, error)
 	PutFile(ctx context.Context, f KeptFile) error

@@ -96,6 +96,9 @@ func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *
 			return trees.Shapes, err
 		}
 	}
+	if err := a.turnRedirects(ctx, tx, who, also.Redirects, again); err != nil {
+		return trees.Shapes, err
+	}
 	return a.turnShapes(ctx, tx, who, trees, also.Shapes, again)
 }
 

@@ -35,6 +35,10 @@ const (
 
 	// Released is an address given up; the key holds it in place of an entry.
 	Released Aspect = "released"
+
+	// Redirect is a redirect that somebody adds or changes; the key holds its own in place
+	// of an entry.
+	Redirect Aspect = "redirect"
 )
 
 // News is what a change is to colleagues.
@@ -102,6 +106,7 @@ var aspects = []struct {
 	{Released, "released", "released", NoNews, func(c Change, _, _ *sitemap.Tree) string {
 		return "the address is released and may answer nothing: " + c.Because
 	}},
+	{Redirect, "redirect", "redirect", NoNews, because},
 }
 
 // Aspects lists all of them.
@@ -141,7 +146,7 @@ func (c Change) Mark() string {
 
 // Sorts lists the sorts of change that a summary counts, in its order.
 func Sorts() []string {
-	return []string{"new", moved, renamed, turned, "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "template", "released", other}
+	return []string{"new", moved, renamed, turned, "removed", "withdrawn", "returned", "retitled", "reordered", "edited", "menu", "trail", "template", "released", "redirect", other}
 }
 
 const other = "other"

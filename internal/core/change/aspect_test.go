@@ -27,7 +27,7 @@ func TestTheTableOfAspectsIsComplete(t *testing.T) {
 		require.Contains(t, Sorts(), c.Sort(), a)
 		require.NotEmpty(t, Words(c, tree, tree), a)
 	}
-	require.Len(t, seen, 17)
+	require.Len(t, seen, 18)
 }
 
 func TestNewsOfChanges(t *testing.T) {

@@ -30,7 +30,7 @@ type Key struct {
 type Change struct {
 	Key
 	Before, After string
-	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which; menu and trail: in words, what; released: why
+	Because       string // readdressed: id of the entry that took it along; placement: in a word, how; details: which; menu, trail and redirect: in words, what; released: why
 }
 
 // Diff tells how Next differs from Live, in Next's document order with removed

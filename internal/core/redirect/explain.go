@@ -2,6 +2,7 @@ package redirect
 
 import (
 	"fmt"
+	"strings"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
@@ -24,6 +25,18 @@ func (t *Table) Explain(request string) (Answer, []Step) {
 	e := explainer{t: t, normal: normal, query: query}
 	e.run(path)
 	return t.ResolveNormal(normal, query), e.out
+}
+
+// Asked is the path of an address as people write it: with the host of the site, or without
+// the first slash.
+func Asked(text string, hosts []string) string {
+	if path, own := address.PathOn(text, hosts); own {
+		return path
+	}
+	if !strings.HasPrefix(text, "/") && !address.IsURL(text) {
+		return "/" + text
+	}
+	return text
 }
 
 type explainer struct {

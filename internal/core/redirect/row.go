@@ -103,7 +103,7 @@ type Row struct {
 	Note   string
 	Review string // a date on which to look at the decision again
 	Origin Origin
-	Line   int    // in the file it was read from
+	Line   int // in the file it was read from
 }
 
 // ErrTable is wrapped by errors that make a table unusable.

@@ -30,6 +30,30 @@ type Key struct {
 // Key gives the key of a row.
 func (r Row) Key() Key { return Key{r.From, r.Match != Exact} }
 
+// ID writes the key as changes and acts name it: "=/tea/menu", or "^/tea" with all below.
+func (k Key) ID() string {
+	if k.Spread {
+		return "^" + k.From
+	}
+	return "=" + k.From
+}
+
+// ParseKey reads what ID wrote.
+func ParseKey(id string) (Key, bool) {
+	if len(id) < 2 || id[1] != '/' || id[0] != '=' && id[0] != '^' {
+		return Key{}, false
+	}
+	return Key{From: id[1:], Spread: id[0] == '^'}, true
+}
+
+// Title is what people see of the key.
+func (k Key) Title() string {
+	if k.Spread {
+		return WrittenFrom(k.From) + " and below"
+	}
+	return WrittenFrom(k.From)
+}
+
 // With gives a table with rows put over those of the same key; others are added.
 func With(table []Row, put []Row) []Row {
 	if len(put) == 0 {
@@ -48,6 +72,21 @@ func With(table []Row, put []Row) []Row {
 		out = append(out, r)
 	}
 	return out
+}
+
+// Words says what a row does.
+func (r Row) Words(pages *sitemap.Tree) string {
+	if r.Code == Gone {
+		return "is gone on purpose"
+	}
+	how := "leads to "
+	if temporary(r.Code) {
+		how = "leads for now to "
+	}
+	if r.Match == Prefix {
+		how += "the same place below "
+	}
+	return how + WrittenTo(r.To, pages)
 }
 
 // Wish is a row as somebody writes it, in a form or a list.

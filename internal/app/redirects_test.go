@@ -1,0 +1,98 @@
+package app_test
+
+import (
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
+)
+
+func (d *desk) redirects(login, list string) (plan.PlanResult, error) {
+	return d.PlanRedirects(d.t.Context(), d.people[login], uuid.NewString(), redirect.ParseLines(list))
+}
+
+// answers tells where an address leads in Live and in Next.
+func (d *desk) answers(addr string) [2]string {
+	d.t.Helper()
+	got, _, err := d.TestAddresses(d.t.Context(), d.people["ines"], []string{addr})
+	require.NoError(d.t, err)
+	told := func(a redirect.Answer) string {
+		if a.Location != "" {
+			return a.Location
+		}
+		return map[int]string{200: "page", 404: "nothing", 410: "gone"}[a.Code]
+	}
+	return [2]string{told(got[0].Live), told(got[0].Next)}
+}
+
+// A list of redirects is one act: planned, undone, done again, chosen, published, and kept by
+// going back.
+func TestRedirectsByHandAreChangesOfAnEdition(t *testing.T) {
+	d := newDesk(t)
+	_, err := d.redirects("noor", "/tea /visitors")
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	res, err := d.redirects("ines", "/tea,/visitors\n/ponds,/grounds/ponds,302\n/old,/grounds,prefix\n/bad,/nowhere\n/visitors,/grounds")
+	require.NoError(t, err)
+	require.Equal(t, "redirected 3 addresses", res.Label)
+	require.Equal(t, [2]string{"nothing", "/visitors"}, d.answers("/tea"))
+	require.Equal(t, [2]string{"nothing", "/grounds/ponds"}, d.answers("old/ponds"))
+	_, err = d.Undo(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, [2]string{"nothing", "nothing"}, d.answers("/tea"))
+	_, err = d.Redo(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+
+	t.Log("what is left out stays planned; what goes is no longer planned, and answers")
+	tea := change.Key{ID: "=/tea", Aspect: change.Redirect}
+	require.True(t, d.look("marta").Chosen[tea])
+	d.publish("marta", "Redirects", tea)
+	require.Equal(t, [2]string{"nothing", "/visitors"}, d.answers("/tea"))
+	require.Equal(t, [2]string{"/grounds/ponds", "/grounds/ponds"}, d.answers("/ponds"))
+	d.publish("marta", "Tea, too")
+	require.Equal(t, [2]string{"/visitors", "/visitors"}, d.answers("/tea"))
+	require.Empty(t, d.look("marta").All)
+
+	t.Log("a page that moves takes its redirect along, one hop; going back keeps it")
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: d.id("/visitors"), Value: "guests"})
+	d.publish("marta", "Guests")
+	require.Equal(t, "/guests", d.answers("/tea")[0])
+	_, err = d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), 1, "As it was")
+	require.NoError(t, err)
+	require.Equal(t, "/visitors", d.answers("/tea")[0], "R1: it answered once")
+	require.Equal(t, "/grounds/ponds", d.answers("/ponds")[0])
+}
+
+// A redirect to a page that is new pulls the page along; one that another person changed is
+// not undone over it.
+func TestRedirectsByHandMeetOthers(t *testing.T) {
+	d := newDesk(t)
+	d.act("ines", appsitemap.PlanAct{Do: "add", Value: "Tea room", Parent: d.id("/visitors")})
+	room := d.id("/visitors/tea-room")
+	_, err := d.redirects("ines", "/tea,/visitors/tea-room")
+	require.NoError(t, err)
+	n := d.look("marta", change.Key{ID: room, Aspect: change.Added})
+	require.True(t, n.Chosen[change.Key{ID: room, Aspect: change.Added}])
+	require.Equal(t, "the redirect of /tea leads to it", n.Pulled[0].Why)
+
+	_, err = d.redirects("marta", "/tea,/grounds")
+	require.NoError(t, err)
+	_, err = d.Undo(t.Context(), d.people["ines"])
+	require.ErrorContains(t, err, "The redirect of /tea")
+	_, err = d.DropRedirects(t.Context(), d.people["ines"], uuid.NewString(), []string{"=/tea"})
+	require.NoError(t, err)
+	require.Equal(t, [2]string{"nothing", "nothing"}, d.answers("/tea"))
+
+	p, err := d.PreviewRedirects(t.Context(), d.people["ines"], redirect.ParseLines("/a,/b\n/b,/a\n/c,/grounds"))
+	require.NoError(t, err)
+	require.Equal(t, []int{1, 0, 0, 2}, []int{p.Count(redirect.New), p.Count(redirect.Changes), p.Count(redirect.Nothing), p.Count(redirect.Refused)})
+	_, err = d.PlanRedirects(t.Context(), d.people["ines"], uuid.NewString(), []redirect.Wish{{From: "/grounds", To: "/visitors"}})
+	require.ErrorContains(t, err, "is at this address")
+	_, _, err = d.TestAddresses(t.Context(), d.people["ines"], make([]string, addresses.MostTested+1))
+	require.Error(t, err)
+}

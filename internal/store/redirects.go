@@ -1,0 +1,57 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
+)
+
+// PlannedRedirects gives the redirects that are planned by hand, in the order of their
+// addresses.
+func (t *tx) PlannedRedirects(ctx context.Context) ([]plan.PlannedRedirect, error) {
+	var rows []struct {
+		Row      redirectRow `gorm:"embedded"`
+		PersonID string
+		At       time.Time
+	}
+	err := t.scan(ctx, &rows, `SELECT `+redirectColumns+`, person_id, at FROM planned_redirects WHERE site_id = ? ORDER BY from_address, match = 'exact' DESC`, t.site)
+	out := make([]plan.PlannedRedirect, len(rows))
+	for i, r := range rows {
+		out[i] = plan.PlannedRedirect{Row: r.Row.toCore(), Planned: plan.Planned{PersonID: r.PersonID, At: r.At}}
+	}
+	return out, err
+}
+
+// PutRedirects plans redirects, over those that are planned for the same addresses.
+func (t *tx) PutRedirects(ctx context.Context, list []redirect.Row, by plan.Planned) error {
+	rows := make([]redirectRow, len(list))
+	for i, r := range list {
+		rows[i] = rowFromRedirect(r)
+	}
+	_, err := t.exec(ctx, `INSERT INTO planned_redirects (site_id, `+redirectColumns+`, person_id, at)
+		SELECT ?, `+redirectColumns+`, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+redirectRecord+`
+		ON CONFLICT (site_id, from_address, (match = 'exact')) DO UPDATE SET match = excluded.match, to_entry = excluded.to_entry, to_address = excluded.to_address,
+			to_url = excluded.to_url, to_suffix = excluded.to_suffix, code = excluded.code, note = excluded.note, review = excluded.review,
+			origin = excluded.origin, person_id = excluded.person_id, at = excluded.at`, t.site, by.PersonID, by.At, jsonText(rows))
+	return err
+}
+
+// DropRedirects takes planned redirects out of the plan.
+func (t *tx) DropRedirects(ctx context.Context, keys []redirect.Key) error {
+	if len(keys) == 0 {
+		return nil
+	}
+	type key struct {
+		From   string `json:"from_address"`
+		Spread bool   `json:"spread"`
+	}
+	rows := make([]key, len(keys))
+	for i, k := range keys {
+		rows[i] = key{k.From, k.Spread}
+	}
+	_, err := t.exec(ctx, `DELETE FROM planned_redirects p USING jsonb_to_recordset(?::jsonb) AS k(from_address text, spread boolean)
+		WHERE p.site_id = ? AND p.from_address = k.from_address AND (p.match <> 'exact') = k.spread`, jsonText(rows), t.site)
+	return err
+}
