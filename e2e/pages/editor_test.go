@@ -1,6 +1,7 @@
 package pages_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -22,6 +23,15 @@ func openPage(t *testing.T, tab *testkit.Tab, site *testkit.Site, addr string) {
 func write(tab *testkit.Tab, sentence string) {
 	testkit.InText(tab)
 	testkit.Insert(tab, sentence+" ")
+}
+
+// pressPart clicks what has words among the parts, which are drawn anew whenever the page changes.
+func pressPart(tab *testkit.Tab, selector, words string) {
+	tab.Until(fmt.Sprintf(`(() => {
+		const at = [...document.querySelectorAll(%s)].find((e) => e.innerText.includes(%s) && !e.disabled);
+		at?.click();
+		return !!at;
+	})()`, testkit.Quote(selector), testkit.Quote(words)))
 }
 
 func allSaved(tab *testkit.Tab) {

@@ -160,7 +160,7 @@ func TestATableFromAFile(t *testing.T) {
 	tab.Until("document.querySelector('#sheet .b-table figcaption')?.innerText.includes('Beds.xlsx')")
 	require.Contains(t, tab.MustElement("#sheet .b-table").MustText(), "3.5")
 
-	tab.MustElementR(".part-open button", "Make it a text").MustClick()
+	pressPart(tab, ".part-open button", "Make it a text")
 	tab.Until("document.querySelector('#sheet .b-text table') && !document.querySelector('#sheet .b-table')")
 	allSaved(tab)
 	draftHolds(t, site, testkit.EntryID(t, site, borrowed), `"type": "text"`)
@@ -250,7 +250,7 @@ func TestFilesAreDroppedToTheirPlace(t *testing.T) {
 	t.Log("the picker shows what is there; what is dragged out of it makes room")
 	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
 	testkit.Press(t, tab, "picture", input.Enter)
-	tab.MustElementR(".part-open .file-field button", "From the site").MustClick()
+	pressPart(tab, ".part-open .file-field button", "From the site")
 	tab.Until("document.querySelector('.file-picker button[draggable=true] img')")
 	tab.MustEval(`() => document.querySelector(".file-picker button[draggable=true]").dispatchEvent(new DragEvent("dragstart", { dataTransfer: new DataTransfer(), bubbles: true }))`)
 	tab.Until("!document.querySelector('.file-picker')")

@@ -19,14 +19,15 @@ func TestTemplateInTheEditor(t *testing.T) {
 	tab.MustElementR("a", "^Procedure$").MustClick()
 	tab.Until("document.querySelector('#editor')?.editor")
 
-	tab.MustElementR(".part-row", "Main text").MustClick()
+	pressPart(tab, ".part-row", "Main text")
 	tab.MustElement("[data-setting=name] input").MustSelectAllText().MustInput("What to do")
 	tab.Until("document.querySelector('.tpl-slot b').innerText === 'What to do'")
 
 	tab.MustElementR(".add-here", "Add a part").MustClick()
 	tab.MustElement(".add-list input").MustInput("fix").MustType(input.Enter)
 	tab.Until("document.querySelectorAll('.tpl-fixed').length === 2")
-	tab.MustElementR(".part-open button", "Add inside").MustClick()
+	tab.Until("document.querySelector('.part-open')?.innerText.includes('This fixed part shows nothing')")
+	pressPart(tab, ".part-open button", "Add inside")
 	tab.MustElement(".add-list input").MustInput("text").MustType(input.Enter)
 	tab.Until("document.activeElement.closest('#sheet')")
 	tab.Keyboard.MustType([]input.Key("When it rains, wait.")...)
@@ -39,7 +40,7 @@ func TestTemplateInTheEditor(t *testing.T) {
 	allSaved(tab)
 
 	t.Log("two slots of one name are told in the editor, and stop the change")
-	tab.MustElementR(".part-row", "You may also need").MustClick()
+	pressPart(tab, ".part-row", "You may also need")
 	name := tab.MustElement(".part-open [data-setting=name] input")
 	name.MustSelectAllText().MustInput("what to do")
 	tab.Until("document.querySelector('.part-open .to-mend')?.innerText.includes('Two slots are called')")
@@ -67,7 +68,7 @@ func TestTwoWindowsOnOneTemplate(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("marta")
 	rename := func(to string) {
-		tab.MustElementR(".part-row", "Facts").MustClick()
+		pressPart(tab, ".part-row", "Facts")
 		tab.MustElement("[data-setting=name] input").MustSelectAllText().MustInput(to)
 	}
 	tab.Go("/studio/templates/topic")
