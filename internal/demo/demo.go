@@ -24,6 +24,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
@@ -117,6 +118,7 @@ func (l *loader) found(ctx context.Context) error {
 //	move ADDRESS | PARENT-ADDRESS
 //	title ADDRESS | TITLE
 //	remove ADDRESS | WHERE-VISITORS-GO
+//	redirect FROM | TO | HOW | MATCH | NOTE
 //	publish WHY
 //	back NUMBER | WHY
 //
@@ -219,6 +221,10 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 		return l.bring(ctx, who, rest)
 	case "write":
 		return l.write(ctx, who, strings.Fields(rest))
+	case "redirect":
+		to := strings.Split(second, " | ")
+		_, err := l.app.PlanRedirects(ctx, who, uuid.NewString(), []redirect.Wish{{From: first, To: at(to, 0), Code: at(to, 1), Match: at(to, 2), Note: at(to, 3)}})
+		return err
 	case "publish":
 		e, err := l.app.Publish(ctx, who, editions.PublishAsk{Key: uuid.NewString(), Why: rest})
 		var notReady *editions.NotReady

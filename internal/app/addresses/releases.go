@@ -4,12 +4,12 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/core/workflow"
 )
 
 // ReleaseAddress plans to give an address up, with a reason: from the next edition
@@ -47,18 +47,34 @@ func (a *Addresses) KeepAddress(ctx context.Context, who plan.Person, addr strin
 	return a.Governing(ctx, who, func(tx Tx, _ plan.Site) error { return tx.DropRelease(ctx, addr) })
 }
 
-// Redirects lists the live redirects, and the addresses that were given up or are
-// planned to be.
-func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (table []redirect.Row, released []plan.ReleasedAddress, err error) {
-	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
-		if err := plan.May(s, who, workflow.Plan); err != nil {
+// RedirectList is all redirects, live and planned, and the addresses that were given up or
+// are planned to be.
+type RedirectList struct {
+	Rows     []redirect.Listed
+	Released []plan.ReleasedAddress
+	Trees    plan.Trees
+	Today    string // as 2026-11-26
+}
+
+// Redirects lists the redirects of Live with those that are planned by hand.
+func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out RedirectList, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
+		out.Trees, out.Today = trees, a.Now().Format(time.DateOnly)
+		table, err := tx.Table(ctx)
+		if err != nil {
 			return err
 		}
-		if table, err = tx.Table(ctx); err != nil {
+		planned, err := tx.PlannedRedirects(ctx)
+		if err != nil {
 			return err
 		}
-		released, err = tx.Releases(ctx)
+		rows := make([]redirect.Row, len(planned))
+		for i, p := range planned {
+			rows[i] = p.Row
+		}
+		out.Rows = redirect.List(table, rows)
+		out.Released, err = tx.Releases(ctx)
 		return err
 	})
-	return table, released, err
+	return out, err
 }

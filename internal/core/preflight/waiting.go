@@ -6,7 +6,7 @@ import (
 )
 
 // Waiting is how much waits at each stop of the path: planned changes of the
-// sitemap, changed menus and trails, edited pages and templates, addresses that need a decision,
+// sitemap, changed menus and trails, edited pages and templates, redirects and addresses that need a decision,
 // and errors that stop the edition.
 type Waiting struct{ Sitemap, Navigation, Pages, Addresses, Editions int }
 
@@ -19,6 +19,8 @@ func WaitingIn(changes []change.Change, found []check.Finding) Waiting {
 			w.Pages++
 		case change.Menu, change.Trail:
 			w.Navigation++
+		case change.Released, change.Redirect:
+			w.Addresses++
 		case change.Readdressed: // no change of its own
 		default:
 			w.Sitemap++

@@ -21,6 +21,13 @@ func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
 		{Method: "GET", Path: urls.Moves, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.moves},
 		{Method: "GET", Path: urls.Redirects, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirects},
+		{Method: "POST", Path: urls.RedirectAct, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.planRedirect},
+		{Method: "POST", Path: urls.RedirectDrop, Act: workflow.Plan, Handle: s.dropRedirects},
+		{Method: "POST", Path: urls.RedirectUndo, Act: workflow.Plan, Handle: s.undoRedirects},
+		{Method: "GET", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirectList},
+		{Method: "POST", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.judgeList, Large: true},
+		{Method: "GET", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
+		{Method: "POST", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
 		{Method: "POST", Path: urls.Releases, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.release},
 		{Method: "POST", Path: urls.Releases + "/keep", Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.keepAddress},
 	}

@@ -3,13 +3,20 @@ package addresses
 import (
 	"testing"
 
+	"candlepath/internal/app/addresses"
+	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/screentest"
 	"candlepath/internal/web/studio/shell"
 )
 
 func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil).Routes()), map[string]any{
-		"moves":     movesView{},
-		"redirects": redirectsView{},
+		"moves": movesView{},
+		"redirects": redirectsView{
+			Any: true, Rows: []redirectRow{{Planned: true, Was: "x"}, {}}, Form: newForm(addresses.RedirectList{}, nil, ""), Problem: "x", Said: "x",
+			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{}}, Since: []releasedView{{}}},
+		},
+		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
+		"test":          testView{Problem: "x", Alone: true, Rows: []testedView{{Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
 	})
 }

@@ -55,6 +55,7 @@ const (
 	ViewRemoved     = "Removed pages"
 	ViewMoves       = "Moves"
 	ViewRedirects   = "Redirects"
+	ViewTest        = "Test addresses"
 	ViewNext        = "Next edition"
 	ViewPast        = "Past editions"
 	ViewSettings    = "Site settings"
@@ -83,6 +84,7 @@ var views = []struct{ stop, name, url string }{
 	{"Pages", ViewPage, ""},
 	{"Addresses", ViewMoves, urls.Moves},
 	{"Addresses", ViewRedirects, urls.Redirects},
+	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},
 	{"Edition", ViewPast, urls.Past},
 	{"Settings", ViewSettings, urls.Settings},

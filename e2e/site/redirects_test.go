@@ -1,0 +1,94 @@
+package site_test
+
+import (
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// An editor adds one redirect with the keyboard, and many from a list of which some lines
+// are refused; tests them, undoes one act, and readers are led on once they are published.
+func TestRedirectsAreAddedByHand(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/addresses/redirects")
+	tab.MustElementR("summary", "Add a redirect").MustClick()
+	tab.MustElement("#rd-from").MustInput("/tea/menu")
+	tab.MustElement("#rd-to").MustFocus()
+	tab.Keyboard.MustType([]input.Key("Allerg")...)
+	tab.Until("document.querySelector('[role=option]')?.innerText.includes('Allergens')")
+	tab.Keyboard.MustType(input.Enter)
+	tab.Until("document.querySelector('#one [name=to-id]').value")
+	tab.MustElementR("#one button", "Plan it").MustClick()
+	tab.MustElementR("[role=status]", "Redirected /tea/menu")
+	require.Contains(t, tab.MustElement("tbody").MustText(), "/visitors/cafe/allergens")
+
+	tab.MustElementR("a.btn", "Add many").MustClick()
+	tab.MustElement("#rl-list").MustInput("/herbs /glasshouses\n/visitors /grounds\n/fairs,/visitors/events/plant-fair,temporary\n/x /nowhere")
+	tab.MustElementR("button", "^Preview$").MustClick()
+	tab.Until("document.querySelectorAll('tbody tr').length === 4")
+	require.Contains(t, tab.MustElement("tbody").MustText(), "is at this address. Move or remove")
+	tab.MustElementR("button", "Plan 2 redirects").MustClick()
+	tab.MustElementR("[role=status]", "Redirected 2 addresses")
+	tab.MustElementR("[role=status] button", "Undo").MustClick()
+	tab.MustElementR("[role=status]", "Undone: redirected 2 addresses")
+	tab.MustElementR(".bar-acts button", "Redo").MustClick()
+	tab.MustElementR("[role=status]", "Done again: redirected 2 addresses")
+	tab.Go("/studio/addresses/redirects?show=planned")
+	require.Len(t, tab.MustElements("tbody tr"), 3)
+	tab.MustElement("[aria-label='Do not plan /herbs']").MustClick()
+	tab.MustElementR("[role=status]", "No longer plans the redirect of /herbs")
+
+	tab.Go("/studio/addresses/test")
+	tab.MustElement("#ta-asked").MustInput("/Tea/Menu/\nherbs")
+	tab.MustElementR("button", "^Test$").MustClick()
+	tab.MustElementR(".tested", "An exact redirect names it")
+	require.Contains(t, tab.MustElement(".tested").MustText(), "not found (404)")
+	require.Empty(t, tab.Problems())
+
+	testkit.PublishOnly(t, site, "Short addresses", func(aspect string) bool { return aspect == "redirect" })
+	answer := func(at string) (int, string) {
+		resp, _ := testkit.AskFor(t, "GET", site.URL+at, nil)
+		return resp.StatusCode, resp.Header.Get("Location")
+	}
+	for at, want := range map[string]struct {
+		code int
+		to   string
+	}{
+		"/tea/menu": {301, "/visitors/cafe/allergens"}, "/fairs?day=2": {302, "/visitors/events/plant-fair?day=2"}, "/herbs": {404, ""}, "/walks/night-walk": {301, "/visitors/guided-walks/night-walk"}, "/newsletter-2019": {410, ""},
+	} {
+		code, to := answer(at)
+		require.Equal(t, want.code, code, at)
+		require.Equal(t, want.to, strings.TrimPrefix(to, site.URL), at)
+	}
+}
+
+// What cannot be a redirect is told line by line, and nothing of it is planned; who may not
+// plan gets nothing.
+func TestBadRedirectsAreRefused(t *testing.T) {
+	site := kit.Site(t, true)
+	ines := testkit.SignIn(t, site, "ines")
+	for from, to := range map[string]string{
+		"/": "/visitors", "/visitors": "/grounds", "/x": "/x", "/y": "//elsewhere.quillmere.example", "/z": "javascript:alert(1)", "/w\r\nSet-Cookie: a": "/grounds", "/studio": "/grounds",
+	} {
+		status, body := ines.Form("/studio/addresses/redirects/plan", url.Values{"key": {uuid.NewString()}, "from": {from}, "to": {to}, "code": {"permanent"}, "match": {"exact"}})
+		require.Equal(t, http.StatusUnprocessableEntity, status, from)
+		require.Contains(t, string(body), `role="alert"`, from)
+	}
+	noor := testkit.SignIn(t, site, "noor")
+	status, _ := noor.Form("/studio/addresses/redirects/plan", url.Values{"key": {uuid.NewString()}, "from": {"/q"}, "to": {"/grounds"}})
+	require.Equal(t, http.StatusForbidden, status)
+	status, _ = noor.Get("/studio/addresses/test?asked=/")
+	require.Equal(t, http.StatusForbidden, status)
+	var planned int
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM planned_redirects`).Scan(&planned))
+	require.Zero(t, planned)
+}

@@ -1,0 +1,73 @@
+package redirect
+
+import (
+	"slices"
+	"strings"
+)
+
+// ListState tells how a row of the list of redirects stands.
+type ListState string
+
+// The states.
+const (
+	Answers  ListState = "live"
+	Planned  ListState = "planned"  // it comes with the next edition
+	Changing ListState = "changing" // it is another with the next edition
+)
+
+// Listed is a row of the list of redirects.
+type Listed struct {
+	Row
+	State ListState
+	Was   *Row // in Live, where it changes
+}
+
+// List gives the rows of Live with those that are planned by hand over them, by their
+// addresses.
+func List(live, planned []Row) []Listed {
+	out, at := make([]Listed, len(live), len(live)+len(planned)), make(map[Key]int, len(live))
+	for i, r := range live {
+		out[i], at[r.Key()] = Listed{Row: r, State: Answers}, i
+	}
+	for _, r := range planned {
+		if i, ok := at[r.Key()]; ok {
+			was := live[i]
+			out[i] = Listed{Row: r, State: Changing, Was: &was}
+			continue
+		}
+		out = append(out, Listed{Row: r, State: Planned})
+	}
+	slices.SortStableFunc(out, func(a, b Listed) int {
+		if c := strings.Compare(a.From, b.From); c != 0 {
+			return c
+		}
+		return strings.Compare(string(a.Match), string(b.Match))
+	})
+	return out
+}
+
+// ListFilter shows some rows of the list.
+type ListFilter struct {
+	Key, Words string
+	Fits       func(l Listed, today string) bool // today as 2026-11-26
+}
+
+// ListFilters is the table of filters, in the order in which they are offered.
+func ListFilters() []ListFilter {
+	is := func(f func(Listed) bool) func(Listed, string) bool {
+		return func(l Listed, _ string) bool { return f(l) }
+	}
+	return []ListFilter{
+		{"", "All", is(func(Listed) bool { return true })},
+		{"planned", "Planned", is(func(l Listed) bool { return l.State != Answers })},
+		{"hand", "By hand", is(func(l Listed) bool { return l.Origin == ByHand })},
+		{"move", "By a move", is(func(l Listed) bool { return l.Origin == ByMove })},
+		{"exact", "Exact", is(func(l Listed) bool { return l.Match == Exact })},
+		{"prefix", "Prefix", is(func(l Listed) bool { return l.Match == Prefix })},
+		{"branch", "Branch", is(func(l Listed) bool { return l.Match == Branch })},
+		{"permanent", "Permanent", is(func(l Listed) bool { return l.Code != Gone && !temporary(l.Code) })},
+		{"temporary", "Temporary", is(func(l Listed) bool { return temporary(l.Code) })},
+		{"gone", "Gone", is(func(l Listed) bool { return l.Code == Gone })},
+		{"due", "Review due", func(l Listed, today string) bool { return l.Review != "" && l.Review <= today }},
+	}
+}

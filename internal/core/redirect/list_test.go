@@ -1,0 +1,37 @@
+package redirect_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/core/redirect"
+)
+
+// What is planned stands over what is live, and every filter counts what it shows.
+func TestTheListOfRedirects(t *testing.T) {
+	by := func(r redirect.Row, o redirect.Origin, review string) redirect.Row {
+		r.Origin, r.Review = o, review
+		return r
+	}
+	list := redirect.List([]redirect.Row{
+		row("/a", "/tea", 301, redirect.Exact), row("/a", "/tea", 301, redirect.Prefix), row("/c", "", 410, redirect.Exact), by(row("/d", "/x", 302, redirect.Exact), redirect.ByHand, "2026-11-26"),
+	}, []redirect.Row{by(row("/b", "/tea", 307, redirect.Branch), redirect.ByHand, ""), by(row("/a", "/new", 308, redirect.Exact), redirect.ByHand, "2026-11-27")})
+	var told []string
+	for _, l := range list {
+		told = append(told, l.From+" "+string(l.Match)+" "+string(l.State))
+	}
+	require.Equal(t, []string{"/a exact changing", "/a prefix live", "/b branch planned", "/c exact live", "/d exact live"}, told)
+	require.Equal(t, 301, list[0].Was.Code)
+	counts := map[string]int{}
+	for _, f := range redirect.ListFilters() {
+		require.NotContains(t, counts, f.Key)
+		counts[f.Key] = 0
+		for _, l := range list {
+			if f.Fits(l, "2026-11-26") {
+				counts[f.Key]++
+			}
+		}
+	}
+	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1}, counts)
+}

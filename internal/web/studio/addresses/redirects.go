@@ -1,0 +1,258 @@
+package addresses
+
+import (
+	"errors"
+	"net/http"
+	"strconv"
+	"strings"
+
+	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+type redirectsView struct {
+	shell.Frame
+	Rows    []redirectRow
+	Filters []part.CountView
+	Show, Q string
+	Any     bool
+	part.Pager
+	Self, Plan, Drop, Undo, Redo, Many string
+	Said, Problem                            string
+	Form                                     formView
+	Released                                 releasesView
+}
+
+// redirectRow is a redirect of the list.
+type redirectRow struct {
+	part.RedirectView
+	ID, Key, How, State, Was, Origin, TestURL, ToURL, EditURL string
+	Planned                                                   bool
+}
+
+// formView is the form by which one redirect is added or changed.
+type formView struct {
+	Key, From, To, ToID, Note, Review string
+	Codes, Matches                    []part.Option
+	Edits                             bool
+}
+
+// releasesView is the part about addresses that are given up.
+type releasesView struct {
+	May          bool // this person may release addresses
+	URL          string
+	Problem      string
+	Address, Why string // of a release that was refused
+	Now, Since   []releasedView
+}
+
+// releasedView is an address that was given up, or is planned to be.
+type releasedView struct{ Address, Why, By, Edition string }
+
+// states is how people call the state of a row.
+var states = map[redirect.ListState]string{redirect.Answers: "live", redirect.Planned: "planned", redirect.Changing: "changes"}
+
+// origins is how people call where a row comes from.
+var origins = map[redirect.Origin]string{redirect.ByHand: "by hand", redirect.ByMove: "by a move"}
+
+// kinds are the codes as people choose them.
+func kinds(chosen string) []part.Option {
+	return part.Choose([]part.Option{
+		{Value: "permanent", Label: "Permanent: the page is elsewhere for good (301)"},
+		{Value: "temporary", Label: "Temporary: the old address comes back (302)"},
+		{Value: "gone", Label: "Gone: there is no page for it any more (410)"},
+		{Value: "307", Label: "Temporary, forms stay forms (307)"},
+		{Value: "308", Label: "Permanent, forms stay forms (308)"},
+	}, chosen)
+}
+
+func matches(chosen string) []part.Option {
+	return part.Choose([]part.Option{
+		{Value: "exact", Label: "this address alone"},
+		{Value: "prefix", Label: "it and all below, each to the same place below the target"},
+		{Value: "branch", Label: "it and all below, all to the one target"},
+	}, chosen)
+}
+
+func codeName(code int) string {
+	switch code {
+	case 301:
+		return "permanent"
+	case 302:
+		return "temporary"
+	case redirect.Gone:
+		return "gone"
+	}
+	return strconv.Itoa(code)
+}
+
+// redirects lists the redirects, and the addresses that were given up.
+func (s *Screens) redirects(r *shell.Request) error {
+	v := redirectsView{Released: releasesView{Address: r.Query("release")}, Said: r.Query("said")}
+	return s.redirectsPage(r, http.StatusOK, v)
+}
+
+func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) error {
+	f, n, err := s.FrameFor(r, "Redirects")
+	if err != nil {
+		return err
+	}
+	list, err := s.App.Redirects(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	v.Frame, v.Self = f, urls.Redirects
+	v.Plan, v.Drop, v.Undo, v.Redo, v.Many = urls.RedirectAct, urls.RedirectDrop, urls.RedirectUndo, urls.RedirectUndo+"?again=1", urls.RedirectList
+	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
+	if v.Form.Key == "" {
+		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
+	}
+	v.Released.fill(list.Released, people)
+	v.Released.May, v.Released.URL = r.Site.Rights().May(r.Who.Role, workflow.Govern), urls.Releases
+	return s.Show(r, status, "redirects", v)
+}
+
+// fill shows a page of the rows that a filter and words leave, with what each filter would.
+func (v *redirectsView) fill(list addresses.RedirectList, show, q string, page int) {
+	v.Q, v.Show, v.Any = q, show, len(list.Rows) > 0
+	worded := list.Rows
+	if q != "" {
+		worded = nil
+		for _, l := range list.Rows {
+			if strings.Contains(redirect.WrittenFrom(l.From), q) || strings.Contains(redirect.WrittenTo(l.To, list.Trees.Next), q) || strings.Contains(strings.ToLower(l.Note), strings.ToLower(q)) {
+				worded = append(worded, l)
+			}
+		}
+	}
+	var shown []redirect.Listed
+	for _, f := range redirect.ListFilters() {
+		n := 0
+		for _, l := range worded {
+			if f.Fits(l, list.Today) {
+				if n++; f.Key == show {
+					shown = append(shown, l)
+				}
+			}
+		}
+		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == show, URL: urls.RedirectsPage(f.Key, q, 1)})
+	}
+	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.RedirectsPage(show, q, n) })
+	for _, l := range shown[max(v.First-1, 0):max(v.Last, 0)] {
+		v.Rows = append(v.Rows, newRedirectRow(l, list.Trees))
+	}
+}
+
+func newRedirectRow(l redirect.Listed, trees plan.Trees) redirectRow {
+	row := redirectRow{
+		RedirectView: part.NewRedirect(l.Row, trees.Next), ID: l.Key().ID(), Key: part.NewKey(), How: codeName(l.Code), State: states[l.State], Origin: origins[l.Origin],
+		Planned: l.State != redirect.Answers, TestURL: urls.TestOf(redirect.WrittenFrom(l.From)), EditURL: urls.RedirectEdit(l.Key().ID()),
+	}
+	if l.State == redirect.Answers {
+		row.RedirectView = part.NewRedirect(l.Row, trees.Live)
+	}
+	if l.Was != nil {
+		row.Was = l.Was.Words(trees.Live)
+	}
+	if trees.Next.Find(l.To.Entry) != sitemap.None {
+		row.ToURL = urls.At(l.To.Entry)
+	}
+	return row
+}
+
+// newForm is the form for a new redirect, or for the one of a key.
+func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string) formView {
+	f := formView{Key: part.NewKey(), Codes: kinds("permanent"), Matches: matches("exact")}
+	for _, l := range list.Rows {
+		if l.Key().ID() != edit || edit == "" {
+			continue
+		}
+		f.Edits, f.From, f.Note, f.Review = true, redirect.WrittenFrom(l.From), l.Note, l.Review
+		f.Codes, f.Matches = kinds(codeName(l.Code)), matches(string(l.Match))
+		if l.Code != redirect.Gone {
+			f.To = redirect.WrittenTo(l.To, next)
+		}
+	}
+	return f
+}
+
+func (v *releasesView) fill(list []plan.ReleasedAddress, people []plan.Person) {
+	for _, one := range list {
+		rv := releasedView{address.Written(one.Address), one.Why, part.PersonName(people, one.PersonID) + ", " + one.At.UTC().Format("2 January 2006"), strconv.Itoa(one.Edition)}
+		if one.Edition == 0 {
+			v.Now = append(v.Now, rv)
+		} else {
+			v.Since = append(v.Since, rv)
+		}
+	}
+}
+
+// planRedirect plans one redirect.
+func (s *Screens) planRedirect(r *shell.Request) error {
+	w := redirect.Wish{From: r.PostForm("from"), To: r.PostForm("to"), Code: r.PostForm("code"), Match: r.PostForm("match"), Note: r.PostForm("note"), Review: r.PostForm("review")}
+	if id := r.PostForm("to-id"); id != "" {
+		w.To = "page:" + id
+	}
+	res, err := s.App.PlanRedirects(r.Ctx(), r.Who, r.PostForm("key"), []redirect.Wish{w})
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		form := formView{Key: part.NewKey(), From: w.From, To: r.PostForm("to"), ToID: r.PostForm("to-id"), Note: w.Note, Review: w.Review, Codes: kinds(w.Code), Matches: matches(w.Match)}
+		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message, Form: form})
+	}
+	return s.did(r, res, err)
+}
+
+// dropRedirects takes planned redirects out of the plan.
+func (s *Screens) dropRedirects(r *shell.Request) error {
+	res, err := s.App.DropRedirects(r.Ctx(), r.Who, r.PostForm("key"), r.PostFormArray("id"))
+	return s.did(r, res, err)
+}
+
+// undoRedirects takes the last act back, or does it again.
+func (s *Screens) undoRedirects(r *shell.Request) error {
+	turn := s.App.Undo
+	if r.Query("again") != "" {
+		turn = s.App.Redo
+	}
+	res, err := turn(r.Ctx(), r.Who)
+	return s.did(r, res, err)
+}
+
+func (s *Screens) did(r *shell.Request, res plan.PlanResult, err error) error {
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.RedirectsSaid(part.UpperFirst(res.Label)+"."))
+	return nil
+}
+
+// release plans to give an address up.
+func (s *Screens) release(r *shell.Request) error {
+	addr, why := r.PostForm("address"), r.PostForm("why")
+	err := s.App.ReleaseAddress(r.Ctx(), r.Who, addr, why)
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Released: releasesView{Problem: invalid.Message, Address: addr, Why: why}})
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Redirects+"#released")
+	return nil
+}
+
+func (s *Screens) keepAddress(r *shell.Request) error {
+	if err := s.App.KeepAddress(r.Ctx(), r.Who, r.PostForm("address")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Redirects+"#released")
+	return nil
+}
