@@ -72,7 +72,7 @@ type listFacts struct {
 func (f *listFacts) visitsOf(entry string) int {
 	if f.visits == nil {
 		var err error
-		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(visitDays-1)*24*time.Hour)); err != nil {
+		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(VisitDays-1)*24*time.Hour)); err != nil {
 			f.err, f.visits = err, map[string]int{}
 		}
 	}

@@ -8,13 +8,13 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// visitDays is over how many days visits are told.
-const visitDays = 30
+// VisitDays is over how many days visits are told.
+const VisitDays = 30
 
 // Visits gives the visits of the last days, today with them. Those of a page
 // that went, or is planned to go, count for the page where its visitors belong.
 func (a *Floor) Visits(ctx context.Context, tx Tx, trees Trees) (map[string]int, error) {
-	n, err := tx.Visits(ctx, a.Now().Add(-(visitDays-1)*24*time.Hour))
+	n, err := tx.Visits(ctx, a.Now().Add(-(VisitDays-1)*24*time.Hour))
 	if err != nil {
 		return nil, err
 	}

@@ -63,6 +63,7 @@ const (
 	RedirectDrop = Redirects + "/drop"
 	RedirectUndo = Redirects + "/undo"
 	RedirectList = Redirects + "/list"
+	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
 	Style        = "/files/style.css"
 	Search       = "/search"

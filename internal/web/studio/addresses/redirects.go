@@ -25,9 +25,9 @@ type redirectsView struct {
 	Any     bool
 	part.Pager
 	Self, Plan, Drop, Undo, Redo, Many string
-	Said, Problem                            string
-	Form                                     formView
-	Released                                 releasesView
+	Said, Problem                      string
+	Form                               formView
+	Released                           releasesView
 }
 
 // redirectRow is a redirect of the list.

@@ -20,6 +20,7 @@ func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
 func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
 		{Method: "GET", Path: urls.Moves, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.moves},
+		{Method: "GET", Path: urls.MovesExport, Act: workflow.Plan, Handle: s.exportMoves, Large: true},
 		{Method: "GET", Path: urls.Redirects, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirects},
 		{Method: "POST", Path: urls.RedirectAct, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.planRedirect},
 		{Method: "POST", Path: urls.RedirectDrop, Act: workflow.Plan, Handle: s.dropRedirects},

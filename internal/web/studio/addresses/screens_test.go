@@ -11,7 +11,7 @@ import (
 
 func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil).Routes()), map[string]any{
-		"moves": movesView{},
+		"moves": movesView{ToDecide: "x", Groups: []moveGroupView{{Undecided: "x", Open: true, More: "x", URL: "x", Visits: "x", Rows: []moveRow{{Bad: true}, {URL: "x"}}}}},
 		"redirects": redirectsView{
 			Any: true, Rows: []redirectRow{{Planned: true, Was: "x"}, {}}, Form: newForm(addresses.RedirectList{}, nil, ""), Problem: "x", Said: "x",
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{}}, Since: []releasedView{{}}},
