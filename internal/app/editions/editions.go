@@ -21,6 +21,7 @@ type Editions struct {
 	plan.Area[Tx]
 
 	summary atomic.Pointer[keptNext]
+	ever    atomic.Pointer[everAnswered]
 	summing singleflight.Group
 }
 

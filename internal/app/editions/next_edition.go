@@ -36,6 +36,7 @@ type NextEdition struct {
 	Planned       []change.Change              // a rollback: what was planned before it
 	Why           string                       // what the person who looks wrote of it
 	Beneath       []change.Beneath             // what others did since they chose
+	Proof         redirect.Proof               // of all addresses that ever answered
 	redirects     []plan.PlannedRedirect       // planned by hand
 	pageSummaries plan.Summaries               // as they are
 	drafted       map[string]*plan.PageSummary // of entries that have a draft

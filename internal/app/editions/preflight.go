@@ -27,7 +27,12 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr
 	if n.unvisited, err = n.neverVisited(ctx, tx); err != nil {
 		return err
 	}
+	answers, err := a.prove(ctx, tx, n)
+	if err != nil {
+		return err
+	}
 	n.Findings = preflight.Check(preflight.Edition{
+		Answers: answers, Proof: n.Proof,
 		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Hosts, Pages: pages, Stay: stay, Shapes: n.Shapes, Before: n.Trees.Shapes.Live, Rollback: rollback,
 		Unvisited: n.unvisited,
 	})

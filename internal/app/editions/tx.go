@@ -16,6 +16,9 @@ type Tx interface {
 	// NeverVisited gives those of the entries that surely nobody ever opened.
 	NeverVisited(ctx context.Context, entries []string) (map[string]bool, error)
 	SettleActs(ctx context.Context, stillPlanned func(id string) bool) error
+	// AddressesEver gives every address that answered in an edition and was not released
+	// since, those of exact and branch redirects with them.
+	AddressesEver(ctx context.Context) ([]string, error)
 	Releases(ctx context.Context) ([]plan.ReleasedAddress, error)
 	// WorkStamp differs whenever something did of what the next edition would hold,
 	// beside the plan itself.

@@ -40,6 +40,7 @@ const (
 	OpenPage   Mend = "page"   // open the page editor
 	OpenDecide Mend = "decide" // ask where its visitors belong
 	OpenWay    Mend = "way"    // open the menu or trail
+	OpenTest   Mend = "test"   // test the address
 )
 
 // Row is one rule of a table.

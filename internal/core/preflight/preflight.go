@@ -42,6 +42,7 @@ const (
 	TemplateAsks    check.Rule = "template-asks-more"
 	KeptAside       check.Rule = "blocks-kept-aside"
 	TemplateLink    check.Rule = "template-link-to-nothing"
+	AddressLost     check.Rule = "address-lost"
 )
 
 // mostOnTop is how many items of a top menu are still taken in at a glance.
@@ -53,6 +54,7 @@ var rules = check.Table{
 	{Rule: ReservedAddress, Severity: check.Error, Words: "Address of the program itself", Mend: check.OpenEntry},
 	{Rule: UndecidedPage, Severity: check.Error, Words: "Addresses that need a decision", Mend: check.OpenDecide},
 	{Rule: RedirectLoop, Severity: check.Error, Words: "Redirects in a ring", Mend: check.OpenDecide},
+	{Rule: AddressLost, Severity: check.Error, Words: "Addresses that would stop answering", Mend: check.OpenTest},
 	{Rule: LinkToNothing, Severity: check.Error, Words: "Links to nothing", Mend: check.OpenPage},
 	{Rule: RequiredField, Severity: check.Error, Words: "Required fields that are empty", Mend: check.OpenPage},
 	{Rule: RequiredSlot, Severity: check.Error, Words: "Required parts that are empty", Mend: check.OpenPage},
@@ -94,6 +96,11 @@ type Edition struct {
 	Before    shape.Set // of Live
 	Rollback  bool      // a rollback: undecided addresses become follow-ups
 
+	// Answers is Plan over Tree, if that is known; Proof what asking it for every address that
+	// ever answered came to.
+	Answers *redirect.Table
+	Proof   redirect.Proof
+
 	// Unvisited holds the pages of Live of which it is known that nobody ever
 	// opened them.
 	Unvisited map[string]bool
@@ -102,10 +109,13 @@ type Edition struct {
 // Check runs every rule.
 func Check(e Edition) []check.Finding {
 	c := checker{Edition: e}
-	if t, err := redirect.NewTable(e.Plan, e.Tree); err == nil {
-		c.answers = t
+	if c.answers = e.Answers; c.answers == nil {
+		if t, err := redirect.NewTable(e.Plan, e.Tree); err == nil {
+			c.answers = t
+		}
 	}
 	c.addresses()
+	c.lost()
 	c.removals()
 	c.templates()
 	c.pages()
@@ -124,6 +134,16 @@ type checker struct {
 func (c *checker) find(r check.Rule, id, format string, args ...any) {
 	row, _ := rules.Row(r)
 	c.out = append(c.out, check.Finding{Rule: r, Severity: row.Severity, ID: id, Message: fmt.Sprintf(format, args...), Mend: row.Mend})
+}
+
+// lost tells of addresses that answered once and would stop (R1), or need two hops (R3).
+func (c *checker) lost() {
+	for _, a := range c.Proof.Lost {
+		c.find(AddressLost, a, "%s answered once and would stop. Add a redirect for it, or release it with a reason.", redirect.WrittenFrom(a))
+	}
+	if n := c.Proof.LostMore; n > 0 {
+		c.find(AddressLost, "", "%d more addresses would stop answering.", n)
+	}
 }
 
 // warn is find for what does not stop an edition in this case.

@@ -38,6 +38,8 @@ type editionView struct {
 	Errors               []findingView
 	Warnings             []findingView
 	ErrorN, WarningN     string
+	Proof                string // what asking for every address that ever answered came to
+	Proven               bool
 	Decisions            []decisionView
 	Redirects            []part.RedirectView
 	MoreRows             string

@@ -7,6 +7,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/urls"
@@ -55,6 +56,10 @@ func (v *editionView) findings(n editions.NextEdition) {
 			if fv.MendURL = part.WhereIs(f.ID, n.Trees); fv.MendURL != "" {
 				fv.MendWords = "Open it"
 			}
+		case check.OpenTest:
+			if f.ID != "" {
+				fv.MendURL, fv.MendWords = urls.TestOf(redirect.WrittenFrom(f.ID)), "Test it"
+			}
 		case check.OpenDecide:
 			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
 		}
@@ -63,6 +68,9 @@ func (v *editionView) findings(n editions.NextEdition) {
 		} else {
 			v.Warnings = append(v.Warnings, fv)
 		}
+	}
+	if n.Proof.Asked > 0 {
+		v.Proof, v.Proven = part.UpperFirst(n.Proof.Words()), n.Proof.Holds()
 	}
 	errs, warnings := check.Count(n.Findings)
 	v.ErrorN, v.WarningN = part.Thousands(errs), part.Thousands(warnings)

@@ -1,0 +1,76 @@
+package redirect
+
+import (
+	"fmt"
+	"strings"
+
+	"candlepath/internal/core/sitemap"
+)
+
+// Proof is what asking for every address that ever answered came to.
+type Proof struct {
+	Asked    int      `json:"asked"`
+	Pages    int      `json:"pages"`    // answered by a page
+	Led      int      `json:"led"`      // by a redirect
+	Gone     int      `json:"gone"`     // gone on purpose
+	Longest  int      `json:"longest"`  // hops, at most
+	Lost     []string `json:"lost"`     // what answers nothing, as far as it is listed
+	LostMore int      `json:"lostMore"` // beyond those listed
+}
+
+// mostLost is how many lost addresses a proof lists.
+const mostLost = 100
+
+// Prove asks a table over its sitemap for addresses. What answers nothing, leads to nothing,
+// or needs more than one hop on the site, is lost.
+func Prove(t *Table, addresses []string) Proof {
+	p := Proof{Asked: len(addresses)}
+	for _, a := range addresses {
+		switch got := t.proven(a); {
+		case got.Code == 200:
+			p.Pages++
+		case got.Code == Gone:
+			p.Gone++
+		case got.Code != 404:
+			p.Led, p.Longest = p.Led+1, 1
+		case len(p.Lost) < mostLost:
+			p.Lost = append(p.Lost, a)
+		default:
+			p.LostMore++
+		}
+	}
+	return p
+}
+
+// proven answers a normal address, with a 404 where the answer leads to nothing.
+func (t *Table) proven(a string) Answer {
+	path, query, _ := strings.Cut(a, "?")
+	got := t.ResolveNormal(path, query)
+	if to := got.target; got.Location != "" && to.Address != "" && t.page(to.Address) == sitemap.None && !strings.HasPrefix(to.Address, "/files/") {
+		return notFound()
+	}
+	return got
+}
+
+// Answered is how many of the addresses answer.
+func (p Proof) Answered() int { return p.Pages + p.Led + p.Gone }
+
+// Holds tells whether all of them do.
+func (p Proof) Holds() bool { return p.Answered() == p.Asked }
+
+// Words says it.
+func (p Proof) Words() string {
+	way := "no hop needed"
+	if p.Longest > 0 {
+		way = "longest way one hop"
+	}
+	return fmt.Sprintf("%s of %s addresses answered, %s", thousands(p.Answered()), thousands(p.Asked), way)
+}
+
+func thousands(n int) string {
+	s := fmt.Sprint(n)
+	for i := len(s) - 3; i > 0; i -= 3 {
+		s = s[:i] + "," + s[i:]
+	}
+	return s
+}
