@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
@@ -95,4 +96,38 @@ func TestRedirectsByHandMeetOthers(t *testing.T) {
 	require.ErrorContains(t, err, "is at this address")
 	_, _, err = d.TestAddresses(t.Context(), d.people["ines"], make([]string, addresses.MostTested+1))
 	require.Error(t, err)
+}
+
+// Every edition is proved for all addresses that ever answered, of pages and of redirects; one
+// of which an address would stop cannot be published, by nobody.
+func TestEditionsAreProved(t *testing.T) {
+	d := newDesk(t)
+	_, err := d.redirects("ines", "/tea,/visitors\n/cards,/grounds,branch")
+	require.NoError(t, err)
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: d.id("/grounds"), Value: "outside"})
+	n := d.look("marta")
+	require.Equal(t, redirect.Proof{Asked: 6, Pages: 3, Led: 3, Longest: 1}, n.Proof, "three pages have another address; the redirects are new")
+	d.publish("marta", "Outside")
+	n = d.look("marta")
+	require.Equal(t, 11, n.Proof.Asked, "six addresses of pages, three of before, two redirects")
+	require.True(t, n.Proof.Holds())
+	eds, _, err := d.PastEditions(t.Context(), d.people["marta"])
+	require.NoError(t, err)
+	require.Equal(t, "6 of 6 addresses answered, longest way one hop", eds[0].Proof.Words())
+
+	t.Log("an address is lost behind the back of the program: nothing goes out until it answers")
+	_, err = d.pool.Exec(t.Context(), `SET session_replication_role = replica; UPDATE redirects SET to_edition = 2 WHERE from_address = '/tea'; SET session_replication_role = DEFAULT`)
+	require.NoError(t, err)
+	d.restart()
+	d.write("ines", d.id("/visitors"), "Something else.")
+	_, err = d.tryPublish("marta", "A text")
+	notReady := (*editions.NotReady)(nil)
+	require.ErrorAs(t, err, &notReady)
+	require.Contains(t, notReady.Findings[0].Message, "/tea answered once and would stop")
+	_, err = d.redirects("ines", "/tea,/visitors")
+	require.NoError(t, err)
+	d.publish("marta", "Tea is back")
+	list, err := d.ProofOfNext(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+	require.Len(t, list, 11)
 }

@@ -105,6 +105,7 @@ type editionRow struct {
 	BackTo      *int
 	Told        json.RawMessage `gorm:"type:jsonb"`
 	ActKey      string
+	Proof       *json.RawMessage `gorm:"type:jsonb"`
 }
 
 // TableName names the table of the rows.
@@ -118,13 +119,20 @@ func (r editionRow) toPort() (plan.Edition, error) {
 	if err := json.Unmarshal(r.Told, &e.Changes); err != nil {
 		return e, fmt.Errorf("edition %d: %w", r.Number, err)
 	}
-	return e, nil
+	if r.Proof == nil {
+		return e, nil
+	}
+	return e, json.Unmarshal(*r.Proof, &e.Proof)
 }
 
 func (t *tx) addEdition(ctx context.Context, e plan.Edition) error {
 	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Changes)), ActKey: e.ActKey}
 	if e.BackTo > 0 {
 		r.BackTo = &e.BackTo
+	}
+	if e.Proof != nil {
+		proof := json.RawMessage(jsonText(e.Proof))
+		r.Proof = &proof
 	}
 	return wordError(gorm.G[editionRow](t.db).Create(ctx, &r))
 }

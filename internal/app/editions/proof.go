@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/workflow"
 )
 
 // everAnswered are the addresses that answered in some edition up to one.
@@ -42,4 +43,33 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) ([]string, er
 		a.ever.Store(&everAnswered{s.ID, s.Edition, list})
 	}
 	return list, err
+}
+
+// Proven is an address that ever answered, with what it answers from the next edition on.
+type Proven struct {
+	Address string
+	redirect.Answer
+}
+
+// ProofOfNext tells what every address that ever answered will answer.
+func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Proven, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Plan); err != nil {
+			return err
+		}
+		n, err := a.next(ctx, tx, s, who, Select{Own: true})
+		if err != nil {
+			return err
+		}
+		table, err := redirect.NewTable(n.Draft.Plan, n.Draft.Tree)
+		if err != nil {
+			return err
+		}
+		ever, err := a.everOf(ctx, tx, s)
+		for _, address := range ever {
+			out = append(out, Proven{address, table.Proven(address)})
+		}
+		return err
+	})
+	return out, err
 }

@@ -39,6 +39,7 @@ type Release struct {
 }
 
 func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
+	e.Proof = &n.Proof
 	r := Release{
 		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Texts: n.texts,
 		Overlay: plan.Overlay{

@@ -224,6 +224,7 @@ type Edition struct {
 	BackTo   int // edition rolled back to, or 0
 	Changes  []ChangeSummary
 	ActKey   string
+	Proof    *redirect.Proof // of all addresses that ever answered; nil: not known
 }
 
 // ChangeSummary is one change as an edition keeps it: the titles and places in its

@@ -26,7 +26,7 @@ const mostLost = 100
 func Prove(t *Table, addresses []string) Proof {
 	p := Proof{Asked: len(addresses)}
 	for _, a := range addresses {
-		switch got := t.proven(a); {
+		switch got := t.Proven(a); {
 		case got.Code == 200:
 			p.Pages++
 		case got.Code == Gone:
@@ -42,8 +42,8 @@ func Prove(t *Table, addresses []string) Proof {
 	return p
 }
 
-// proven answers a normal address, with a 404 where the answer leads to nothing.
-func (t *Table) proven(a string) Answer {
+// Proven answers a normal address, with a 404 where the answer leads to nothing.
+func (t *Table) Proven(a string) Answer {
 	path, query, _ := strings.Cut(a, "?")
 	got := t.ResolveNormal(path, query)
 	if to := got.target; got.Location != "" && to.Address != "" && t.page(to.Address) == sitemap.None && !strings.HasPrefix(to.Address, "/files/") {

@@ -51,6 +51,7 @@ const (
 	MendLinks    = "/studio/edition/links"
 	Publish      = "/studio/edition/publish"
 	Past         = "/studio/edition/past"
+	ProofExport  = "/studio/edition/proof.csv"
 	Shelf        = "/studio/shelf"
 	Parts        = "/studio/parts"
 	Settings     = "/studio/settings"

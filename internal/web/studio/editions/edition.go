@@ -40,6 +40,7 @@ type editionView struct {
 	ErrorN, WarningN     string
 	Proof                string // what asking for every address that ever answered came to
 	Proven               bool
+	ProofURL             string
 	Decisions            []decisionView
 	Redirects            []part.RedirectView
 	MoreRows             string

@@ -70,7 +70,7 @@ func (v *editionView) findings(n editions.NextEdition) {
 		}
 	}
 	if n.Proof.Asked > 0 {
-		v.Proof, v.Proven = part.UpperFirst(n.Proof.Words()), n.Proof.Holds()
+		v.Proof, v.Proven, v.ProofURL = part.UpperFirst(n.Proof.Words()), n.Proof.Holds(), urls.ProofExport
 	}
 	errs, warnings := check.Count(n.Findings)
 	v.ErrorN, v.WarningN = part.Thousands(errs), part.Thousands(warnings)

@@ -32,6 +32,7 @@ type pastEdition struct {
 	Summary  string
 	Changes  []plan.ChangeSummary
 	More     string
+	Proof    string
 	Rollback string
 	Key      string
 	URL      string
@@ -63,6 +64,9 @@ func newPast(e plan.Edition, people map[string]plan.Person, live, open int) past
 	p := pastEdition{
 		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
 		Open: e.Number == open, Summary: part.Count(len(e.Changes), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
+	}
+	if e.Proof != nil && e.Proof.Asked > 0 {
+		p.Proof = part.UpperFirst(e.Proof.Words())
 	}
 	p.Changes = e.Changes[:min(len(e.Changes), part.EntriesShown)]
 	if more := len(e.Changes) - len(p.Changes); more > 0 {

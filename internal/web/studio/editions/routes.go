@@ -24,6 +24,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.Decide, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.decide},
 		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
 		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
+		{Method: "GET", Path: urls.ProofExport, Act: workflow.Plan, Handle: s.exportProof, Large: true},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
 		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}
