@@ -35,7 +35,7 @@ func TestShots(t *testing.T) {
 		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
 		{"checks", "/studio/sitemap/checks", "true"},
 		{"reach", "/studio/menus/reach?sort=clicks", "true"},
-		{"merge", "/studio/sitemap/merge?keep=" + testkit.EntryID(t, site, "/grounds/compost") + "&gone=" + testkit.EntryID(t, site, "/grounds/compost/turning-the-heaps"), "true"},
+		{"redirects", "/studio/addresses/redirects", "true"},
 		{"compare", "/studio/sitemap/compare", "true"},
 		{"template", "/studio/templates/procedure", "document.querySelector('#editor')?.editor && document.querySelector('.part-row')"},
 		{"import", "/studio/sitemap/import", "true"},
