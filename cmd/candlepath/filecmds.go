@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"os"
 	"path/filepath"
 	"slices"
@@ -67,8 +68,13 @@ type output struct {
 }
 
 func (o output) write(header []string, rows [][]string) error {
+	return o.writeOf(header, slices.Values(rows))
+}
+
+// writeOf writes rows that come one by one.
+func (o output) writeOf(header []string, rows iter.Seq[[]string]) error {
 	w := bufio.NewWriter(os.Stdout)
-	write := files.WriteCSV
+	write := files.WriteCSVOf
 	if o.JSON {
 		write = files.WriteJSONLines
 	}

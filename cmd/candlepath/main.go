@@ -18,6 +18,7 @@ type cli struct {
 	Check     checkCmd     `cmd:"" help:"Look at the database, and say what is wrong."`
 	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
 	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
+	Legacy    legacyCmd    `cmd:"" help:"Work on the addresses of an older site."`
 	Reach     reachCmd     `cmd:"" help:"Tell how many clicks each page is from home, and what is clicked."`
 }
 

@@ -6,7 +6,9 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"iter"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
@@ -41,12 +43,17 @@ var DiffColumns = []string{"id", "change", "before", "after", "because"}
 // WriteCSV writes a header and rows, cells that a spreadsheet program would take
 // for a formula as text.
 func WriteCSV(w io.Writer, header []string, rows [][]string) error {
+	return WriteCSVOf(w, header, slices.Values(rows))
+}
+
+// WriteCSVOf is WriteCSV for rows that come one by one.
+func WriteCSVOf(w io.Writer, header []string, rows iter.Seq[[]string]) error {
 	c := csv.NewWriter(w)
 	if err := c.Write(header); err != nil {
 		return err
 	}
 	cells := make([]string, 0, len(header))
-	for _, r := range rows {
+	for r := range rows {
 		cells = cells[:0]
 		for _, cell := range r {
 			cells = append(cells, asText(cell))
@@ -85,8 +92,8 @@ func fromText(cell string) string {
 }
 
 // WriteJSONLines writes one object for each row, keys in the header's order.
-func WriteJSONLines(w io.Writer, header []string, rows [][]string) error {
-	for _, r := range rows {
+func WriteJSONLines(w io.Writer, header []string, rows iter.Seq[[]string]) error {
+	for r := range rows {
 		parts := make([]string, len(header))
 		for i, h := range header {
 			v, err := json.Marshal(r[i])
