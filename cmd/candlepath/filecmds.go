@@ -60,6 +60,7 @@ type redirectsCmd struct {
 	Compact compactCmd    `cmd:"" help:"Give the fewest rows that answer the same."`
 	Resolve resolveCmd    `cmd:"" help:"Tell what addresses answer."`
 	Check   checkTableCmd `cmd:"" help:"Tell what is wrong with a redirect table."`
+	Serve   serveTableCmd `cmd:"" help:"Answer an old host from a redirect table."`
 }
 
 // output is how every file command writes its table.
