@@ -58,6 +58,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/addresses/redirects", ""},
 		{"/studio/addresses/redirects?edit=%3D/cafe-menu", ""},
 		{"/studio/addresses/redirects/list", ""},
+		{"/studio/addresses/unanswered", ""},
 		{"/studio/addresses/test?asked=/walks/night-walk%0A/cups", ""},
 		{"/studio/people", ""},
 		{"/studio/jobs", ""},

@@ -8,6 +8,7 @@ import (
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -91,4 +92,39 @@ func TestBadRedirectsAreRefused(t *testing.T) {
 	var planned int
 	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM planned_redirects`).Scan(&planned))
 	require.Zero(t, planned)
+}
+
+// What was asked for in vain is counted, without who asked; scanners are folded, what is there
+// for others is not told, and one press plans the redirect.
+func TestUnansweredAddresses(t *testing.T) {
+	site := kit.Site(t, true)
+	status, _ := testkit.SignIn(t, site, "marta").Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, "/visitors/shop"), "field": "readership", "value": "approver"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "Closed", func(aspect string) bool { return aspect == "readership" })
+	for at, n := range map[string]int{"/opening-hour": 3, "/visitors/shop": 2, "/wp-login.php": 4, "/.env": 1, "/visitors/opening-hours": 1, "/walks/night-walk": 1} {
+		for range n {
+			testkit.AskFor(t, "GET", site.URL+at+"?token=secret", map[string]string{"Referer": site.URL + "/visitors?who=me"})
+		}
+	}
+	testkit.AskFor(t, "HEAD", site.URL+"/only-head", nil)
+	testkit.AskFor(t, "GET", site.URL+"/from-elsewhere", map[string]string{"Referer": "https://mail.quillmere.example/gwen"})
+	site.Reader.WriteVisits(t.Context())
+	rows, err := site.Pool.Query(t.Context(), `SELECT address || ' ' || page || ' ' || n FROM unanswered ORDER BY 1`)
+	require.NoError(t, err)
+	told, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Equal(t, []string{"(scanners)  5", "/from-elsewhere  1", "/opening-hour /visitors 3"}, told)
+
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/addresses/unanswered")
+	require.Contains(t, tab.MustElement("tbody").MustText(), "/opening-hour")
+	require.Contains(t, tab.MustElement("main").MustText(), "5 tries of programs that look for holes")
+	tab.MustElementR(".guess button", "Opening hours").MustClick()
+	tab.MustElementR("[role=status]", "Redirected /opening-hour")
+	tab.Go("/studio/addresses/unanswered")
+	require.Contains(t, tab.MustElement("tbody").MustText(), "answers with the next edition: permanent redirect")
+	tab.MustElement("[aria-label='Redirect /from-elsewhere']").MustClick()
+	tab.Until("document.querySelector('#rd-from')?.value === '/from-elsewhere'")
+	require.Empty(t, tab.Problems())
 }

@@ -5,12 +5,14 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/unanswered"
 )
 
 // Tx is what the reader site needs inside a transaction.
 type Tx interface {
 	plan.Tx
 	AskForVisits(ctx context.Context) error
+	AddUnanswered(ctx context.Context, day time.Time, n unanswered.Count) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
 	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)

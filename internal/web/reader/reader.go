@@ -36,6 +36,7 @@ type Site struct {
 	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
 
 	visits   visits
+	misses   misses
 	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
 }
@@ -160,6 +161,7 @@ func (s *Site) Serve(c *gin.Context) {
 	case a.Code == redirect.Gone:
 		s.gone(w, r, snap, normal)
 	case a.Code == http.StatusNotFound:
+		s.missed(r, normal)
 		s.notFound(w, r, snap)
 	default:
 		moved(w, a.Location, a.Code)

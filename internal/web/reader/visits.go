@@ -60,6 +60,7 @@ func (s *Site) count(entry string) {
 
 // WriteVisits writes down the visits that were counted.
 func (s *Site) WriteVisits(ctx context.Context) {
+	s.writeMisses(ctx)
 	n := s.visits.take()
 	if len(n) == 0 {
 		return

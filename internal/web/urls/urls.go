@@ -66,6 +66,7 @@ const (
 	RedirectList = Redirects + "/list"
 	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
+	Unanswered   = "/studio/addresses/unanswered"
 	Style        = "/files/style.css"
 	Search       = "/search"
 	Index        = "/search/a-z"
@@ -228,6 +229,9 @@ func RedirectsSaid(words string) string { return with(Redirects, "said", words) 
 
 // RedirectEdit is the list with the redirect of a key in the form.
 func RedirectEdit(id string) string { return with(Redirects, "edit", id) + "#one" }
+
+// RedirectFrom is the list with an address in the form.
+func RedirectFrom(from string) string { return with(Redirects, "from", from) + "#one" }
 
 // TestOf is the test of an address.
 func TestOf(address string) string { return with(TestAt, "asked", address) }

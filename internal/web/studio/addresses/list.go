@@ -198,7 +198,9 @@ func newAnswer(a redirect.Answer, steps []redirect.Step, pages *sitemap.Tree) an
 	v := answerView{To: a.Location, Bad: a.Code == http.StatusNotFound}
 	switch a.Code {
 	case http.StatusOK:
-		v.Words = "the page “" + pages.Ref(a.Page).Title + "”"
+		if v.Words = "a page"; pages != nil {
+			v.Words = "the page “" + pages.Ref(a.Page).Title + "”"
+		}
 	case redirect.Gone:
 		v.Words = "gone (410)"
 	case http.StatusNotFound:

@@ -41,7 +41,7 @@ type redirectRow struct {
 type formView struct {
 	Key, From, To, ToID, Note, Review string
 	Codes, Matches                    []part.Option
-	Edits                             bool
+	Edits, Open                       bool
 }
 
 // releasesView is the part about addresses that are given up.
@@ -117,6 +117,9 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
 	if v.Form.Key == "" {
 		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
+		if from := r.Query("from"); from != "" && !v.Form.Edits {
+			v.Form.From, v.Form.Open = from, true
+		}
 	}
 	v.Released.fill(list.Released, people)
 	v.Released.May, v.Released.URL = r.Site.Rights().May(r.Who.Role, workflow.Govern), urls.Releases

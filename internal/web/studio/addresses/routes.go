@@ -27,6 +27,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.RedirectUndo, Act: workflow.Plan, Handle: s.undoRedirects},
 		{Method: "GET", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirectList},
 		{Method: "POST", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.judgeList, Large: true},
+		{Method: "GET", Path: urls.Unanswered, Screen: "unanswered", View: shell.ViewUnanswered, Act: workflow.Plan, Handle: s.unanswered},
 		{Method: "GET", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
 		{Method: "POST", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
 		{Method: "POST", Path: urls.Releases, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.release},

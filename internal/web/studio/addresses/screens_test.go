@@ -17,6 +17,7 @@ func TestScreensExecute(t *testing.T) {
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{}}, Since: []releasedView{{}}},
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
+		"unanswered":    unansweredView{Folded: []string{"x"}, MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
 		"test":          testView{Problem: "x", Alone: true, Rows: []testedView{{Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
 	})
 }

@@ -56,6 +56,7 @@ const (
 	ViewMoves       = "Moves"
 	ViewRedirects   = "Redirects"
 	ViewTest        = "Test addresses"
+	ViewUnanswered  = "Unanswered"
 	ViewNext        = "Next edition"
 	ViewPast        = "Past editions"
 	ViewSettings    = "Site settings"
@@ -84,6 +85,7 @@ var views = []struct{ stop, name, url string }{
 	{"Pages", ViewPage, ""},
 	{"Addresses", ViewMoves, urls.Moves},
 	{"Addresses", ViewRedirects, urls.Redirects},
+	{"Addresses", ViewUnanswered, urls.Unanswered},
 	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},
 	{"Edition", ViewPast, urls.Past},
