@@ -74,6 +74,9 @@ export function fullAt(doc, pos) {
   return part?.most && $pos.node(1).childCount >= part.most ? part : null;
 }
 
+export const fullWords = (part) =>
+  `“${part.name}” takes at most ${part.most === 1 ? "one block" : part.most + " blocks"}.`;
+
 export function insertBlock(state, pos, node) {
   const tr = state.tr.insert(pos, node);
   return tr.setSelection(selectBlock({ doc: tr.doc, tr }, pos, node.isAtom).selection).scrollIntoView();

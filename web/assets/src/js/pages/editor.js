@@ -13,7 +13,18 @@ import { isPart, makeSchema, partOf } from "./schema.js";
 import { makePages } from "./document.js";
 import { parse, rewrite } from "./markdown.js";
 import { viewsOf, makeDrawn } from "./views.js";
-import { fullAt, guard, ids, insertBlock, picked, selectBlock, selectedBlock, takesAt, whole } from "./blocks.js";
+import {
+  fullAt,
+  fullWords,
+  guard,
+  ids,
+  insertBlock,
+  picked,
+  selectBlock,
+  selectedBlock,
+  takesAt,
+  whole,
+} from "./blocks.js";
 import { marksOf } from "./marks.js";
 import { keysOf, makeTools, tableEditing, tick, typing } from "./tools.js";
 import { makeParts } from "./parts.js";
@@ -153,7 +164,7 @@ function endOf(slot) {
 function add(anchor, pos, types) {
   if (!x.editable()) return;
   const full = fullAt(x.view.state.doc, pos);
-  if (full) return say(`“${full.name}” takes at most ${full.most === 1 ? "one block" : full.most + " blocks"}.`, true);
+  if (full) return say(fullWords(full), true);
   askKind(
     x,
     anchor,

@@ -1,7 +1,7 @@
 // What a paste from elsewhere becomes: structure is kept, looks are dropped, and what cannot be kept is said.
 import { Fragment, Slice } from "prosemirror-model";
 import { get, key, say } from "../shared/say.js";
-import { fullAt, holderOf, isBlock, selectedBlock, takesAt } from "./blocks.js";
+import { fullAt, fullWords, holderOf, isBlock, selectedBlock, takesAt } from "./blocks.js";
 import { typeOf } from "./schema.js";
 
 // Styles are read as data, and what would run is none: a document that has them would have them applied, which our policy
@@ -156,7 +156,7 @@ export function putFile(x, kept, pos) {
     place = placeFor(state, pos);
   if (place === null) return say("No block may stand here. Drop it on a slot of the page.", true);
   const full = fullAt(state.doc, place);
-  if (full) return say(`“${full.name}” takes at most ${full.most === 1 ? "one block" : full.most + " blocks"}.`, true);
+  if (full) return say(fullWords(full), true);
   const takes = takesAt(state.doc, place, x.inColumns);
   let b = null;
   if (kept.width && takes.includes("picture")) b = { type: "picture", set: { picture: kept.address } };
