@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
 )
@@ -54,4 +55,27 @@ func (t *tx) DropRedirects(ctx context.Context, keys []redirect.Key) error {
 	_, err := t.exec(ctx, `DELETE FROM planned_redirects p USING jsonb_to_recordset(?::jsonb) AS k(from_address text, spread boolean)
 		WHERE p.site_id = ? AND p.from_address = k.from_address AND (p.match <> 'exact') = k.spread`, jsonText(rows), t.site)
 	return err
+}
+
+// AddressHistory gives what an address answered in each edition, the latest first.
+func (t *tx) AddressHistory(ctx context.Context, address string) ([]addresses.Once, error) {
+	var rows []struct {
+		Row         redirectRow `gorm:"embedded"`
+		EntryID     string
+		FromEdition int
+		ToEdition   int
+	}
+	err := t.scan(ctx, &rows, `
+		SELECT entry_id, from_edition, coalesce(to_edition, 0) AS to_edition, '' AS from_address, 'exact' AS match, '' AS to_entry, '' AS to_address, '' AS to_url,
+			'' AS to_suffix, 0 AS code, '' AS note, '' AS review, '' AS origin FROM addresses WHERE site_id = @site AND address = @at
+		UNION ALL SELECT '', from_edition, coalesce(to_edition, 0), `+redirectColumns+` FROM redirects WHERE site_id = @site AND from_address = @at
+		ORDER BY 2 DESC, 1 DESC`, map[string]any{"site": t.site, "at": address})
+	out := make([]addresses.Once, len(rows))
+	for i, r := range rows {
+		if out[i] = (addresses.Once{Entry: r.EntryID, From: r.FromEdition, To: r.ToEdition}); r.EntryID == "" {
+			row := r.Row.toCore()
+			out[i].Row = &row
+		}
+	}
+	return out, err
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 )
@@ -159,6 +160,14 @@ type Tested struct {
 	Live, Next redirect.Answer
 	InLive     []redirect.Step
 	InNext     []redirect.Step
+	History    []Once // where one address alone is asked for
+}
+
+// Once is what an address answered from one edition until another.
+type Once struct {
+	Entry    string        // the page that had it, or
+	Row      *redirect.Row // the redirect
+	From, To int           // editions; To 0: it does still
 }
 
 // MostTested is how many addresses are tested at once.
@@ -193,11 +202,21 @@ func (a *Addresses) TestAddresses(ctx context.Context, who plan.Person, asked []
 			at := redirect.Asked(ask, s.Hosts)
 			t.Live, t.InLive = now.Explain(at)
 			t.Next, t.InNext = then.Explain(at)
+			if normal, err := address.Normal(pathOf(at)); err == nil && len(asked) == 1 {
+				if t.History, err = tx.AddressHistory(ctx, normal); err != nil {
+					return err
+				}
+			}
 			out = append(out, t)
 		}
 		return nil
 	})
 	return out, trees, err
+}
+
+func pathOf(at string) string {
+	path, _, _ := address.Split(at)
+	return path
 }
 
 // AskedOf reads the addresses of a text, one a line.

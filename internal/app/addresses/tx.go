@@ -15,5 +15,7 @@ type Tx interface {
 	DropRelease(ctx context.Context, address string) error
 	// Unanswered gives what was asked for in vain since a day, the most often first.
 	Unanswered(ctx context.Context, since time.Time, n int) ([]Unanswered, error)
+	// AddressHistory gives what an address answered in each edition, the latest first.
+	AddressHistory(ctx context.Context, address string) ([]Once, error)
 	EverAnswered(ctx context.Context, address string) (bool, error)
 }

@@ -2,6 +2,7 @@ package addresses
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"strings"
 
@@ -153,6 +154,7 @@ type testedView struct {
 	Asked      string
 	Live, Next answerView
 	Same       bool
+	History    []string
 }
 
 type answerView struct {
@@ -188,10 +190,29 @@ func (s *Screens) test(r *shell.Request) error {
 	}
 	for _, t := range tested {
 		live, next := newAnswer(t.Live, t.InLive, trees.Live), newAnswer(t.Next, t.InNext, trees.Next)
-		v.Rows = append(v.Rows, testedView{Asked: t.Asked, Live: live, Next: next, Same: live.Words == next.Words && live.To == next.To})
+		v.Rows = append(v.Rows, testedView{Asked: t.Asked, Live: live, Next: next, Same: live.Words == next.Words && live.To == next.To, History: historyOf(t.History, trees)})
 	}
 	v.Alone = len(v.Rows) == 1
 	return s.Show(r, http.StatusOK, "test", v)
+}
+
+// historyOf tells what an address answered in earlier editions, in words.
+func historyOf(list []addresses.Once, trees plan.Trees) (out []string) {
+	for _, o := range list {
+		when := fmt.Sprintf("since edition %d", o.From)
+		if o.To > 0 {
+			when = fmt.Sprintf("editions %d to %d", o.From, o.To-1)
+			if o.To-1 == o.From {
+				when = fmt.Sprintf("edition %d", o.From)
+			}
+		}
+		what := "the page “" + trees.Title(o.Entry) + "”"
+		if o.Row != nil {
+			what = string(o.Row.Match) + " redirect, " + o.Row.Words(trees.Live)
+		}
+		out = append(out, part.UpperFirst(when)+": "+what)
+	}
+	return out
 }
 
 func newAnswer(a redirect.Answer, steps []redirect.Step, pages *sitemap.Tree) answerView {

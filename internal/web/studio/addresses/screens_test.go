@@ -18,6 +18,6 @@ func TestScreensExecute(t *testing.T) {
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
 		"unanswered":    unansweredView{Folded: []string{"x"}, MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
-		"test":          testView{Problem: "x", Alone: true, Rows: []testedView{{Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
+		"test":          testView{Problem: "x", Alone: true, Rows: []testedView{{History: []string{"x"}, Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
 	})
 }
