@@ -34,8 +34,12 @@ func TestAnOldHostAnswers(t *testing.T) {
 		{"GET", "/TEA/index.html", 301, "https://inside.quillmere.example/visitors/cafe#menu"},
 		{"POST", "/walks/night", 308, "https://inside.quillmere.example/visitors/guided-walks/night"},
 		{"HEAD", "/page.php?id=7", 301, "https://inside.quillmere.example/herbarium"},
-		{"GET", "/page.php?id=8", 404, ""}, {"GET", "/fair/2019", 410, ""}, {"GET", "/shop/mugs", 302, "https://shop.quillmere.example/"},
-		{"GET", "/%00", 404, ""}, {"GET", "//evil.quillmere.example/%2e%2e", 404, ""}, {"GET", "/", 404, ""},
+		{"GET", "/page.php?id=8", 404, ""},
+		{"GET", "/fair/2019", 410, ""},
+		{"GET", "/shop/mugs", 302, "https://shop.quillmere.example/"},
+		{"GET", "/%00", 404, ""},
+		{"GET", "//evil.quillmere.example/%2e%2e", 404, ""},
+		{"GET", "/", 404, ""},
 	} {
 		w := httptest.NewRecorder()
 		r := httptest.NewRequest(c.method, "http://old.quillmere.example"+c.at, nil)
