@@ -62,6 +62,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/addresses/test?asked=/walks/night-walk%0A/cups", ""},
 		{"/studio/people", ""},
 		{"/studio/jobs", ""},
+		{"/studio/inbox", ""},
 		{"/studio/edition", ""},
 		{"/studio/edition/past?edition=8", ""},
 		{"/", ""},

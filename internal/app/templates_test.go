@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -347,4 +348,87 @@ func TestLinksInTheTableOfFacts(t *testing.T) {
 	require.Equal(t, "/grounds/ponds", told())
 	d.act("marta", appsitemap.PlanAct{Do: "move", ID: d.id("/grounds/ponds"), Parent: d.id("/visitors")})
 	require.Equal(t, "/visitors/ponds", told(), "it is a link to the page")
+}
+
+// Owners and site managers are told of blocks that a template keeps aside, and undoing the
+// template gives its draft back.
+func TestTemplateTellsOfBlocksKeptAside(t *testing.T) {
+	d := newDesk(t)
+	ctx := t.Context()
+	_, err := d.Plan(ctx, d.people["marta"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "fact", ID: d.id("/grounds"), Field: "owner", Value: d.people["ines"].Name})
+	require.NoError(t, err)
+	unread := func(login string) (words []string) {
+		list, err := d.Inbox(ctx, d.people[login])
+		require.NoError(t, err)
+		for _, n := range list {
+			if !n.Read {
+				words = append(words, n.Words)
+			}
+		}
+		return words
+	}
+	drop := func(p *content.Template) {
+		p.Parts[0] = content.Part{Kind: content.Slot, Key: "card", Name: "Card"}
+	}
+	d.draftTemplate("anselm", "topic", drop)
+	_, err = d.planTemplate("anselm", "topic")
+	require.NoError(t, err)
+	require.NotEmpty(t, unread("ines"), "the owner of the branch")
+	require.Contains(t, unread("ines")[0], "kept aside")
+	require.Len(t, unread("marta"), 1, "a site manager, once for all pages")
+	require.Empty(t, unread("anselm"))
+
+	t.Log("read one, then all; told again only if it happens again")
+	list, err := d.Inbox(ctx, d.people["ines"])
+	require.NoError(t, err)
+	require.NoError(t, d.MarkRead(ctx, d.people["marta"], list[0].ID, false), "of somebody else")
+	require.Len(t, unread("ines"), len(list))
+	require.NoError(t, d.MarkRead(ctx, d.people["ines"], list[0].ID, true))
+	require.Empty(t, unread("ines"))
+
+	t.Log("undone, what was made of the template is a draft again")
+	_, err = d.Undo(ctx, d.people["anselm"])
+	require.NoError(t, err)
+	v, err := d.OpenTemplate(ctx, d.people["anselm"], "topic", "")
+	require.NoError(t, err)
+	require.Equal(t, 1, v.Draft.Version)
+	c, err := d.CheckTemplate(ctx, d.people["anselm"], "topic", "", "")
+	require.NoError(t, err)
+	require.False(t, c.Stale)
+	require.Equal(t, "Card", c.After.Parts[0].Name)
+	_, err = d.Redo(ctx, d.people["anselm"])
+	require.NoError(t, err)
+	v, err = d.OpenTemplate(ctx, d.people["anselm"], "topic", "")
+	require.NoError(t, err)
+	require.Zero(t, v.Draft.Version)
+	_, err = d.Undo(ctx, d.people["anselm"])
+	require.NoError(t, err)
+	_, err = d.planTemplate("anselm", "topic")
+	require.NoError(t, err)
+}
+
+// A reader who finds nothing tells the owner of the nearest page, or else the site managers.
+func TestReadersTellOfMissingPages(t *testing.T) {
+	d := newDesk(t)
+	ctx := t.Context()
+	_, err := d.Plan(ctx, d.people["marta"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "fact", ID: d.id("/grounds"), Field: "owner", Value: d.people["ines"].Name})
+	require.NoError(t, err)
+	v, err := d.Planned(ctx, d.people["marta"])
+	require.NoError(t, err)
+	for range 3 {
+		require.NoError(t, d.TellMissing(ctx, v.Next, "/grounds/ponds/lost"))
+	}
+	require.NoError(t, d.TellMissing(ctx, v.Next, "/elsewhere"))
+	for login, about := range map[string]string{"ines": "/grounds/ponds/lost", "marta": "/elsewhere"} {
+		list, err := d.Inbox(ctx, d.people[login])
+		require.NoError(t, err)
+		require.Len(t, list, 1, login)
+		require.Equal(t, about, list[0].Subject)
+	}
+	for i := range plan.MostUnread + 5 {
+		require.NoError(t, d.TellMissing(ctx, v.Next, fmt.Sprintf("/elsewhere/%d", i)))
+	}
+	who, _, err := d.Person(ctx, d.people["marta"].ID, d.now)
+	require.NoError(t, err)
+	require.Equal(t, plan.MostUnread, who.Unread)
 }

@@ -237,7 +237,7 @@ var contract = []struct {
 	{"drafts of templates are saved one after the other, each person's own", func(d desk) {
 		draft := func(person, key string, version int) error {
 			return d.try(func(tx app.Tx) error {
-				return tx.SaveTemplateDraft(d.ctx, pages.TemplateDraft{Key: key, PersonID: person, Page: text("v"), Base: "b", Version: version, At: noon})
+				return tx.SaveTemplateDraft(d.ctx, plan.TemplateDraft{Key: key, PersonID: person, Page: text("v"), Base: "b", Version: version, At: noon})
 			})
 		}
 		require.NoError(d, draft(d.ines, "topic", 1))

@@ -3,13 +3,13 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
 	"gorm.io/gorm"
 
 	"candlepath/internal/app/editions"
-	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/shape"
@@ -176,8 +176,8 @@ type templateDraftRow struct {
 // TableName names the table of the rows.
 func (templateDraftRow) TableName() string { return "template_drafts" }
 
-func (r templateDraftRow) toPort() (pages.TemplateDraft, error) {
-	d := pages.TemplateDraft{Key: r.Key, PersonID: r.PersonID, Base: r.Base, Version: r.Version, At: r.ChangedAt}
+func (r templateDraftRow) toPort() (plan.TemplateDraft, error) {
+	d := plan.TemplateDraft{Key: r.Key, PersonID: r.PersonID, Base: r.Base, Version: r.Version, At: r.ChangedAt}
 	if err := json.Unmarshal(r.Page, &d.Page); err != nil {
 		return d, fmt.Errorf("draft of template %s: %w", r.Key, err)
 	}
@@ -185,18 +185,18 @@ func (r templateDraftRow) toPort() (pages.TemplateDraft, error) {
 }
 
 // TemplateDraft gives what somebody is making of a template; plan.ErrNotFound if nothing.
-func (t *tx) TemplateDraft(ctx context.Context, person, key string) (pages.TemplateDraft, error) {
+func (t *tx) TemplateDraft(ctx context.Context, person, key string) (plan.TemplateDraft, error) {
 	r, err := gorm.G[templateDraftRow](t.db).Where("site_id = ? AND person_id = ? AND key = ?", t.site, person, key).Take(ctx)
 	if err != nil {
-		return pages.TemplateDraft{}, wordError(err)
+		return plan.TemplateDraft{}, wordError(err)
 	}
 	return r.toPort()
 }
 
 // TemplateDrafts gives what everybody is making of templates.
-func (t *tx) TemplateDrafts(ctx context.Context) ([]pages.TemplateDraft, error) {
+func (t *tx) TemplateDrafts(ctx context.Context) ([]plan.TemplateDraft, error) {
 	rows, err := gorm.G[templateDraftRow](t.db).Where("site_id = ?", t.site).Order("changed_at DESC").Find(ctx)
-	out := make([]pages.TemplateDraft, 0, len(rows))
+	out := make([]plan.TemplateDraft, 0, len(rows))
 	for _, r := range rows {
 		d, err := r.toPort()
 		if err != nil {
@@ -209,7 +209,7 @@ func (t *tx) TemplateDrafts(ctx context.Context) ([]pages.TemplateDraft, error) 
 
 // SaveTemplateDraft writes a draft over the version that it was made from; 0 means there
 // was none. A newer one that came between is plan.ErrStale.
-func (t *tx) SaveTemplateDraft(ctx context.Context, d pages.TemplateDraft) error {
+func (t *tx) SaveTemplateDraft(ctx context.Context, d plan.TemplateDraft) error {
 	n, err := t.exec(ctx, `INSERT INTO template_drafts (site_id, person_id, key, page, base, version, changed_at)
 		SELECT @site, @person, @key, CAST(@page AS jsonb), @base, @version, @at WHERE @version = 1
 		ON CONFLICT (site_id, person_id, key) DO NOTHING`, t.templateDraftArgs(d))
@@ -223,7 +223,22 @@ func (t *tx) SaveTemplateDraft(ctx context.Context, d pages.TemplateDraft) error
 	return err
 }
 
-func (t *tx) templateDraftArgs(d pages.TemplateDraft) map[string]any {
+// KeepTemplateDraft makes a draft of a template where the person has none.
+func (t *tx) KeepTemplateDraft(ctx context.Context, d plan.TemplateDraft) error {
+	err := t.SaveTemplateDraft(ctx, d)
+	if errors.Is(err, plan.ErrStale) {
+		return nil
+	}
+	return err
+}
+
+// ForgetTemplateDraft takes a draft of a template away where it is still as given.
+func (t *tx) ForgetTemplateDraft(ctx context.Context, d plan.TemplateDraft) error {
+	_, err := t.exec(ctx, `DELETE FROM template_drafts WHERE site_id = @site AND person_id = @person AND key = @key AND page = CAST(@page AS jsonb)`, t.templateDraftArgs(d))
+	return err
+}
+
+func (t *tx) templateDraftArgs(d plan.TemplateDraft) map[string]any {
 	return map[string]any{"site": t.site, "person": d.PersonID, "key": d.Key, "page": jsonText(d.Page), "base": d.Base, "version": d.Version, "at": d.At}
 }
 

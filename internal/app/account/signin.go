@@ -124,7 +124,8 @@ func (a *Account) Person(ctx context.Context, id string, since time.Time) (plan.
 		if p.Inactive || since.Before(p.SessionsSince) {
 			return plan.ErrNotFound
 		}
-		return nil
+		p.Unread, err = tx.Unread(ctx, p.ID)
+		return err
 	})
 	return p, site, err
 }

@@ -17,6 +17,10 @@ type Tx interface {
 	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	AddPerson(ctx context.Context, p plan.Person) error
 	SetPerson(ctx context.Context, p plan.Person) error
+	// Notices gives up to n notices of a person, those not read first; Unread counts these.
+	Notices(ctx context.Context, person string, n int) ([]plan.Notice, error)
+	Unread(ctx context.Context, person string) (int, error)
+	MarkRead(ctx context.Context, person string, id int64, all bool, at time.Time) error
 	// TellPeople tells every instance that who is who may have changed.
 	TellPeople(ctx context.Context) error
 	LockTries(ctx context.Context, login, host string) error

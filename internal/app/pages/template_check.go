@@ -3,7 +3,10 @@ package pages
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
+	"strings"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
@@ -46,9 +49,9 @@ func (a *Pages) CheckTemplate(ctx context.Context, who plan.Person, key, person,
 		if w := trees.Shapes.Next.Find(shape.TemplateID(key)); w != nil {
 			was = w.Template
 		}
-		c.After, c.Faults = c.Draft.template(was)
+		c.After, c.Faults = templateOf(c.Draft, was)
 		c.Words = content.TemplateWords(was, &c.After)
-		c.Stale = was != nil && c.Draft.Version > 0 && c.Draft.Base != baseOf(was)
+		c.Stale = was != nil && c.Draft.Version > 0 && c.Draft.Base != plan.BaseOf(was)
 		if was == nil {
 			return a.sampleOfNew(ctx, tx, s, trees, &c)
 		}
@@ -58,30 +61,18 @@ func (a *Pages) CheckTemplate(ctx context.Context, who plan.Person, key, person,
 }
 
 func (a *Pages) effects(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, c *TemplateCheck, sample string) error {
-	known := func(id string) bool {
-		return slices.ContainsFunc(c.People, func(p plan.Person) bool { return p.ID == id })
-	}
-	used := usedBy(trees.Next, trees.Shapes.Next.Templates())[c.Template.Key]
-	ids := make([]string, len(used))
-	for k, i := range used {
-		ids[k] = trees.Next.Ref(i).ID
-	}
-	texts, err := plan.LatestTexts(ctx, tx, ids)
-	if err != nil {
+	var texts map[string]plan.PageVersion
+	var err error
+	if c.Told, texts, err = effectsOn(ctx, tx, trees, c.Template, c.After, c.People); err != nil {
 		return err
 	}
-	for k, i := range used {
-		e := PageEffect{Entry: ids[k], Title: trees.Next.Ref(i).Title, Address: trees.Next.Address(i)}
-		if v, written := texts[ids[k]]; written {
-			e.Effect = content.EffectOn(c.Template, c.After, content.Identified(v.Content, ids[k]), known)
-		}
+	for _, e := range c.Told {
 		if len(e.Lacks) > 0 {
 			c.Lacking++
 		}
 		if len(e.Aside) > 0 {
 			c.Aside++
 		}
-		c.Told = append(c.Told, e)
 	}
 	slices.SortStableFunc(c.Told, func(x, y PageEffect) int { return cmp.Compare(weight(y), weight(x)) })
 	at := slices.IndexFunc(c.Told, func(e PageEffect) bool { return e.Entry == sample })
@@ -99,6 +90,72 @@ func (a *Pages) effects(ctx context.Context, tx Tx, s plan.Site, trees plan.Tree
 	}
 	c.Sample.After, err = a.drawn(ctx, tx, s, trees, e.Entry, c.After, page)
 	return err
+}
+
+// effectsOn tells what a change of a template does to each page of Next that has it.
+func effectsOn(ctx context.Context, tx Tx, trees plan.Trees, was, is content.Template, people []plan.Person) ([]PageEffect, map[string]plan.PageVersion, error) {
+	known := func(id string) bool {
+		return slices.ContainsFunc(people, func(p plan.Person) bool { return p.ID == id })
+	}
+	used := usedBy(trees.Next, trees.Shapes.Next.Templates())[was.Key]
+	ids := make([]string, len(used))
+	for k, i := range used {
+		ids[k] = trees.Next.Ref(i).ID
+	}
+	texts, err := plan.LatestTexts(ctx, tx, ids)
+	if err != nil {
+		return nil, nil, err
+	}
+	out := make([]PageEffect, len(used))
+	for k, i := range used {
+		out[k] = PageEffect{Entry: ids[k], Title: trees.Next.Ref(i).Title, Address: trees.Next.Address(i)}
+		if v, written := texts[ids[k]]; written {
+			out[k].Effect = content.EffectOn(was, is, content.Identified(v.Content, ids[k]), known)
+		}
+	}
+	return out, texts, nil
+}
+
+// tellOfAside tells the owners of pages, and the site managers, that a change of a template
+// keeps blocks of them aside.
+func (a *Pages) tellOfAside(ctx context.Context, tx Tx, who plan.Person, trees plan.Trees, was, is content.Template) error {
+	people, err := tx.People(ctx)
+	if err != nil {
+		return err
+	}
+	effects, _, err := effectsOn(ctx, tx, trees, was, is, people)
+	if err != nil {
+		return err
+	}
+	return tx.Notify(ctx, noticesOfAside(who, trees.Next, is, effects, people, a.Now()))
+}
+
+// noticesOfAside are the notices of that: one a page for its owner, one in all for managers.
+func noticesOfAside(who plan.Person, next *sitemap.Tree, t content.Template, effects []PageEffect, people []plan.Person, now time.Time) (out []plan.Notice) {
+	var titles []string
+	for _, e := range effects {
+		if len(e.Aside) == 0 {
+			continue
+		}
+		titles = append(titles, "“"+e.Title+"”")
+		for _, p := range plan.Called(people, plan.OwnerOf(next, next.Find(e.Entry))) {
+			out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticePage, Subject: e.Entry, At: now, Words: fmt.Sprintf(
+				"%s changed the template “%s”. On your page “%s”, what stands in “%s” is kept aside: no reader sees it with the next edition. Put it into another slot, or remove it.",
+				who.Name, t.Name, e.Title, strings.Join(e.Aside, "” and “"))})
+		}
+	}
+	if len(titles) == 0 {
+		return nil
+	}
+	told := strings.Join(titles[:min(len(titles), 3)], ", ")
+	if n := len(titles) - 3; n > 0 {
+		told += fmt.Sprintf(" and %d more", n)
+	}
+	for _, p := range plan.Managers(people) {
+		out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticeTemplate, Subject: t.Key, At: now, Words: fmt.Sprintf(
+			"%s changed the template “%s”. Blocks of %d %s are kept aside: %s. Their owners were told.", who.Name, t.Name, len(titles), plan.Plural(len(titles), "page", "pages"), told)})
+	}
+	return out
 }
 
 func weight(e PageEffect) int { return 2*len(e.Aside) + len(e.Lacks) + len(e.Unshown) }

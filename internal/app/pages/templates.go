@@ -18,23 +18,8 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// TemplateDraft is what somebody is making of a template, before the change is planned.
-type TemplateDraft struct {
-	Key      string // of the template; one that begins with NewTemplate is not there yet
-	PersonID string
-	Page     content.Page // that stands for it
-	Base     string       // the form of the template it was made from; empty: of none
-	Version  int          // counts saves
-	At       time.Time
-}
-
-// NewTemplate is what the key of a template begins with that is only a draft.
-const NewTemplate = "new-"
-
-func (d TemplateDraft) isNew() bool { return strings.HasPrefix(d.Key, NewTemplate) }
-
-// template gives the template that the draft says, and what stands in its way.
-func (d TemplateDraft) template(was *content.Template) (content.Template, []content.Fault) {
+// templateOf gives the template that a draft says, and what stands in its way.
+func templateOf(d plan.TemplateDraft, was *content.Template) (content.Template, []content.Fault) {
 	order := 0
 	if was != nil {
 		order = was.Order
@@ -73,7 +58,7 @@ func (a *Pages) TemplateList(ctx context.Context, who plan.Person) (list []Templ
 		by := map[string][]TemplateDraftLine{}
 		for _, d := range drafts {
 			line := TemplateDraftLine{d.Key, d.PersonID, people[d.PersonID].Name, d.Page.Fields["name"], d.At}
-			if d.isNew() {
+			if d.IsNew() {
 				fresh = append(fresh, line)
 			} else {
 				by[d.Key] = append(by[d.Key], line)
@@ -123,7 +108,7 @@ func usedBy(t *sitemap.Tree, templates []content.Template) map[string][]int {
 // TemplateView is what the template editor shows.
 type TemplateView struct {
 	Template content.Template // of Next; the zero one of a new template
-	Draft    TemplateDraft    // what is being made of it; version 0: nothing yet
+	Draft    plan.TemplateDraft    // what is being made of it; version 0: nothing yet
 	By       string           // whose draft it is
 	Mine     bool
 	Faults   []content.Fault
@@ -157,9 +142,9 @@ func (a *Pages) templateView(ctx context.Context, tx Tx, s plan.Site, trees plan
 	case !errors.Is(err, plan.ErrNotFound) || was == nil:
 		return v, err
 	default:
-		v.Draft = TemplateDraft{Key: key, PersonID: person, Page: was.AsPage(), Base: baseOf(was)}
+		v.Draft = plan.TemplateDraft{Key: key, PersonID: person, Page: was.AsPage(), Base: plan.BaseOf(was)}
 	}
-	_, v.Faults = v.Draft.template(was)
+	_, v.Faults = templateOf(v.Draft, was)
 	if v.People, err = tx.People(ctx); err != nil {
 		return v, err
 	}
@@ -169,14 +154,6 @@ func (a *Pages) templateView(ctx context.Context, tx Tx, s plan.Site, trees plan
 		}
 	}
 	return v, nil
-}
-
-// baseOf names what a template is, all of it.
-func baseOf(t *content.Template) string {
-	if t == nil {
-		return ""
-	}
-	return t.Form() + " " + t.Name + " " + t.For
 }
 
 // BeginTemplate begins a new template as a draft: from nothing, from another template, or
@@ -194,8 +171,8 @@ func (a *Pages) BeginTemplate(ctx context.Context, who plan.Person, from string)
 		if err != nil {
 			return err
 		}
-		key = NewTemplate + plan.NewID()
-		return tx.SaveTemplateDraft(ctx, TemplateDraft{Key: key, PersonID: who.ID, Page: t.AsPage(), Version: 1, At: a.Now()})
+		key = plan.NewTemplate + plan.NewID()
+		return tx.SaveTemplateDraft(ctx, plan.TemplateDraft{Key: key, PersonID: who.ID, Page: t.AsPage(), Version: 1, At: a.Now()})
 	})
 	return key, err
 }
@@ -243,7 +220,7 @@ func (a *Pages) SaveTemplateDraft(ctx context.Context, who plan.Person, key stri
 		}
 		d := v.Draft
 		d.Page, d.Version, d.At = p, base+1, a.Now()
-		_, faults = d.template(&v.Template)
+		_, faults = templateOf(d, &v.Template)
 		version = d.Version
 		return tx.SaveTemplateDraft(ctx, d)
 	})
@@ -280,10 +257,10 @@ func (a *Pages) PlanTemplate(ctx context.Context, who plan.Person, ask TemplateP
 		if v.Draft.Version == 0 {
 			return plan.PlanResult{}, plan.Refuse("", "Nothing was changed, so there is nothing to save.")
 		}
-		if was != nil && v.Draft.Base != baseOf(was.Template) && !ask.Over {
+		if was != nil && v.Draft.Base != plan.BaseOf(was.Template) && !ask.Over {
 			return plan.PlanResult{}, plan.Refuse("over", fmt.Sprintf("%q was changed by somebody else since you began. Compare the two, then tick the box to save yours in its place.", v.Template.Name))
 		}
-		t, faults := v.Draft.template(&v.Template)
+		t, faults := templateOf(v.Draft, &v.Template)
 		if len(faults) > 0 {
 			return plan.PlanResult{}, plan.Refuse("", faults[0].Text)
 		}
@@ -291,7 +268,7 @@ func (a *Pages) PlanTemplate(ctx context.Context, who plan.Person, ask TemplateP
 			return plan.PlanResult{}, err
 		}
 		label := fmt.Sprintf("changed the template %q", t.Name)
-		if v.Draft.isNew() {
+		if v.Draft.IsNew() {
 			label = fmt.Sprintf("made the template %q", t.Name)
 			if t.Key, err = a.newTemplateKey(ctx, tx, trees, t.Name); err != nil {
 				return plan.PlanResult{}, err
@@ -300,6 +277,11 @@ func (a *Pages) PlanTemplate(ctx context.Context, who plan.Person, ask TemplateP
 		}
 		if err := tx.DropTemplateDraft(ctx, v.Draft.PersonID, ask.Template); err != nil {
 			return plan.PlanResult{}, err
+		}
+		if was != nil {
+			if err := a.tellOfAside(ctx, tx, who, trees, *was.Template, t); err != nil {
+				return plan.PlanResult{}, err
+			}
 		}
 		res, err := a.RecordShape(ctx, tx, s, who, ask.Key, label, trees, shape.TemplateID(t.Key), &shape.Item{Template: &t})
 		res.ID = t.Key

@@ -43,11 +43,11 @@ type Tx interface {
 	DropFile(ctx context.Context, id string) error
 	// KnownFiles tells which ids are those of files that some site keeps.
 	KnownFiles(ctx context.Context, ids []string) (map[string]bool, error)
-	TemplateDraft(ctx context.Context, person, key string) (TemplateDraft, error)
-	TemplateDrafts(ctx context.Context) ([]TemplateDraft, error)
+	TemplateDraft(ctx context.Context, person, key string) (plan.TemplateDraft, error)
+	TemplateDrafts(ctx context.Context) ([]plan.TemplateDraft, error)
 	// SaveTemplateDraft writes version n over version n-1; plan.ErrStale where another one
 	// stands there.
-	SaveTemplateDraft(ctx context.Context, d TemplateDraft) error
+	SaveTemplateDraft(ctx context.Context, d plan.TemplateDraft) error
 	DropTemplateDraft(ctx context.Context, person, key string) error
 	// ShapeVersions gives what a template was in every edition, the latest first.
 	ShapeVersions(ctx context.Context, id string) ([]plan.ShapeVersion, error)

@@ -49,6 +49,7 @@ type Person struct {
 	PasswordHash    string    // empty: none was set yet
 	Inactive        bool      // may not sign in any more
 	SessionsSince   time.Time // sessions that began before are over
+	Unread          int       // notices; only known of who is signed in
 }
 
 // Planned tells who planned something last.

@@ -52,6 +52,9 @@ func (a *Floor) turnShapes(ctx context.Context, tx Tx, who Person, trees Trees, 
 		if !shape.Same(trees.Shapes.Next.Find(p.ID), turned[i].Before) {
 			return trees.Shapes, &sitemap.ConflictError{ID: p.ID, Title: trees.Title(p.ID)}
 		}
+		if err := a.turnTemplateDraft(ctx, tx, who, p, again); err != nil {
+			return trees.Shapes, err
+		}
 	}
 	return a.saveShapes(ctx, tx, who, trees.Shapes, turned)
 }

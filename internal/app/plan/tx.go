@@ -67,6 +67,12 @@ type Tx interface {
 	// FilesByID gives the files of some ids that the site keeps.
 	FilesByID(ctx context.Context, ids []string) ([]KeptFile, error)
 	PutFile(ctx context.Context, f KeptFile) error
+	// Notify tells people something, and what they have not read yet not twice.
+	Notify(ctx context.Context, list []Notice) error
+	// KeepTemplateDraft makes a draft of a template where the person has none,
+	// ForgetTemplateDraft takes it away where it is still that.
+	KeepTemplateDraft(ctx context.Context, d TemplateDraft) error
+	ForgetTemplateDraft(ctx context.Context, d TemplateDraft) error
 	// LockFiles waits until nobody sweeps the storage of files; alone, until nobody brings a
 	// file either.
 	LockFiles(ctx context.Context, alone bool) error

@@ -40,6 +40,10 @@ func IsProbe(address string) bool {
 	return false
 }
 
+// MayTell tells whether a reader who finds nothing at an address may tell those who look after
+// the site: not of what scanners try, nor of what is too long for an address.
+func MayTell(address string) bool { return len(address) <= Longest && !IsProbe(address) }
+
 // Asked is an address that answered nothing.
 type Asked struct {
 	Address string // normal

@@ -18,6 +18,7 @@ import (
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/unanswered"
 	"candlepath/internal/markup"
 	"candlepath/internal/web/urls"
 )
@@ -185,13 +186,44 @@ type lostView struct {
 	Gone  bool
 	Home  string
 
-	Unborn bool // no edition was published yet
+	Tell   string // where to tell whoever looks after it; empty: not from here
+	Told   bool   // they were told
+	Unborn bool   // no edition was published yet
 }
 
 func (s *Site) notFound(w http.ResponseWriter, r *http.Request, snap *view) {
 	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: r.URL.Path, Home: "/", Unborn: snap.Site.Edition == 0}
 	v.Meant = snap.meant(r.URL.Path)
+	if unanswered.MayTell(v.Asked) && !v.Unborn {
+		v.Tell = urls.Tell
+	}
 	s.lost(w, r, http.StatusNotFound, v)
+}
+
+// Tell tells those who look after a part of the site that a reader found no page at an address
+// of it, and answers as the address does.
+func (s *Site) Tell(w http.ResponseWriter, r *http.Request) {
+	snap := s.viewOf(r)
+	if snap == nil {
+		s.unavailable(w)
+		return
+	}
+	r.Body = http.MaxBytesReader(w, r.Body, 64<<10)
+	normal, err := address.Normal(r.PostFormValue("address"))
+	if err != nil || !unanswered.MayTell(normal) || snap.Table.ResolveNormal(normal, "").Code != http.StatusNotFound {
+		s.notFound(w, r, snap)
+		return
+	}
+	full := s.live.Load().full
+	if full.Table.ResolveNormal(normal, "").Code == http.StatusNotFound { // nor for anybody else
+		if err := s.app.TellMissing(r.Context(), full.Tree, normal); err != nil {
+			s.log.Error("tell of an address", "error", err)
+			s.unavailable(w)
+			return
+		}
+	}
+	v := lostView{frame: snap.frame("Not found", sitemap.None), Asked: normal, Home: "/", Told: true, Meant: snap.meant(normal)}
+	s.lost(w, r, http.StatusOK, v)
 }
 
 func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *view, normal string) {

@@ -249,6 +249,8 @@ func (s *Server) routes(e *gin.Engine) {
 	reading(urls.Style, s.Reader.Style)
 	reading("/robots.txt", s.Reader.Robots)
 	get("/files/:id/:name", s.Reader.File)
+	tell := http.NewCrossOriginProtection().Handler(http.HandlerFunc(s.Reader.Tell))
+	e.POST(urls.Tell, gin.WrapH(tell))
 	where := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
 	}))

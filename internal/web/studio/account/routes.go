@@ -29,6 +29,9 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.People + "/:id/password", Screen: "people", View: shell.ViewPeople, Act: workflow.Govern, Handle: s.newPassword},
 		{Method: "GET", Path: urls.Jobs, Screen: "jobs", View: shell.ViewJobs, Act: workflow.Govern, Handle: s.jobs},
 		{Method: "POST", Path: urls.Jobs + "/:id", Act: workflow.Govern, Handle: s.retryJob},
+		{Method: "GET", Path: urls.Inbox, Screen: "inbox", View: shell.ViewInbox, Act: workflow.Plan, Handle: s.inbox},
+		{Method: "POST", Path: urls.Inbox + "/:id", Act: workflow.Plan, Handle: s.readNotice},
+		{Method: "POST", Path: urls.Inbox, Act: workflow.Plan, Handle: s.readNotices},
 		{Method: "GET", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.settings},
 		{Method: "POST", Path: urls.Settings, Screen: "settings", View: shell.ViewSettings, Act: workflow.Govern, Handle: s.saveSettings},
 	}

@@ -23,6 +23,9 @@ type Frame struct {
 	SignOut  string
 	FindURL  string
 
+	InboxURL string
+	Unread   int // notices that wait there
+
 	SettingsURL, PeopleURL string // for those who may set them
 	Swapped                bool   // stops and shelf come with a piece of a page, and go to their places
 }
@@ -47,6 +50,7 @@ func newFrame(who plan.Person, o editions.Overview, stop, view, title string) Fr
 	f := Frame{
 		Title: title, Site: o.Site.Name(), Person: who.Name, Role: string(who.Role), Initials: initials(who.Name),
 		PersonID: who.ID, Shelf: shelfView{Number: o.Site.Edition + 1, Look: urls.Edition, Later: true}, SignOut: urls.SignOut, FindURL: urls.Find,
+		InboxURL: urls.Inbox, Unread: who.Unread,
 		Stops: path(stop, o.Next), Tabs: tabs(stop, view),
 	}
 	if o.Site.Rights().May(who.Role, workflow.Govern) {

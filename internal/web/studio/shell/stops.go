@@ -62,6 +62,7 @@ const (
 	ViewSettings    = "Site settings"
 	ViewPeople      = "People"
 	ViewJobs        = "Jobs"
+	ViewInbox       = "Inbox"
 	ViewParts       = "Parts"
 )
 
@@ -89,6 +90,7 @@ var views = []struct{ stop, name, url string }{
 	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},
 	{"Edition", ViewPast, urls.Past},
+	{"Inbox", ViewInbox, urls.Inbox},
 	{"Settings", ViewSettings, urls.Settings},
 	{"Settings", ViewPeople, urls.People},
 	{"Settings", ViewJobs, urls.Jobs},

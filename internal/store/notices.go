@@ -1,0 +1,46 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"candlepath/internal/app/plan"
+)
+
+// Notify tells people something. What a person was told and has not read is told anew with its
+// latest words; beyond plan.MostUnread of a kind nothing is added.
+func (t *tx) Notify(ctx context.Context, list []plan.Notice) error {
+	for _, n := range list {
+		_, err := t.exec(ctx, `INSERT INTO notices (site_id, person_id, kind, subject, words, at)
+			SELECT @site, CAST(@person AS uuid), @kind, @subject, @words, @at
+			WHERE EXISTS (SELECT 1 FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND subject = @subject AND read_at IS NULL)
+				OR (SELECT count(*) FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND read_at IS NULL) < @most
+			ON CONFLICT (site_id, person_id, kind, subject) WHERE read_at IS NULL DO UPDATE SET words = excluded.words, at = excluded.at`,
+			map[string]any{"site": t.site, "person": n.PersonID, "kind": string(n.Kind), "subject": n.Subject, "words": n.Words, "at": n.At, "most": plan.MostUnread})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Notices gives up to n notices of a person, those not read first, then the latest first.
+func (t *tx) Notices(ctx context.Context, person string, n int) ([]plan.Notice, error) {
+	var rows []plan.Notice
+	err := t.scan(ctx, &rows, `SELECT id, person_id, kind, subject, words, at, read_at IS NOT NULL AS read FROM notices
+		WHERE site_id = ? AND person_id::text = ? ORDER BY read_at IS NOT NULL, at DESC, id DESC LIMIT ?`, t.site, person, n)
+	return rows, err
+}
+
+// Unread counts what a person was told and has not read.
+func (t *tx) Unread(ctx context.Context, person string) (n int, err error) {
+	err = t.scan(ctx, &n, `SELECT count(*) FROM notices WHERE site_id = ? AND person_id::text = ? AND read_at IS NULL`, t.site, person)
+	return n, err
+}
+
+// MarkRead notes that a person read one notice, or all up to one.
+func (t *tx) MarkRead(ctx context.Context, person string, id int64, all bool, at time.Time) error {
+	_, err := t.exec(ctx, `UPDATE notices SET read_at = greatest(at, @now) WHERE site_id = @site AND person_id::text = @person AND read_at IS NULL
+		AND (id = @id OR @all AND id <= @id)`, map[string]any{"site": t.site, "person": person, "id": id, "all": all, "now": at})
+	return err
+}
