@@ -73,13 +73,13 @@ func openZip(data []byte) (*OldSite, error) {
 	return o, nil
 }
 
-// addresses reads the sitemaps.org files of an archive that holds no pages: those
+// locations reads the sitemaps.org files of an archive that holds no pages: those
 // that its index names, or all where there is none.
-func (o *OldSite) addresses(opts Options) ([]string, bool, error) {
+func (o *OldSite) locations(opts Options) ([]string, bool, error) {
 	by := map[string]string{} // last part of the name → name
 	var names []string
 	for name := range o.has {
-		if strings.EqualFold(path.Ext(name), ".xml") {
+		if strings.EqualFold(path.Ext(strings.TrimSuffix(name, ".gz")), ".xml") {
 			names = append(names, name)
 			by[path.Base(name)] = name
 		}
@@ -108,7 +108,7 @@ func (o *OldSite) addresses(opts Options) ([]string, bool, error) {
 			found, err := indexed(locs, opts)
 			return found, true, err
 		}
-		if all = append(all, paths(locs)...); len(all) > sitemap.MaxRows {
+		if all = append(all, locs...); len(all) > sitemap.MaxRows {
 			return nil, true, tooMany()
 		}
 	}

@@ -78,22 +78,22 @@ func ReadSitemap(name string, r io.Reader, o Options) (*sheet.Sheet, error) {
 		if err != nil {
 			return nil, err
 		}
-		if addresses, only, err := site.addresses(o); only {
+		if locs, only, err := site.locations(o); only {
 			if err != nil {
 				return nil, err
 			}
-			return sheet.ReadAddresses(addresses)
+			return sheet.ReadAddresses(paths(locs))
 		}
 		if site, err = site.usable(); err != nil {
 			return nil, err
 		}
 		return ReadOldSite(site, o)
 	case ".xml":
-		addresses, err := readURLs(r, o)
+		locs, err := readURLs(r, o)
 		if err != nil {
 			return nil, err
 		}
-		return sheet.ReadAddresses(addresses)
+		return sheet.ReadAddresses(paths(locs))
 	case ".csv", ".xlsx", ".tsv", ".txt", "", ".-", ".json", ".opml":
 		records, findings, err := readRecords(ext, name, r, o)
 		if err != nil {
@@ -267,7 +267,7 @@ func delimiter(data []byte) rune {
 func readURLs(r io.Reader, o Options) ([]string, error) {
 	root, locs, err := readLocs(r, o)
 	if err != nil || root != "sitemapindex" {
-		return paths(locs), err
+		return locs, err
 	}
 	if o.Beside == nil {
 		return nil, refuse(0, "this is an index of sitemaps", "import the files that it names, or pack all of them into a .zip")
@@ -291,7 +291,7 @@ func indexed(locs []string, o Options) ([]string, error) {
 		if inner != "urlset" {
 			return nil, refuse(0, fmt.Sprintf("%s is an index itself", name), "name only sitemaps in an index")
 		}
-		if all = append(all, paths(locs)...); len(all) > sitemap.MaxRows {
+		if all = append(all, locs...); len(all) > sitemap.MaxRows {
 			return nil, tooMany()
 		}
 	}
@@ -311,7 +311,11 @@ func paths(locs []string) []string {
 }
 
 func readLocs(r io.Reader, o Options) (root string, locs []string, err error) {
-	d := xml.NewDecoder(io.LimitReader(r, MaxBytes))
+	in, err := unpacked(r)
+	if err != nil {
+		return "", nil, err
+	}
+	d := xml.NewDecoder(io.LimitReader(in, MaxBytes))
 	for depth := 0; ; {
 		tok, err := d.Token()
 		if errors.Is(err, io.EOF) {

@@ -14,14 +14,9 @@ import (
 // ReadLog counts the visits of a log of a web server, which may be packed by gzip. It reads
 // line by line, so a log of any size does; lines longer than 64 KB are none of a log.
 func ReadLog(r io.Reader, into *weblog.Counter) error {
-	in := bufio.NewReaderSize(r, 256<<10)
-	if head, _ := in.Peek(2); bytes.Equal(head, []byte{0x1F, 0x8B}) {
-		packed, err := gzip.NewReader(in)
-		if err != nil {
-			return refuse(0, "it begins like a gzip file and is none", "unpack it, or fetch it again")
-		}
-		defer packed.Close()
-		in = bufio.NewReaderSize(packed, 256<<10)
+	in, err := unpacked(r)
+	if err != nil {
+		return err
 	}
 	lines, broken := into.Lines, into.Broken
 	for {
@@ -46,4 +41,17 @@ func ReadLog(r io.Reader, into *weblog.Counter) error {
 		return refuse(0, "no line of it is one of a log", "give a log in the Common or the Combined Log Format")
 	}
 	return nil
+}
+
+// unpacked reads what may be packed by gzip.
+func unpacked(r io.Reader) (*bufio.Reader, error) {
+	in := bufio.NewReaderSize(r, 256<<10)
+	if head, _ := in.Peek(2); !bytes.Equal(head, []byte{0x1F, 0x8B}) {
+		return in, nil
+	}
+	packed, err := gzip.NewReader(in)
+	if err != nil {
+		return nil, refuse(0, "it begins like a gzip file and is none", "unpack it, or fetch it again")
+	}
+	return bufio.NewReaderSize(packed, 256<<10), nil
 }

@@ -53,6 +53,27 @@ func Slug(title string) string {
 	return "page"
 }
 
+// Plain writes a text with letters of ASCII where there are such.
+func Plain(s string) string {
+	ascii := true
+	for i := 0; i < len(s) && ascii; i++ {
+		ascii = s[i] < 0x80
+	}
+	if ascii {
+		return s
+	}
+	var b strings.Builder
+	for _, r := range norm.NFKD.String(s) {
+		switch {
+		case letters[r] != "":
+			b.WriteString(letters[r])
+		case !unicode.Is(unicode.Mn, r):
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
+}
+
 func cutAtWord(s string, most int) string {
 	if len(s) <= most {
 		return s
