@@ -63,6 +63,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/people", ""},
 		{"/studio/jobs", ""},
 		{"/studio/inbox", ""},
+		{"/studio/addresses/older", ""},
 		{"/studio/edition", ""},
 		{"/studio/edition/past?edition=8", ""},
 		{"/", ""},

@@ -248,6 +248,10 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 		return err
 	case "item", "words", "first", "leave":
 		return l.menuStep(ctx, who, word, strings.Split(rest, "|"))
+	case "older":
+		return l.older(ctx, who, rest)
+	case "settle":
+		return l.settle(ctx, who, rest)
 	case "visits":
 		return l.visits(ctx, who, rest)
 	case "trail":

@@ -9,6 +9,8 @@ import (
 // Addresses looks after redirects and the addresses that are given up.
 type Addresses struct {
 	plan.Area[Tx]
+
+	older olderKept
 }
 
 // New makes Addresses.

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/match"
 )
 
 // Tx is what addresses need inside a transaction.
@@ -17,5 +18,12 @@ type Tx interface {
 	Unanswered(ctx context.Context, since time.Time, n int) ([]Unanswered, error)
 	// AddressHistory gives what an address answered in each edition, the latest first.
 	AddressHistory(ctx context.Context, address string) ([]Once, error)
+	// PutOlder keeps addresses of older sites, Older gives those of one, the most visited first.
+	PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fresh int, err error)
+	Older(ctx context.Context, host string) ([]match.Line, error)
+	OlderHosts(ctx context.Context) ([]OlderHost, error)
+	DropOlder(ctx context.Context, host string) error
+	// Words gives what the pages of Next say, by entry.
+	Words(ctx context.Context) (map[string]string, error)
 	EverAnswered(ctx context.Context, address string) (bool, error)
 }

@@ -107,9 +107,9 @@ func usedBy(t *sitemap.Tree, templates []content.Template) map[string][]int {
 
 // TemplateView is what the template editor shows.
 type TemplateView struct {
-	Template content.Template // of Next; the zero one of a new template
-	Draft    plan.TemplateDraft    // what is being made of it; version 0: nothing yet
-	By       string           // whose draft it is
+	Template content.Template   // of Next; the zero one of a new template
+	Draft    plan.TemplateDraft // what is being made of it; version 0: nothing yet
+	By       string             // whose draft it is
 	Mine     bool
 	Faults   []content.Fault
 	Pages    int

@@ -88,6 +88,9 @@ func May(s Site, who Person, act workflow.Act) error {
 	return nil
 }
 
+// MayPlan is May for whoever plans.
+func MayPlan(s Site, who Person) error { return May(s, who, workflow.Plan) }
+
 // LowerFirst writes the first letter of a word small, to put it inside a sentence.
 func LowerFirst(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 

@@ -60,7 +60,7 @@ type Older struct {
 	around *bags // by what stands above them
 	texts  *bags // by what they say
 	at     map[string]int
-	from   map[string]int // carried pages by their source
+	from   map[string]int   // carried pages by their source
 	title  map[string][]int // by all words of the title
 }
 

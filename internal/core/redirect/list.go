@@ -62,6 +62,7 @@ func ListFilters() []ListFilter {
 		{"planned", "Planned", is(func(l Listed) bool { return l.State != Answers })},
 		{"hand", "By hand", is(func(l Listed) bool { return l.Origin == ByHand })},
 		{"move", "By a move", is(func(l Listed) bool { return l.Origin == ByMove })},
+		{"older", "From the older site", is(func(l Listed) bool { return l.Origin == FromOlder })},
 		{"exact", "Exact", is(func(l Listed) bool { return l.Match == Exact })},
 		{"prefix", "Prefix", is(func(l Listed) bool { return l.Match == Prefix })},
 		{"branch", "Branch", is(func(l Listed) bool { return l.Match == Branch })},

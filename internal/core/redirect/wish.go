@@ -19,6 +19,8 @@ type Origin string
 const (
 	ByMove Origin = ""     // it follows from a move or a decision
 	ByHand Origin = "hand" // somebody added it, or changed it
+
+	FromOlder Origin = "older" // it was decided for an address of an older site
 )
 
 // Key is what a table holds once: an address that is redirected, exactly or with all below.
@@ -93,6 +95,7 @@ func (r Row) Words(pages *sitemap.Tree) string {
 type Wish struct {
 	Line                                int // in the list; 0: it is alone
 	From, To, Code, Match, Note, Review string
+	Origin                              Origin // empty: by hand
 }
 
 // Verdict says what a wish would do.
@@ -220,7 +223,7 @@ func (j *judge) settle(i int, last bool) bool {
 
 // row reads a wish by itself.
 func (j *judge) row(w Wish) (Row, error) {
-	r := Row{Match: Exact, Code: 301, Status: Kept, Origin: ByHand, Note: oneLine(w.Note), Review: w.Review, Line: w.Line}
+	r := Row{Match: Exact, Code: 301, Status: Kept, Origin: cmp.Or(w.Origin, ByHand), Note: oneLine(w.Note), Review: w.Review, Line: w.Line}
 	if w.Match != "" {
 		if r.Match = Match(strings.ToLower(w.Match)); r.Match != Exact && r.Match != Prefix && r.Match != Branch {
 			return r, refuse("%q is no kind of match. Write exact, prefix or branch.", w.Match)

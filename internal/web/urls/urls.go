@@ -69,6 +69,13 @@ const (
 	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
 	Unanswered   = "/studio/addresses/unanswered"
+	Older        = "/studio/addresses/older"
+	OlderImport  = Older + "/import"
+	OlderDecide  = Older + "/decide"
+	OlderAccept  = Older + "/accept"
+	OlderFolder  = Older + "/folder"
+	OlderDrop    = Older + "/drop"
+	OlderUndo    = Older + "/undo"
 	Style        = "/files/style.css"
 	Search       = "/search"
 	Index        = "/search/a-z"
@@ -234,6 +241,16 @@ func RedirectEdit(id string) string { return with(Redirects, "edit", id) + "#one
 
 // RedirectFrom is the list with an address in the form.
 func RedirectFrom(from string) string { return with(Redirects, "from", from) + "#one" }
+
+// OlderAt is the list of an older site, filtered, with an address selected.
+func OlderAt(host, show, q, at string, page int) string {
+	return with(Older, "host", host, "show", show, "q", q, "at", at, "page", pageNumber(page))
+}
+
+// OlderSaid is the same, with what was done.
+func OlderSaid(host, show, q, at, said string) string {
+	return with(Older, "host", host, "show", show, "q", q, "at", at, "said", said)
+}
 
 // TestOf is the test of an address.
 func TestOf(address string) string { return with(TestAt, "asked", address) }

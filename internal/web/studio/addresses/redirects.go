@@ -60,7 +60,7 @@ type releasedView struct{ Address, Why, By, Edition string }
 var states = map[redirect.ListState]string{redirect.Answers: "live", redirect.Planned: "planned", redirect.Changing: "changes"}
 
 // origins is how people call where a row comes from.
-var origins = map[redirect.Origin]string{redirect.ByHand: "by hand", redirect.ByMove: "by a move"}
+var origins = map[redirect.Origin]string{redirect.ByHand: "by hand", redirect.ByMove: "by a move", redirect.FromOlder: "older site"}
 
 // kinds are the codes as people choose them.
 func kinds(chosen string) []part.Option {

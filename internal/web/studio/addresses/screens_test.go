@@ -17,7 +17,12 @@ func TestScreensExecute(t *testing.T) {
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{}}, Since: []releasedView{{}}},
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
-		"unanswered":    unansweredView{Folded: []string{"x"}, MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
-		"test":          testView{Problem: "x", Alone: true, Rows: []testedView{{History: []string{"x"}, Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
+		"older": olderView{
+			Any: true, Said: "x", Problem: "x", Clear: "x", Sites: []part.Option{{}, {Chosen: true}}, Cover: []coverView{{Parts: []coverPart{{}}}},
+			Rows:     []olderRow{{Here: true, Title: "x", Guesses: []olderGuess{{}}}, {Leads: "x"}, {}},
+			Selected: &olderDetail{olderRow: olderRow{Title: "x", Guesses: []olderGuess{{}}}, Prev: "x", Next: "x", Rules: []olderRule{{Prefix: true, Differs: []string{"x"}}, {}}},
+		},
+		"unanswered": unansweredView{Folded: []string{"x"}, MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
+		"test":       testView{Problem: "x", Alone: true, Rows: []testedView{{History: []string{"x"}, Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
 	})
 }

@@ -56,6 +56,7 @@ const (
 	ViewMoves       = "Moves"
 	ViewRedirects   = "Redirects"
 	ViewTest        = "Test addresses"
+	ViewOlder       = "Older site"
 	ViewUnanswered  = "Unanswered"
 	ViewNext        = "Next edition"
 	ViewPast        = "Past editions"
@@ -86,6 +87,7 @@ var views = []struct{ stop, name, url string }{
 	{"Pages", ViewPage, ""},
 	{"Addresses", ViewMoves, urls.Moves},
 	{"Addresses", ViewRedirects, urls.Redirects},
+	{"Addresses", ViewOlder, urls.Older},
 	{"Addresses", ViewUnanswered, urls.Unanswered},
 	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},

@@ -7,6 +7,7 @@ import { startOutline } from "./sitemap/outline/outline.js";
 import { startMap } from "./sitemap/map/map.js";
 import { startMenus } from "./navigation/menus.js";
 import { startTrail } from "./navigation/trail.js";
+import { startOlder } from "./addresses/older.js";
 
 window.htmx = htmx;
 
@@ -25,6 +26,7 @@ function begin(root) {
   for (const [id, start] of [
     ["menu-edit", startMenus],
     ["trail-edit", startTrail],
+    ["older", startOlder],
   ]) {
     const at = root.querySelector("#" + id);
     if (at && !at.dataset.started) {
