@@ -8,7 +8,7 @@ demo:
 	@exec .run/candlepath demo
 
 test:
-	@sh scripts/setup.sh postgres chromium
+	@sh scripts/setup.sh postgres chromium servers
 	go test -timeout 20m ./...
 
 # What several people do at once, under the race detector.

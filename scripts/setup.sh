@@ -8,6 +8,7 @@ for what in "$@"; do
     postgres) ls /usr/lib/postgresql/*/bin/postgres >/dev/null 2>&1 || { need postgresql; need postgresql-contrib; } ;;
     chromium) command -v chromium >/dev/null || need chromium ;;
     cc) command -v cc >/dev/null || { need gcc; need libc6-dev; } ;;
+    servers) [ -x /usr/sbin/nginx ] || need nginx-light; [ -x /usr/sbin/apache2 ] || need apache2-bin ;;
     java) command -v java >/dev/null || need default-jre-headless ;;
     load) command -v wrk >/dev/null || need wrk; [ -x /usr/sbin/nginx ] || need nginx-light ;;
     lint)
@@ -28,5 +29,6 @@ else
 fi
 echo "Installing:$missing"
 $sudo apt-get update -qq
+# RUNLEVEL=1: what is installed is not started as a service.
 # shellcheck disable=SC2086 # words are meant
-DEBIAN_FRONTEND=noninteractive $sudo $command >/dev/null
+$sudo env DEBIAN_FRONTEND=noninteractive RUNLEVEL=1 $command >/dev/null

@@ -56,11 +56,12 @@ type sitemapCmd struct {
 }
 
 type redirectsCmd struct {
-	Plan    planCmd       `cmd:"" help:"Compute the redirects that a change of the sitemap needs."`
-	Compact compactCmd    `cmd:"" help:"Give the fewest rows that answer the same."`
-	Resolve resolveCmd    `cmd:"" help:"Tell what addresses answer."`
-	Check   checkTableCmd `cmd:"" help:"Tell what is wrong with a redirect table."`
-	Serve   serveTableCmd `cmd:"" help:"Answer an old host from a redirect table."`
+	Plan    planCmd        `cmd:"" help:"Compute the redirects that a change of the sitemap needs."`
+	Compact compactCmd     `cmd:"" help:"Give the fewest rows that answer the same."`
+	Resolve resolveCmd     `cmd:"" help:"Tell what addresses answer."`
+	Check   checkTableCmd  `cmd:"" help:"Tell what is wrong with a redirect table."`
+	Export  exportTableCmd `cmd:"" help:"Write the rules by which nginx or Apache httpd answers an old host."`
+	Serve   serveTableCmd  `cmd:"" help:"Answer an old host from a redirect table."`
 }
 
 // output is how every file command writes its table.

@@ -229,3 +229,12 @@ func OlderWords(c match.Coverage) string {
 	visited, visits := all(c.Visits)
 	return fmt.Sprintf("%d of %d addresses answer, %d of %d visits", done, n, visited, visits)
 }
+
+// OlderHosts lists the older sites.
+func (a *Addresses) OlderHosts(ctx context.Context, who plan.Person) (hosts []OlderHost, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, _ plan.Trees) error {
+		hosts, err = tx.OlderHosts(ctx)
+		return err
+	})
+	return hosts, err
+}

@@ -33,5 +33,5 @@ func TestTheListOfRedirects(t *testing.T) {
 			}
 		}
 	}
-	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1}, counts)
+	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1}, counts)
 }

@@ -38,6 +38,7 @@ type Table struct {
 	exact     map[string]int32
 	spread    map[string]int32 // prefix and branch rows
 	hasQuery  bool
+	once      bool // what a prefix row computes is not looked up again
 	addresses address.Options
 }
 
@@ -152,6 +153,9 @@ func (t *Table) fire(i int, rest string) (to Target, code int, fires bool) {
 		return Target{}, 0, false
 	}
 	computed := address.Join(base, rest)
+	if t.once {
+		return Target{Address: computed, Suffix: r.To.Suffix}, r.Code, true
+	}
 	if p := t.page(computed); p != sitemap.None {
 		return Target{Entry: t.pages.At(p).ID, Suffix: r.To.Suffix}, r.Code, true
 	}

@@ -69,6 +69,8 @@ const (
 	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
 	Unanswered   = "/studio/addresses/unanswered"
+	Rules        = "/studio/addresses/rules"
+	RulesFile    = Rules + "/file"
 	Older        = "/studio/addresses/older"
 	OlderImport  = Older + "/import"
 	OlderDecide  = Older + "/decide"
@@ -246,6 +248,9 @@ func RedirectFrom(from string) string { return with(Redirects, "from", from) + "
 func OlderAt(host, show, q, at string, page int) string {
 	return with(Older, "host", host, "show", show, "q", q, "at", at, "page", pageNumber(page))
 }
+
+// RulesOf is the form for the rules of an old host.
+func RulesOf(host string) string { return with(Rules, "host", host) }
 
 // OlderSaid is the same, with what was done.
 func OlderSaid(host, show, q, at, said string) string {

@@ -30,6 +30,7 @@ type olderView struct {
 	Filters                                          []part.CountView
 	Rows                                             []olderRow
 	part.Pager
+	RulesURL string
 	Clear    string // how many have a clear winner, in words
 	Any      bool
 	Cover    []coverView
@@ -117,7 +118,7 @@ func (s *Screens) olderPage(r *shell.Request, status int, v olderView, at string
 	if err != nil {
 		return err
 	}
-	v.Frame, v.Key = f, part.NewKey()
+	v.Frame, v.Key, v.RulesURL = f, part.NewKey(), urls.RulesOf(v.Host)
 	v.Self, v.Import, v.Decide, v.Accept, v.Folder, v.Drop, v.Undo = urls.Older, urls.OlderImport, urls.OlderDecide, urls.OlderAccept, urls.OlderFolder, urls.OlderDrop, urls.OlderUndo
 	v.fill(w, at, r.Page())
 	return s.Show(r, status, "older", v)

@@ -25,6 +25,7 @@ type redirectsView struct {
 	Any     bool
 	part.Pager
 	Self, Plan, Drop, Undo, Redo, Many string
+	Rules                              string
 	Said, Problem                      string
 	Form                               formView
 	Released                           releasesView
@@ -34,6 +35,7 @@ type redirectsView struct {
 type redirectRow struct {
 	part.RedirectView
 	ID, Key, How, State, Was, Origin, TestURL, ToURL, EditURL string
+	CameFrom                                                  string // of the older site
 	Planned                                                   bool
 }
 
@@ -112,7 +114,7 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	if err != nil {
 		return err
 	}
-	v.Frame, v.Self = f, urls.Redirects
+	v.Frame, v.Self, v.Rules = f, urls.Redirects, urls.Rules
 	v.Plan, v.Drop, v.Undo, v.Redo, v.Many = urls.RedirectAct, urls.RedirectDrop, urls.RedirectUndo, urls.RedirectUndo+"?again=1", urls.RedirectList
 	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
 	if v.Form.Key == "" {
@@ -161,8 +163,13 @@ func newRedirectRow(l redirect.Listed, trees plan.Trees) redirectRow {
 		RedirectView: part.NewRedirect(l.Row, trees.Next), ID: l.Key().ID(), Key: part.NewKey(), How: codeName(l.Code), State: states[l.State], Origin: origins[l.Origin],
 		Planned: l.State != redirect.Answers, TestURL: urls.TestOf(redirect.WrittenFrom(l.From)), EditURL: urls.RedirectEdit(l.Key().ID()),
 	}
+	if l.Origin == redirect.FromOlder {
+		row.CameFrom, row.Note = row.Note, ""
+	}
 	if l.State == redirect.Answers {
+		note := row.Note
 		row.RedirectView = part.NewRedirect(l.Row, trees.Live)
+		row.Note = note
 	}
 	if l.Was != nil {
 		row.Was = l.Was.Words(trees.Live)

@@ -28,6 +28,8 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirectList},
 		{Method: "POST", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.judgeList, Large: true},
 		{Method: "GET", Path: urls.Unanswered, Screen: "unanswered", View: shell.ViewUnanswered, Act: workflow.Plan, Handle: s.unanswered},
+		{Method: "GET", Path: urls.Rules, Screen: "rules", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.rules},
+		{Method: "GET", Path: urls.RulesFile, Screen: "rules", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.rulesFile, Large: true},
 		{Method: "GET", Path: urls.Older, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.older},
 		{Method: "POST", Path: urls.OlderImport, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.importOlder, Large: true},
 		{Method: "POST", Path: urls.OlderDecide, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.decideOlder},

@@ -17,6 +17,7 @@ func TestScreensExecute(t *testing.T) {
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{}}, Since: []releasedView{{}}},
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
+		"rules":         rulesView{Problem: "x", Compact: true, Hosts: []part.Option{{}}, Kinds: []part.Option{{Chosen: true}}},
 		"older": olderView{
 			Any: true, Said: "x", Problem: "x", Clear: "x", Sites: []part.Option{{}, {Chosen: true}}, Cover: []coverView{{Parts: []coverPart{{}}}},
 			Rows:     []olderRow{{Here: true, Title: "x", Guesses: []olderGuess{{}}}, {Leads: "x"}, {}},

@@ -1,0 +1,61 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/files"
+)
+
+type exportTableCmd struct {
+	For     string `required:"" enum:"nginx,apache" help:"The server that is to answer: nginx or apache."`
+	Compact bool   `help:"The fewest rows instead of one for each address."`
+	Base    string `help:"Address of the site, put before targets on it, such as https://inside.quillmere.example."`
+	Listen  string `help:"Where the complete configuration answers." default:"127.0.0.1:8080"`
+	Table   string `arg:"" help:"Redirect table."`
+	OutDir  string `arg:"" name:"outdir" help:"Folder to write to; made if it is not there."`
+}
+
+// Run writes the rules by which a web server answers an old host.
+func (c *exportTableCmd) Run() error {
+	if c.Base != "" && !address.IsURL(c.Base) {
+		return &exitError{exitUnusable, fmt.Sprintf("--base: %q is no URL; write it with https://", c.Base)}
+	}
+	rows, err := readRedirects(c.Table)
+	if err != nil {
+		return err
+	}
+	dir, err := filepath.Abs(c.OutDir)
+	if err != nil {
+		return unusable(c.OutDir, err)
+	}
+	rules, err := files.WriteRules(files.Server(c.For), rows, c.Compact, files.RulesOptions{Base: c.Base, Listen: c.Listen, Dir: dir})
+	if err != nil {
+		return unusable(c.Table, err)
+	}
+	if err := writeRules(dir, rules); err != nil {
+		return err
+	}
+	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", rules.Rows, dir, len(rules.Proof))
+	for _, l := range rules.Left {
+		fmt.Fprintf(os.Stderr, "%s: %s is left out: %s\n", c.Table, l.From, l.Why)
+	}
+	return findings(len(rules.Left) > 0)
+}
+
+func writeRules(dir string, rules files.Rules) error {
+	for _, sub := range []string{dir, filepath.Join(dir, "tmp"), filepath.Join(dir, "empty")} {
+		if err := os.MkdirAll(sub, 0o755); err != nil {
+			return unusable(dir, err)
+		}
+	}
+	for _, f := range rules.Files {
+		if err := writeFile(filepath.Join(dir, f.Name), func(w io.Writer) error { _, err := w.Write(f.Data); return err }); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,47 @@
+package addresses
+
+import (
+	"context"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
+)
+
+// RulesAsk says of which redirects another server is to have the rules.
+type RulesAsk struct {
+	Live bool   // of Live; else of Next
+	Host string // the older site that the server stands for; empty: none
+	Base bool   // targets get the address of the site before them
+}
+
+// RulesTable gives the redirects as another server may have them: targets are addresses and
+// URLs, and what leads to nothing is left out. Addresses of the older site at which the site
+// itself has a page lead there, which only a server with another name can do.
+func (a *Addresses) RulesTable(ctx context.Context, who plan.Person, ask RulesAsk) (rows []redirect.Row, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		table, tree := []redirect.Row(nil), trees.Next
+		if ask.Live {
+			tree = trees.Live
+			table, err = tx.Table(ctx)
+		} else {
+			table, _, err = a.tableOfNext(ctx, tx, s, trees)
+		}
+		if err != nil {
+			return err
+		}
+		if rows, err = redirect.Addressed(table, tree); err != nil || ask.Host == "" || !ask.Base {
+			return err
+		}
+		lines, err := tx.Older(ctx, ask.Host)
+		if err != nil {
+			return err
+		}
+		same := make([]string, len(lines))
+		for i := range lines {
+			same[i] = lines[i].Address
+		}
+		rows = redirect.WithPages(rows, tree, same)
+		return nil
+	})
+	return rows, err
+}

@@ -1,0 +1,273 @@
+package files
+
+import (
+	"archive/zip"
+	"bytes"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+
+	"golang.org/x/text/unicode/norm"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/redirect"
+)
+
+// Server is a kind of web server that can answer an old host from rules.
+type Server string
+
+// The servers.
+const (
+	Nginx  Server = "nginx"
+	Apache Server = "apache"
+)
+
+// Servers lists them.
+func Servers() []Server { return []Server{Nginx, Apache} }
+
+// RulesOptions say where rules are to run.
+type RulesOptions struct {
+	Base   string // put before targets on the site, such as https://inside.quillmere.example
+	Listen string // of the complete configuration; empty: 127.0.0.1:8080
+	Dir    string // the folder, as an absolute path, in which the complete configuration will lie
+}
+
+// RulesFile is one file of a set of rules.
+type RulesFile struct {
+	Name string
+	Data []byte
+}
+
+// Rules are the files by which a server answers an old host.
+type Rules struct {
+	Files []RulesFile
+	Rows  int               // that answer
+	Left  []LeftOut         // what the server cannot answer as the table does
+	Proof []redirect.Proved // each address on which the rows were held against the table
+}
+
+// LeftOut is a row that a server cannot have.
+type LeftOut struct{ From, Why string }
+
+// WriteRules makes the rules for a server out of a table. The rows are made so that the server
+// looks an address up once (redirect.Plain), compacted if asked for, and held against the table
+// for each address that the table names.
+func WriteRules(to Server, rows []redirect.Row, compact bool, o RulesOptions) (Rules, error) {
+	plain, proof, err := redirect.ForServers(rows, compact)
+	if err != nil {
+		return Rules{}, err
+	}
+	if o.Listen == "" {
+		o.Listen = "127.0.0.1:8080"
+	}
+	o.Base = strings.TrimSuffix(o.Base, "/")
+	out := Rules{Rows: len(plain), Proof: proof}
+	var list []rule
+	for _, r := range plain {
+		made, why := newRule(r, o.Base)
+		if why != "" {
+			out.Left = append(out.Left, LeftOut{redirect.WrittenFrom(r.From), why})
+			continue
+		}
+		list = append(list, made)
+	}
+	if to == Apache {
+		out.Files = apacheRules(list, o)
+	} else {
+		out.Files = nginxRules(list, o)
+	}
+	proved, err := provedFile(proof)
+	out.Files = append(out.Files, proved)
+	return out, err
+}
+
+func provedFile(proof []redirect.Proved) (RulesFile, error) {
+	var b bytes.Buffer
+	err := WriteCSVOf(&b, []string{"address", "code", "location"}, func(yield func([]string) bool) {
+		for _, p := range proof {
+			if !yield([]string{p.Address, strconv.Itoa(p.Code), p.Location}) {
+				return
+			}
+		}
+	})
+	return RulesFile{"proved.csv", b.Bytes()}, err
+}
+
+// Zip packs the rules, with the empty folders that the servers need.
+func (r Rules) Zip(w io.Writer) error {
+	z := zip.NewWriter(w)
+	for _, dir := range []string{"tmp/", "empty/"} {
+		if _, err := z.Create(dir); err != nil {
+			return err
+		}
+	}
+	for _, f := range r.Files {
+		in, err := z.Create(f.Name)
+		if err != nil {
+			return err
+		}
+		if _, err := in.Write(f.Data); err != nil {
+			return err
+		}
+	}
+	return z.Close()
+}
+
+// rule is a row as servers need it.
+type rule struct {
+	code    int
+	spread  bool
+	carry   bool     // the rest of the path goes along
+	keys    []string // spellings of the path, decoded and folded, without a slash at the end; of the root: ""
+	odd     bool     // the path has escapes that must stay such
+	slashed []string // of such a path, with %2f as servers leave it that do not decode that
+	args    []string // each order of the parameters, where a query takes part
+	depth   int      // segments of the path
+
+	path, query, fragment string // of the location
+}
+
+// Limits of how many spellings and orders of a row are written out.
+const (
+	mostSpellings = 64
+	mostParams    = 4
+)
+
+func newRule(r redirect.Row, base string) (out rule, why string) {
+	from, query, hasQuery := strings.Cut(r.From, "?")
+	out = rule{code: r.Code, spread: r.Match != redirect.Exact, carry: r.Match == redirect.Prefix && r.Code != redirect.Gone, depth: depthOf(from)}
+	var ok bool
+	if out.keys, out.odd, ok = spellings(from); !ok {
+		return out, "it has a control character, or too many letters beyond ASCII to write out every spelling"
+	}
+	if out.odd && strings.Contains(from, "%2F") {
+		plain, _ := unescaped(strings.ReplaceAll(from, "%2F", "%252F"))
+		out.slashed = []string{asciiLower(plain)}
+	}
+	if hasQuery {
+		if out.args = orders(query); out.args == nil {
+			return out, fmt.Sprintf("its query has more than %d parameters", mostParams)
+		}
+	}
+	if r.Code == redirect.Gone {
+		return out, ""
+	}
+	to := redirect.WrittenTo(r.To, nil)
+	if strings.HasPrefix(to, "/") {
+		to = base + to
+	}
+	out.path, out.query, out.fragment = address.Split(strings.NewReplacer("|", "%7C", " ", "%20", "\"", "%22", "\\", "%5C").Replace(to))
+	return out, ""
+}
+
+func depthOf(from string) int {
+	if from == "/" {
+		return 0
+	}
+	return strings.Count(from, "/")
+}
+
+// spellings gives the ways in which a path arrives at a server that decodes it and folds only
+// ASCII: each letter beyond it small and capital, composed and decomposed.
+func spellings(from string) (keys []string, odd, ok bool) {
+	decoded, odd := unescaped(from)
+	if strings.ContainsFunc(decoded, func(r rune) bool { return r < 0x20 || r == 0x7F }) {
+		return nil, odd, false
+	}
+	keys = []string{""}
+	for _, r := range decoded {
+		forms := []string{string(r)}
+		if r >= 0x80 {
+			small := string(r)
+			for _, f := range []string{strings.ToUpper(small), strings.ToLower(small), norm.NFD.String(small), norm.NFD.String(strings.ToUpper(small))} {
+				if !slices.Contains(forms, f) {
+					forms = append(forms, f)
+				}
+			}
+		}
+		if len(keys)*len(forms) > mostSpellings {
+			return nil, odd, false
+		}
+		var longer []string
+		for _, k := range keys {
+			for _, f := range forms {
+				longer = append(longer, k+f)
+			}
+		}
+		keys = longer
+	}
+	for i := range keys {
+		keys[i] = asciiLower(strings.TrimSuffix(keys[i], "/"))
+	}
+	slices.Sort(keys)
+	return slices.Compact(keys), odd, true
+}
+
+func asciiLower(s string) string {
+	return strings.Map(func(r rune) rune {
+		if 'A' <= r && r <= 'Z' {
+			return r + 'a' - 'A'
+		}
+		return r
+	}, s)
+}
+
+// unescaped decodes what a normal address keeps escaped.
+func unescaped(from string) (decoded string, odd bool) {
+	if !strings.Contains(from, "%") {
+		return from, false
+	}
+	var b strings.Builder
+	for i := 0; i < len(from); i++ {
+		if from[i] == '%' && i+2 < len(from) {
+			if n, err := strconv.ParseUint(from[i+1:i+3], 16, 8); err == nil {
+				b.WriteByte(byte(n))
+				i += 2
+				continue
+			}
+		}
+		b.WriteByte(from[i])
+	}
+	return b.String(), true
+}
+
+// orders gives a query with its parameters in every order that has the same sorted form; nil
+// where these are too many.
+func orders(query string) (out []string) {
+	params := strings.Split(query, "&")
+	if len(params) > mostParams {
+		return nil
+	}
+	seen := map[string]bool{}
+	var put func(done, left []string)
+	put = func(done, left []string) {
+		if len(left) == 0 {
+			q := strings.Join(done, "&")
+			if !seen[q] && address.SortQuery(q) == query {
+				seen[q] = true
+				out = append(out, q)
+			}
+			return
+		}
+		for i := range left {
+			rest := slices.Concat(left[:i], left[i+1:])
+			put(append(slices.Clone(done), left[i]), rest)
+		}
+	}
+	put(nil, params)
+	return out
+}
+
+// depths gives the depths of the rules that spread, the deepest first.
+func depths(list []rule) (out []int) {
+	for _, r := range list {
+		if r.spread && !slices.Contains(out, r.depth) {
+			out = append(out, r.depth)
+		}
+	}
+	slices.Sort(out)
+	slices.Reverse(out)
+	return out
+}

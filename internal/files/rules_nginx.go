@@ -1,0 +1,223 @@
+package files
+
+import (
+	"bytes"
+	"fmt"
+	"path/filepath"
+	"strings"
+)
+
+// nginxRules writes the rules for nginx: maps, which belong into http, what belongs into the
+// server, and a whole configuration of the two.
+//
+// A request is looked up by $cp_key, its decoded path without index.html and slashes at the end.
+// The strings of a map are compared without case. Rows that spread are looked up by as many
+// segments as they have, the deepest first.
+func nginxRules(list []rule, o RulesOptions) []RulesFile {
+	return []RulesFile{
+		{"redirects-maps.conf", nginxMaps(list)},
+		{"redirects-server.conf", nginxServer(list)},
+		{"nginx.conf", nginxWhole(o)},
+	}
+}
+
+const nginxKeys = `# Made by Candle Path: the redirects of an old host. Belongs into the http part.
+geo $cp_dollar { default "$"; }
+# The path without index.html and slashes at its end.
+map $uri $cp_key { "~*(?s)^(?<cp_k>.*?)(?:/+index\.html?)*/*$" $cp_k; }
+# Whether it has escapes that decoding would change the meaning of.
+map $request_uri $cp_odd {
+    default "";
+    "~^[^?#]*%(?:2[13-9ABCFabcf]|3[ABDFabdf]|40|5[BCDbcd]|[01][0-9A-Fa-f]|7[Ff])" "1";
+}
+map $args $cp_ask { "" ""; default "?$args"; }
+map $args $cp_and { "" ""; default "&$args"; }
+# The path as it was asked for, to carry its rest along.
+map $request_uri $cp_raw {
+    default $cp_key;
+    "~^[^?]*(?://|/\.)" $cp_key;
+    "~*^(?<cp_w>/[^?#]*?)(?:/+index\.html?)*/*(?:[?#]|$)" $cp_w;
+}
+`
+
+func nginxMaps(list []rule) []byte {
+	var exact, query, is bytes.Buffer
+	spread := map[int]*bytes.Buffer{}
+	rows, longest := 0, 0
+	put := func(b *bytes.Buffer, key, value string) {
+		rows, longest = rows+1, max(longest, len(key))
+		fmt.Fprintf(b, "    %s %s;\n", quoted(key), value)
+	}
+	cased := map[string]int{} // queries that differ in case only
+	for _, r := range list {
+		for _, q := range r.args {
+			for _, k := range r.keys {
+				cased[strings.ToLower(k+"?"+q)]++
+			}
+		}
+	}
+	for _, r := range list {
+		for _, k := range r.keys {
+			key := oddly(r.odd) + k
+			switch {
+			case r.args != nil:
+				for _, q := range r.args {
+					at := key + "?" + q
+					if cased[strings.ToLower(k+"?"+q)] > 1 {
+						at = "~(?-i)^" + regexpOf(key) + `\?` + regexpOf(q) + "$"
+					}
+					put(&query, at, nginxValue(r, ""))
+					put(&is, at, quoted(q))
+				}
+			case !r.spread:
+				put(&exact, key, nginxValue(r, ""))
+			default:
+				if spread[r.depth] == nil {
+					spread[r.depth] = &bytes.Buffer{}
+				}
+				put(spread[r.depth], k, nginxValue(r, fmt.Sprint(r.depth)))
+			}
+		}
+	}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, "map_hash_max_size %d;\nmap_hash_bucket_size %d;\n", powerOf2(max(2048, 2*rows)), powerOf2(max(128, 2*longest+64)))
+	b.WriteString(nginxKeys)
+	fmt.Fprintf(&b, "map \"$cp_odd$cp_key\" $cp_exact {\n    default \"\";\n%s}\n", exact.Bytes())
+	fmt.Fprintf(&b, "map \"$cp_odd$cp_key?$args\" $cp_query {\n    default \"\";\n%s}\n", query.Bytes())
+	fmt.Fprintf(&b, "# Queries are compared with their case.\nmap \"$cp_odd$cp_key?$args\" $cp_query_is {\n    default \" \";\n%s}\n", is.Bytes())
+	last := `""`
+	levels := depths(list)
+	for i := len(levels) - 1; i >= 0; i-- { // the shallowest first, for those below to fall back on
+		d := levels[i]
+		fmt.Fprintf(&b, `# Rows of %[1]d segments, for all that is below them.
+map $cp_key $cp_top%[1]d { default "-"; "~(?s)^(?<cp_t%[1]d>(?:/[^/]+){%[1]d})(?:/|$)" $cp_t%[1]d; }
+map $cp_raw $cp_rest%[1]d { default ""; "~(?s)^(?:/[^/]+){%[1]d}(?<cp_r%[1]d>/.*)$" $cp_r%[1]d; }
+map $cp_rest%[1]d $cp_tail%[1]d { "" "/"; default $cp_rest%[1]d; }
+map $cp_top%[1]d $cp_spread%[1]d {
+    default "";
+%[2]s}
+map $cp_spread%[1]d $cp_from%[1]d { "" %[3]s; default $cp_spread%[1]d; }
+`, d, spread[d].Bytes(), last)
+		last = fmt.Sprintf("$cp_from%d", d)
+	}
+	fmt.Fprintf(&b, "map $cp_exact $cp_plain { \"\" %s; default $cp_exact; }\n", last)
+	return b.Bytes()
+}
+
+func oddly(odd bool) string {
+	if odd {
+		return "1"
+	}
+	return ""
+}
+
+// nginxValue is what a map gives for a rule: the code and the location. rest names the variable
+// that holds the rest of the path.
+func nginxValue(r rule, depth string) string {
+	if r.code == 410 {
+		return `"410"`
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "%d ", r.code)
+	path := strings.ReplaceAll(r.path, "$", "${cp_dollar}")
+	switch cut, slash := strings.CutSuffix(path, "/"); {
+	case r.carry && slash:
+		b.WriteString(cut + "${cp_tail" + depth + "}")
+	case r.carry:
+		b.WriteString(path + "${cp_rest" + depth + "}")
+	default:
+		b.WriteString(path)
+	}
+	if r.query != "" {
+		b.WriteString("?" + strings.ReplaceAll(r.query, "$", "${cp_dollar}"))
+	}
+	switch {
+	case r.args != nil:
+	case r.query != "":
+		b.WriteString("${cp_and}")
+	default:
+		b.WriteString("${cp_ask}")
+	}
+	if r.fragment != "" {
+		b.WriteString("#" + strings.ReplaceAll(r.fragment, "$", "${cp_dollar}"))
+	}
+	return `"` + b.String() + `"`
+}
+
+func nginxServer(list []rule) []byte {
+	var b bytes.Buffer
+	b.WriteString(`# Made by Candle Path: the redirects of an old host. Belongs into its server.
+absolute_redirect off;
+merge_slashes on;
+add_header Cache-Control no-cache always;
+set $cp_hit $cp_plain;
+if ($cp_query_is = $args) { set $cp_hit $cp_query; }
+`)
+	codes := map[int]bool{}
+	for _, r := range list {
+		codes[r.code] = true
+	}
+	for _, code := range []int{301, 302, 307, 308} {
+		if codes[code] {
+			fmt.Fprintf(&b, "if ($cp_hit ~ \"(?s)^%d (.*)$\") { return %d $1; }\n", code, code)
+		}
+	}
+	b.WriteString("if ($cp_hit = \"410\") { return 410; }\nreturn 404;\n")
+	return b.Bytes()
+}
+
+func nginxWhole(o RulesOptions) []byte {
+	at := func(name string) string { return quoted(filepath.Join(o.Dir, name)) }
+	run := "-c " + at("nginx.conf")
+	if o.Dir == "" {
+		run = "-p FOLDER -c nginx.conf"
+	}
+	var b bytes.Buffer
+	fmt.Fprintf(&b, `# Made by Candle Path. Run it with: nginx %s
+worker_processes auto;
+pid %s;
+error_log stderr warn;
+events { worker_connections 1024; }
+http {
+    access_log off;
+    server_tokens off;
+    variables_hash_max_size 4096;
+`, run, at("nginx.pid"))
+	for _, temp := range []string{"client_body", "proxy", "fastcgi", "uwsgi", "scgi"} {
+		fmt.Fprintf(&b, "    %s_temp_path %s;\n", temp, at("tmp"))
+	}
+	fmt.Fprintf(&b, `    include %s;
+    server {
+        listen %s;
+        include %s;
+    }
+}
+`, at("redirects-maps.conf"), o.Listen, at("redirects-server.conf"))
+	return b.Bytes()
+}
+
+// quoted writes a string of an nginx configuration.
+func quoted(s string) string {
+	return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"`
+}
+
+// regexpOf takes every sign of a text literally.
+func regexpOf(s string) string {
+	var b strings.Builder
+	for i := range len(s) {
+		c := s[i]
+		if c < 0x80 && !('a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' || c == '/' || c == '_' || c == '-') {
+			b.WriteByte('\\')
+		}
+		b.WriteByte(c)
+	}
+	return b.String()
+}
+
+func powerOf2(n int) int {
+	p := 64
+	for p < n {
+		p *= 2
+	}
+	return p
+}

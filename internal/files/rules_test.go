@@ -1,0 +1,216 @@
+package files_test
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/text/unicode/norm"
+
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/files"
+	"candlepath/internal/web/oldhost"
+)
+
+const base = "https://inside.quillmere.example"
+
+// Debian's nginx and Apache httpd answer each address as the program does: exact rows and the
+// fewest, however the address is spelt.
+func TestServersAnswerAsTheTable(t *testing.T) {
+	for _, of := range []files.Server{files.Nginx, files.Apache} {
+		for _, compact := range []bool{false, true} {
+			t.Run(fmt.Sprint(of, compact), func(t *testing.T) {
+				t.Parallel()
+				rows := append(handRows(t), randomRows(rand.New(rand.NewPCG(3, 4)), 400)...)
+				at := serving(t, of, rows, compact)
+				table, err := redirect.NewTable(rows, nil)
+				require.NoError(t, err)
+				ours := httptest.NewServer(oldhost.Handler(table, base))
+				t.Cleanup(ours.Close)
+				asked := 0
+				for _, path := range spelt(of == files.Apache, compact, rows) {
+					wanted, to, _ := ask(t, ours.Listener.Addr().String(), path)
+					if compact && wanted == http.StatusNotFound {
+						continue // what the table does not answer is free
+					}
+					code, location, cached := ask(t, at, path)
+					require.Equal(t, fmt.Sprint(wanted, " ", hexCase(to)), fmt.Sprint(code, " ", hexCase(location)), path)
+					require.Equal(t, "no-cache", cached)
+					asked++
+				}
+				require.Greater(t, asked, 1500)
+			})
+		}
+	}
+}
+
+func row(t *testing.T, from, to string, code int, m redirect.Match) redirect.Row {
+	t.Helper()
+	key, err := address.Options{}.Key(from)
+	require.NoError(t, err)
+	r := redirect.Row{From: key, Code: code, Match: m}
+	if code != redirect.Gone {
+		r.To, err = redirect.ParseTo(to, nil)
+		require.NoError(t, err)
+	}
+	return r
+}
+
+func handRows(t *testing.T) []redirect.Row {
+	return []redirect.Row{
+		row(t, "/tea", "/visitors/cafe#menu", 301, redirect.Exact), row(t, "/tea?week=2&day=3", "/visitors/cafe/allergens", 302, redirect.Exact),
+		row(t, "/tea?Week=2", "/one", 301, redirect.Exact), row(t, "/tea?week=2", "/two", 301, redirect.Exact), row(t, "/q", "/search?q=tea#first", 307, redirect.Exact),
+		row(t, "/walks", "/visitors/guided-walks", 308, redirect.Prefix), row(t, "/visitors/guided-walks/night", "/night", 302, redirect.Exact),
+		row(t, "/shop", "https://shop.quillmere.example/", 302, redirect.Prefix), row(t, "/mall", "https://shop.quillmere.example/all?from=old", 301, redirect.Branch),
+		row(t, "/all", "/", 301, redirect.Prefix), row(t, "/fair", "", 410, redirect.Branch), row(t, "/fair/2020", "/visitors/events", 301, redirect.Exact),
+		row(t, "/über/uns", "/start-here", 301, redirect.Exact), row(t, "/gärten", "/gärten-neu", 301, redirect.Branch), row(t, "/a%2Fb", "/visitors", 301, redirect.Exact),
+		row(t, "/100%25", "/full", 301, redirect.Exact), row(t, "/a b", "/x y", 301, redirect.Exact), row(t, "/do$lar", "/x$y", 301, redirect.Exact),
+		row(t, `/quo"te`, "/q'uote", 301, redirect.Exact), row(t, "/(a|b)*", "/taken/literally", 301, redirect.Exact), row(t, "/plus+", "/and&", 301, redirect.Exact),
+		row(t, "/semi;colon", "/x;y", 301, redirect.Exact), row(t, "/{brace}", "/x", 301, redirect.Exact), row(t, "/hash%23", "/x", 301, redirect.Exact),
+	}
+}
+
+// randomRows makes rows of every kind over a small tree, many of which meet.
+func randomRows(r *rand.Rand, n int) (rows []redirect.Row) {
+	seen := map[redirect.Key]bool{}
+	path := func(root string) string {
+		for range r.IntN(4) {
+			root += fmt.Sprint("/", string(rune('a'+r.IntN(5))), r.IntN(3))
+		}
+		return root
+	}
+	for len(rows) < n {
+		m := []redirect.Match{redirect.Exact, redirect.Exact, redirect.Exact, redirect.Prefix, redirect.Branch}[r.IntN(5)]
+		row := redirect.Row{From: path("/dept"), Match: m, Code: []int{301, 302, 307, 308, 410}[r.IntN(5)]}
+		if m == redirect.Exact && r.IntN(5) == 0 {
+			row.From += fmt.Sprint("?id=", r.IntN(9))
+		}
+		if seen[row.Key()] {
+			continue
+		}
+		seen[row.Key()] = true
+		if row.Code != redirect.Gone {
+			row.To = redirect.Target{Address: path([]string{"/new", "/dept"}[r.IntN(2)])}
+			if r.IntN(6) == 0 {
+				row.To = redirect.Target{URL: "https://shop.quillmere.example" + path("/s") + []string{"", "/", "?a=b"}[r.IntN(3)]}
+			}
+		}
+		rows = append(rows, row)
+	}
+	return rows
+}
+
+// spelt gives each address of the rows, and what is below, in the ways in which browsers ask for
+// it. nginx carries the rest of a path along as it was asked for, so that is not written in
+// capitals for it.
+func spelt(folds, compact bool, rows []redirect.Row) (out []string) {
+	for _, r := range rows {
+		from, query, _ := strings.Cut(r.From, "?")
+		at := address.Written(from)
+		if query != "" {
+			out = append(out, at+"?"+query, at+"?x=1&"+query, at+"?"+strings.ToUpper(query))
+			if a, b, two := strings.Cut(query, "&"); two {
+				out = append(out, at+"?"+b+"&"+a)
+			}
+		}
+		out = append(out, at, at+"/", at+"?x=1&y=%20", strings.ReplaceAll(at, "/", "//"), at+"/index.html", at+"/./", "/nowhere/.."+at, strings.TrimSuffix(at, "/")+"/below", at+"nothing")
+		out = append(out, address.Written(norm.NFD.String(from)), strings.TrimSuffix(at, "/")+"/x/y?z=1")
+		if !strings.Contains(at, "%") && len(at) > 2 {
+			out = append(out, at[:1]+fmt.Sprintf("%%%02x", at[1])+at[2:])
+		}
+		if r.Match == redirect.Exact && query == "" && !strings.Contains(at, "%2F") && (folds || !compact) {
+			out = append(out, address.Written(strings.ToUpper(from)))
+		}
+		if folds {
+			out = append(out, strings.TrimSuffix(at, "/")+"/BELOW")
+		}
+	}
+	return append(out, "/", "/tea%2F", "/walks/a+b&c/d'e", "/walks/far%20away", "/a/b", "/do%24lar", "/hash")
+}
+
+// hexCase makes the digits of escapes small; both cases mean the same.
+func hexCase(s string) string {
+	b := []byte(s)
+	for i := 0; i+2 < len(b); i++ {
+		if b[i] == '%' {
+			copy(b[i+1:], strings.ToLower(string(b[i+1:i+3])))
+		}
+	}
+	return string(b)
+}
+
+// serving starts a server with the rules of some rows, and gives where it answers.
+func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) string {
+	t.Helper()
+	listen, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	at := listen.Addr().String()
+	require.NoError(t, listen.Close())
+	dir, err := os.MkdirTemp("", "rules") // not t.TempDir: Apache's own user reads the maps
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, os.RemoveAll(dir)) })
+	rules, err := files.WriteRules(of, rows, compact, files.RulesOptions{Base: base, Listen: at, Dir: dir})
+	require.NoError(t, err)
+	require.Empty(t, rules.Left)
+	for _, f := range rules.Files {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, f.Name), f.Data, 0o644))
+	}
+	for _, sub := range []string{"tmp", "empty"} {
+		require.NoError(t, os.Mkdir(filepath.Join(dir, sub), 0o755))
+	}
+	require.NoError(t, os.Chmod(dir, 0o755))
+	cmd := exec.Command("/usr/sbin/nginx", "-c", filepath.Join(dir, "nginx.conf"), "-g", "daemon off;")
+	if of == files.Apache {
+		cmd = exec.Command("/usr/sbin/apache2", "-f", filepath.Join(dir, "apache.conf"), "-DFOREGROUND")
+	}
+	var said strings.Builder
+	cmd.Stdout, cmd.Stderr = &said, &said
+	require.NoError(t, cmd.Start())
+	ended := make(chan error, 1)
+	go func() { ended <- cmd.Wait() }()
+	t.Cleanup(func() {
+		require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+		<-ended
+	})
+	for began := time.Now(); ; {
+		c, err := (&net.Dialer{Timeout: time.Second}).DialContext(context.Background(), "tcp", at)
+		if err == nil {
+			require.NoError(t, c.Close())
+			return at
+		}
+		select {
+		case err := <-ended:
+			ended <- err
+			t.Fatalf("it ended: %v %s", err, said.String())
+		case <-time.After(50 * time.Millisecond):
+		}
+		require.Less(t, time.Since(began), 20*time.Second, said.String())
+	}
+}
+
+// ask asks a server for a path as it is written.
+func ask(t *testing.T, at, path string) (code int, location, cached string) {
+	t.Helper()
+	c, err := (&net.Dialer{Timeout: 5 * time.Second}).DialContext(t.Context(), "tcp", at)
+	require.NoError(t, err)
+	defer c.Close()
+	_, err = fmt.Fprintf(c, "GET %s HTTP/1.1\r\nHost: old.quillmere.example\r\nConnection: close\r\n\r\n", path)
+	require.NoError(t, err)
+	resp, err := http.ReadResponse(bufio.NewReader(c), nil)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	return resp.StatusCode, resp.Header.Get("Location"), resp.Header.Get("Cache-Control")
+}
