@@ -34,11 +34,11 @@ func (t *tx) PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fr
 	return fresh, err
 }
 
-// OlderHosts gives the hosts of older sites, with how many addresses each has and when these
-// came last.
+// OlderHosts gives the hosts of older sites, with how many addresses each has and a stamp that
+// differs whenever these do.
 func (t *tx) OlderHosts(ctx context.Context) ([]addresses.OlderHost, error) {
 	var rows []addresses.OlderHost
-	err := t.scan(ctx, &rows, `SELECT host, count(*) AS n, max(at) AS at FROM older_addresses WHERE site_id = ? GROUP BY host ORDER BY host`, t.site)
+	err := t.scan(ctx, &rows, `SELECT host, count(*) AS n, concat_ws(' ', count(*), max(at), sum(hashtextextended(concat(address, visits, title), 0))) AS stamp FROM older_addresses WHERE site_id = ? GROUP BY host ORDER BY host`, t.site)
 	return rows, err
 }
 

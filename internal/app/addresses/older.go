@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
@@ -16,9 +15,9 @@ import (
 
 // OlderHost is an older site.
 type OlderHost struct {
-	Host string
-	N    int       // addresses
-	At   time.Time // when the latest came
+	Host  string
+	N     int    // addresses
+	Stamp string // differs whenever they do
 }
 
 // OlderWork is an older site with how each of its addresses stands, the most visited first.

@@ -3,7 +3,6 @@ package addresses
 import (
 	"context"
 	"sync"
-	"time"
 
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/sitemap"
@@ -20,9 +19,7 @@ const (
 // and stays the same while the sitemap does. It keeps that of one site and sitemap.
 type olderKept struct {
 	mu   sync.Mutex
-	host string
-	at   time.Time
-	n    int
+	of   OlderHost
 	next *sitemap.Tree
 	kept *olderFound
 }
@@ -41,7 +38,7 @@ type olderFound struct {
 func (a *Addresses) olderOf(ctx context.Context, tx Tx, h OlderHost, next *sitemap.Tree) (*olderFound, error) {
 	k := &a.older
 	k.mu.Lock()
-	if k.kept != nil && k.host == h.Host && k.n == h.N && k.at.Equal(h.At) && k.next == next {
+	if k.kept != nil && k.of == h && k.next == next {
 		defer k.mu.Unlock()
 		return k.kept, nil
 	}
@@ -63,7 +60,7 @@ func (a *Addresses) olderOf(ctx context.Context, tx Tx, h OlderHost, next *sitem
 	found := &olderFound{lines: lines, older: match.NewOlder(next, text), alone: make([][]match.Candidate, len(lines)), done: make([]bool, len(lines))}
 	if tx.Steady() {
 		k.mu.Lock()
-		k.host, k.at, k.n, k.next, k.kept = h.Host, h.At, h.N, next, found
+		k.of, k.next, k.kept = h, next, found
 		k.mu.Unlock()
 	}
 	return found, nil

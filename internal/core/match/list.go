@@ -55,6 +55,9 @@ func (l *List) Add(line int, written, title, host, text string, visits int) {
 	switch {
 	case addr == "":
 		return
+	case addr[0] != '/':
+		l.Refused = append(l.Refused, RefusedLine{line, clip(written, 200), "it is no address of a page"})
+		return
 	case err != nil:
 		l.Refused = append(l.Refused, RefusedLine{line, clip(written, 200), strings.TrimPrefix(err.Error(), address.ErrRefused.Error()+": ")})
 		return

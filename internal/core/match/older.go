@@ -323,7 +323,7 @@ func (o *Older) raise(old *Old, found []Candidate, f *folders) []Candidate {
 			from, told = f.below[up], up
 		}
 	}
-	if len(from) == 0 {
+	if len(from) == 0 || told == "/" { // what stands at the top has nothing in common
 		return found
 	}
 	total, parents, roots := 0.0, map[int]float64{}, map[int]float64{}

@@ -252,9 +252,9 @@ func OlderAt(host, show, q, at string, page int) string {
 // RulesOf is the form for the rules of an old host.
 func RulesOf(host string) string { return with(Rules, "host", host) }
 
-// OlderSaid is the same, with what was done.
-func OlderSaid(host, show, q, at, said string) string {
-	return with(Older, "host", host, "show", show, "q", q, "at", at, "said", said)
+// OlderSaid is the same, with what was done, and to which address.
+func OlderSaid(host, show, q, at, was, said string) string {
+	return with(Older, "host", host, "show", show, "q", q, "at", at, "was", was, "said", said)
 }
 
 // TestOf is the test of an address.

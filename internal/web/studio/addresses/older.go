@@ -25,7 +25,7 @@ type olderView struct {
 	Self, Import, Decide, Accept, Folder, Drop, Undo string
 	Said, Problem                                    string
 	Sites                                            []part.Option
-	Host, Show, Q                                    string
+	Host, Show, Q, Was                               string
 	Key                                              string
 	Filters                                          []part.CountView
 	Rows                                             []olderRow
@@ -106,7 +106,7 @@ var olderFilters = []struct {
 
 // older shows the addresses of an older site.
 func (s *Screens) older(r *shell.Request) error {
-	return s.olderPage(r, http.StatusOK, olderView{Said: r.Query("said"), Host: r.Query("host"), Show: r.Query("show"), Q: strings.TrimSpace(r.Query("q"))}, r.Query("at"))
+	return s.olderPage(r, http.StatusOK, olderView{Said: r.Query("said"), Was: r.Query("was"), Host: r.Query("host"), Show: r.Query("show"), Q: strings.TrimSpace(r.Query("q"))}, r.Query("at"))
 }
 
 func (s *Screens) olderPage(r *shell.Request, status int, v olderView, at string) error {
@@ -342,7 +342,7 @@ func (s *Screens) importOlder(r *shell.Request) error {
 	if n := len(done.Refused); n > 0 {
 		said += fmt.Sprintf(" %s left out; the first is line %d, %s: %s.", part.Count(n, "line was", "lines were"), done.Refused[0].Line, done.Refused[0].Text, done.Refused[0].Of)
 	}
-	r.Redirect(http.StatusSeeOther, urls.OlderSaid(done.Host, "", "", "", said))
+	r.Redirect(http.StatusSeeOther, urls.OlderSaid(done.Host, "", "", "", "", said))
 	return nil
 }
 
@@ -396,7 +396,7 @@ func (s *Screens) dropOlder(r *shell.Request) error {
 	if err := s.App.DropOlder(r.Ctx(), r.Who, r.PostForm("host")); err != nil {
 		return err
 	}
-	r.Redirect(http.StatusSeeOther, urls.OlderSaid("", "", "", "", "The list of "+r.PostForm("host")+" is removed. What was decided stays."))
+	r.Redirect(http.StatusSeeOther, urls.OlderSaid("", "", "", "", "", "The list of "+r.PostForm("host")+" is removed. What was decided stays."))
 	return nil
 }
 
@@ -404,6 +404,6 @@ func (s *Screens) olderDid(r *shell.Request, res plan.PlanResult, err error, at 
 	if err != nil {
 		return err
 	}
-	r.Redirect(http.StatusSeeOther, urls.OlderSaid(r.PostForm("host"), r.PostForm("show"), r.PostForm("q"), at, part.UpperFirst(res.Label)+"."))
+	r.Redirect(http.StatusSeeOther, urls.OlderSaid(r.PostForm("host"), r.PostForm("show"), r.PostForm("q"), at, r.PostForm("from"), part.UpperFirst(res.Label)+"."))
 	return nil
 }
