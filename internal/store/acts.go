@@ -195,6 +195,7 @@ type decisionRow struct {
 	Note      string
 	Review    string
 	PersonID  string
+	Says      string
 }
 
 // TableName names the table of the rows.
@@ -207,7 +208,7 @@ func (t *tx) Decisions(ctx context.Context) (map[string]redirect.Decision, error
 	for _, r := range rows {
 		out[r.EntryID] = redirect.Decision{
 			To:   redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix},
-			Code: r.Code, Note: r.Note, Review: r.Review,
+			Code: r.Code, Note: r.Note, Review: r.Review, Says: r.Says,
 		}
 	}
 	return out, wordError(err)
@@ -218,7 +219,7 @@ func (t *tx) PutDecision(ctx context.Context, entry string, d redirect.Decision,
 	if err := t.DropDecision(ctx, entry); err != nil {
 		return err
 	}
-	r := decisionRow{t.site, entry, d.To.Entry, d.To.Address, d.To.URL, d.To.Suffix, d.Code, d.Note, d.Review, person}
+	r := decisionRow{t.site, entry, d.To.Entry, d.To.Address, d.To.URL, d.To.Suffix, d.Code, d.Note, d.Review, person, d.Says}
 	return wordError(gorm.G[decisionRow](t.db).Create(ctx, &r))
 }
 

@@ -29,22 +29,23 @@ type redirectRow struct {
 	Note        string `json:"note"`
 	Review      string `json:"review"`
 	Origin      string `json:"origin"`
+	Says        string `json:"says"`
 }
 
 func (r redirectRow) toCore() redirect.Row {
 	return redirect.Row{
-		From: r.FromAddress, Match: redirect.Match(r.Match), Code: r.Code, Note: r.Note, Review: r.Review, Origin: redirect.Origin(r.Origin),
+		From: r.FromAddress, Match: redirect.Match(r.Match), Code: r.Code, Note: r.Note, Review: r.Review, Says: r.Says, Origin: redirect.Origin(r.Origin),
 		To: redirect.Target{Entry: r.ToEntry, Address: r.ToAddress, URL: r.ToURL, Suffix: r.ToSuffix}, Status: redirect.Kept,
 	}
 }
 
 func rowFromRedirect(r redirect.Row) redirectRow {
-	return redirectRow{r.From, string(r.Match), r.To.Entry, r.To.Address, r.To.URL, r.To.Suffix, r.Code, r.Note, r.Review, string(r.Origin)}
+	return redirectRow{r.From, string(r.Match), r.To.Entry, r.To.Address, r.To.URL, r.To.Suffix, r.Code, r.Note, r.Review, string(r.Origin), r.Says}
 }
 
-const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review, origin`
+const redirectColumns = `from_address, match, to_entry, to_address, to_url, to_suffix, code, note, review, origin, says`
 
-const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text, origin text)`
+const redirectRecord = `(from_address text, match text, to_entry text, to_address text, to_url text, to_suffix text, code integer, note text, review text, origin text, says text)`
 
 // Table gives the redirects of Live, in the order of their addresses.
 func (t *tx) Table(ctx context.Context) ([]redirect.Row, error) {

@@ -35,7 +35,7 @@ func (t *tx) PutRedirects(ctx context.Context, list []redirect.Row, by plan.Plan
 		SELECT ?, `+redirectColumns+`, ?, ? FROM jsonb_to_recordset(?::jsonb) AS r`+redirectRecord+`
 		ON CONFLICT (site_id, from_address, (match = 'exact')) DO UPDATE SET match = excluded.match, to_entry = excluded.to_entry, to_address = excluded.to_address,
 			to_url = excluded.to_url, to_suffix = excluded.to_suffix, code = excluded.code, note = excluded.note, review = excluded.review,
-			origin = excluded.origin, person_id = excluded.person_id, at = excluded.at`, t.site, by.PersonID, by.At, jsonText(rows))
+			origin = excluded.origin, says = excluded.says, person_id = excluded.person_id, at = excluded.at`, t.site, by.PersonID, by.At, jsonText(rows))
 	return err
 }
 
@@ -67,7 +67,7 @@ func (t *tx) AddressHistory(ctx context.Context, address string) ([]addresses.On
 	}
 	err := t.scan(ctx, &rows, `
 		SELECT entry_id, from_edition, coalesce(to_edition, 0) AS to_edition, '' AS from_address, 'exact' AS match, '' AS to_entry, '' AS to_address, '' AS to_url,
-			'' AS to_suffix, 0 AS code, '' AS note, '' AS review, '' AS origin FROM addresses WHERE site_id = @site AND address = @at
+			'' AS to_suffix, 0 AS code, '' AS note, '' AS review, '' AS origin, '' AS says FROM addresses WHERE site_id = @site AND address = @at
 		UNION ALL SELECT '', from_edition, coalesce(to_edition, 0), `+redirectColumns+` FROM redirects WHERE site_id = @site AND from_address = @at
 		ORDER BY 2 DESC, 1 DESC`, map[string]any{"site": t.site, "at": address})
 	out := make([]addresses.Once, len(rows))

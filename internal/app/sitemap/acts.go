@@ -40,6 +40,7 @@ var acts = map[string]struct {
 	"copy":     {parse: func(a PlanAct) act { return duplicate{a.ID} }},
 	"remove":   {parse: func(a PlanAct) act { return remove{a.on()} }, asks: always},
 	"withdraw": {parse: func(a PlanAct) act { return withdraw{a.on(), true} }, asks: always},
+	"keep":     {parse: func(a PlanAct) act { return keepAddress{a.ID, a.Value} }},
 	"return":   {parse: func(a PlanAct) act { return withdraw{a.on(), false} }},
 }
 
@@ -298,6 +299,21 @@ func (a withdraw) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
 		verb = "withdrew "
 	}
 	return done{next: next, id: a.on[0], label: verb + named(t, a.on)}, err
+}
+
+// keepAddress gives a page an address on purpose; an empty one gives that up.
+type keepAddress struct{ id, address string }
+
+func (a keepAddress) perform(t *sitemap.Tree, _ siteFacts) (done, error) {
+	next, err := t.KeepAddress(a.id, a.address)
+	if fixed := (*sitemap.FixedError)(nil); errors.As(err, &fixed) {
+		return done{}, plan.Refuse("address", fixed.Problem)
+	}
+	label := "kept the address " + a.address + " of " + quoted(t, a.id)
+	if a.address == "" {
+		label = "gave up the fixed address of " + quoted(t, a.id)
+	}
+	return done{next: next, id: a.id, label: label}, err
 }
 
 // copyContent gives the pages of a copied branch the text of the pages they

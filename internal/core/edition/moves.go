@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -23,6 +24,48 @@ type MoveGroup struct {
 	Title string
 	Words string // what happens to it
 	Moves []Move // by address
+}
+
+// Branch is a part of a group: the addresses at and below one that is right below the first.
+type Branch struct {
+	At    string // empty: what stands alone
+	Moves []Move
+}
+
+// Branches folds a group of many addresses by what is right below the address that it is about.
+func (g MoveGroup) Branches(fold int) []Branch {
+	if len(g.Moves) <= fold {
+		return []Branch{{Moves: g.Moves}}
+	}
+	top := g.Moves[0].From
+	for _, m := range g.Moves {
+		if len(m.From) < len(top) {
+			top = m.From
+		}
+	}
+	out, at := []Branch{{}}, map[string]int{}
+	for _, m := range g.Moves {
+		rest, below := address.Below(top, m.From)
+		seg, _, _ := strings.Cut(strings.TrimPrefix(rest, "/"), "/")
+		if !below || seg == "" {
+			out[0].Moves = append(out[0].Moves, m)
+			continue
+		}
+		i, ok := at[seg]
+		if !ok {
+			i = len(out)
+			at[seg] = i
+			out = append(out, Branch{At: address.Join(top, "/"+seg)})
+		}
+		out[i].Moves = append(out[i].Moves, m)
+	}
+	for i := 1; i < len(out); i++ { // a branch of one stands with the rest
+		if len(out[i].Moves) == 1 {
+			out[0].Moves = append(out[0].Moves, out[i].Moves...)
+			out[i].Moves = nil
+		}
+	}
+	return slices.DeleteFunc(out, func(b Branch) bool { return len(b.Moves) == 0 })
 }
 
 // Undecided tells how many addresses of the group wait for a decision.

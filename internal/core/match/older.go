@@ -125,6 +125,19 @@ func (o *Older) Alone(list []Old) [][]Candidate {
 	return out
 }
 
+// Near gives up to three pages that are near each address by itself, the best first.
+func (o *Older) Near(list []Old) [][]Candidate {
+	out := o.Alone(list)
+	for i, found := range out {
+		end := 0
+		for end < min(len(found), candidates) && found[end].Score >= nearest {
+			end++
+		}
+		out[i] = found[:end]
+	}
+	return out
+}
+
 // Taught is the other part of Match.
 func (o *Older) Taught(list []Old, alone [][]Candidate) []Matched { return o.taught(list, alone) }
 

@@ -15,6 +15,7 @@ type Decision struct {
 	Code   int    // 0: 301, or 410 where To is zero
 	Review string
 	Note   string
+	Says   string // what readers are told where it is gone
 }
 
 // Input is what the table of Next depends on.
@@ -95,6 +96,7 @@ type destination struct {
 	code   int
 	status Status // Undecided, Dangling or empty
 	note   string
+	says   string
 	review string
 }
 
@@ -133,7 +135,7 @@ func (p *planner) ofAddress(old, id string) destination {
 }
 
 func (p *planner) decided(id string, d Decision) (destination, bool) {
-	dest := destination{to: d.To, code: d.Code, note: d.Note, review: d.Review}
+	dest := destination{to: d.To, code: d.Code, note: d.Note, says: d.Says, review: d.Review}
 	switch {
 	case d.To.IsZero() || d.Code == Gone:
 		dest.to, dest.code = Target{}, Gone

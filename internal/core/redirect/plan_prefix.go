@@ -42,6 +42,9 @@ func (p *planner) settle(r, g Row, d destination) Row {
 	if d.review != "" {
 		r.Review = d.review
 	}
+	if d.says != "" {
+		r.Says = d.says
+	}
 	switch {
 	case d.status != "":
 		r.Status = d.status
@@ -179,7 +182,7 @@ func (p *planner) lead(from string, d destination, right func(string, destinatio
 	if p.Released[from] {
 		return
 	}
-	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Review: d.review}
+	r := Row{From: from, To: d.to, Code: d.code, Match: Exact, Status: Added, Note: d.note, Says: d.says, Review: d.review}
 	if r.Code == 0 {
 		r.Code = 301
 	}

@@ -26,6 +26,7 @@ type Answer struct {
 	By       By
 	Page     int    // index in the sitemap for 200, else sitemap.None
 	Rule     string // the from of the row that answered
+	Says     string // what readers are told where it is gone
 
 	row    int    // its index, or -1
 	target Target // where the visitor ends, without the request's query
@@ -216,7 +217,7 @@ func (t *Table) addressOf(to Target) (string, bool) {
 func (t *Table) answer(row int, by By, to Target, code int, query string) Answer {
 	a := Answer{Code: code, By: by, Page: sitemap.None, Rule: t.rows[row].From, row: row, target: to}
 	if code == Gone {
-		a.target = Target{}
+		a.target, a.Says = Target{}, t.rows[row].Says
 		return a
 	}
 	switch at, ok := t.addressOf(to); {

@@ -101,6 +101,7 @@ type Row struct {
 	Match  Match
 	Status Status
 	Note   string
+	Says   string // what readers are told where it is gone
 	Review string // a date on which to look at the decision again
 	Origin Origin
 	Line   int // in the file it was read from

@@ -95,6 +95,7 @@ func (r Row) Words(pages *sitemap.Tree) string {
 type Wish struct {
 	Line                                int // in the list; 0: it is alone
 	From, To, Code, Match, Note, Review string
+	Says                                string // what readers are told where it is gone
 	Origin                              Origin // empty: by hand
 }
 
@@ -237,6 +238,7 @@ func (j *judge) row(w Wish) (Row, error) {
 		return r, err
 	}
 	if r.Code == Gone {
+		r.Says = oneLine(w.Says)
 		return r, nil
 	}
 	r.To, err = j.target(w, r)
@@ -406,12 +408,15 @@ func (j *judge) place(d *Judged, r Row) error {
 	was := j.rows[r.Key()]
 	if was != nil {
 		d.Was, d.Verdict = was, Changes
-		if same(was.To, r.To, j.table) && was.Code == r.Code && was.Match == r.Match && (was.Note == r.Note || r.Note == "") && (was.Review == r.Review || r.Review == "") {
+		if same(was.To, r.To, j.table) && was.Code == r.Code && was.Match == r.Match && (was.Note == r.Note || r.Note == "") && (was.Says == r.Says || r.Says == "") && (was.Review == r.Review || r.Review == "") {
 			d.Verdict, d.Said = Nothing, "It is there already."
 			return nil
 		}
 		if r.Note == "" {
 			d.Row.Note = was.Note
+		}
+		if r.Says == "" && r.Code == Gone {
+			d.Row.Says = was.Says
 		}
 		if err := j.keepsAnswering(*was, r); err != nil {
 			return err

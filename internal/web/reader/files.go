@@ -46,7 +46,7 @@ func (s *Site) File(c *gin.Context) {
 		w.Header().Set("Cache-Control", "no-cache")
 		http.Redirect(w, r, p.Now.Address(), http.StatusFound)
 	case len(p.Before) > 0:
-		s.gone(w, r, snap, r.URL.Path)
+		s.gone(w, r, snap, r.URL.Path, "")
 	default:
 		s.Serve(c)
 	}

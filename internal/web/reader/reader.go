@@ -159,7 +159,7 @@ func (s *Site) Serve(c *gin.Context) {
 		}
 		s.page(w, r, snap, a.Page)
 	case a.Code == redirect.Gone:
-		s.gone(w, r, snap, normal)
+		s.gone(w, r, snap, normal, a.Says)
 	case a.Code == http.StatusNotFound:
 		s.missed(r, normal)
 		s.notFound(w, r, snap)

@@ -184,6 +184,7 @@ type lostView struct {
 	Asked string
 	Meant []menu.Item
 	Gone  bool
+	Says  string // what they are told of it
 	Home  string
 
 	Tell   string // where to tell whoever looks after it; empty: not from here
@@ -226,8 +227,8 @@ func (s *Site) Tell(w http.ResponseWriter, r *http.Request) {
 	s.lost(w, r, http.StatusOK, v)
 }
 
-func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *view, normal string) {
-	v := lostView{frame: snap.frame("Gone", sitemap.None), Asked: normal, Gone: true, Home: "/"}
+func (s *Site) gone(w http.ResponseWriter, r *http.Request, snap *view, normal, says string) {
+	v := lostView{frame: snap.frame("Gone", sitemap.None), Asked: normal, Gone: true, Says: says, Home: "/"}
 	v.Meant = snap.meant(normal)
 	s.lost(w, r, http.StatusGone, v)
 }

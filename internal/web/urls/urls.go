@@ -69,6 +69,10 @@ const (
 	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
 	Unanswered   = "/studio/addresses/unanswered"
+	MovesKeep    = "/studio/addresses/keep"
+	MovesUndo    = MovesKeep + "/undo"
+	WhereTo      = "/studio/addresses/decide"
+	WhereToUndo  = WhereTo + "/undo"
 	Rules        = "/studio/addresses/rules"
 	RulesFile    = Rules + "/file"
 	Older        = "/studio/addresses/older"
@@ -248,6 +252,17 @@ func RedirectFrom(from string) string { return with(Redirects, "from", from) + "
 func OlderAt(host, show, q, at string, page int) string {
 	return with(Older, "host", host, "show", show, "q", q, "at", at, "page", pageNumber(page))
 }
+
+// MovesSaid is the list of moves, with what was done.
+func MovesSaid(said string) string { return with(Moves, "said", said) }
+
+// WhereToPage is a page of the pages that go, filtered.
+func WhereToPage(show string, page int) string {
+	return with(WhereTo, "show", show, "page", pageNumber(page))
+}
+
+// WhereToSaid is the list of them, with what was done.
+func WhereToSaid(said string) string { return with(WhereTo, "said", said) }
 
 // RulesOf is the form for the rules of an old host.
 func RulesOf(host string) string { return with(Rules, "host", host) }

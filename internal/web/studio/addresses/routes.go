@@ -21,6 +21,11 @@ func (s *Screens) Routes() []shell.Route {
 	return []shell.Route{
 		{Method: "GET", Path: urls.Moves, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.moves},
 		{Method: "GET", Path: urls.MovesExport, Act: workflow.Plan, Handle: s.exportMoves, Large: true},
+		{Method: "POST", Path: urls.MovesKeep, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.keepMoved},
+		{Method: "POST", Path: urls.MovesUndo, Screen: "moves", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.undoMove},
+		{Method: "GET", Path: urls.WhereTo, Screen: "decide", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.decide},
+		{Method: "POST", Path: urls.WhereTo, Screen: "decide", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.decideMany},
+		{Method: "POST", Path: urls.WhereToUndo, Screen: "decide", View: shell.ViewMoves, Act: workflow.Plan, Handle: s.undoDecide},
 		{Method: "GET", Path: urls.Redirects, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirects},
 		{Method: "POST", Path: urls.RedirectAct, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.planRedirect},
 		{Method: "POST", Path: urls.RedirectDrop, Act: workflow.Plan, Handle: s.dropRedirects},

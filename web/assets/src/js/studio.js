@@ -2,6 +2,7 @@ import htmx from "htmx.org";
 import { say, el } from "./shared/say.js";
 import { chips } from "./shared/chips.js";
 import { spellDates } from "./shared/dates.js";
+import { startTicks } from "./shared/ticks.js";
 import { suggest } from "./shared/suggest.js";
 import { startOutline } from "./sitemap/outline/outline.js";
 import { startMap } from "./sitemap/map/map.js";
@@ -54,6 +55,7 @@ function begin(root) {
     );
   }
   for (const field of root.querySelectorAll("form [data-chips]")) chips(field);
+  startTicks(root);
   spellDates(root);
   for (const field of root.querySelectorAll("[data-submit]"))
     field.addEventListener("change", () => field.form.requestSubmit());
