@@ -72,6 +72,56 @@ func TestRedirectsAreAddedByHand(t *testing.T) {
 	}
 }
 
+// Uses of redirects are counted and drawn; what is never used is found, changed or released many
+// at once; a rule for a branch tells what it covers, and a page every address it had.
+func TestRedirectsInUse(t *testing.T) {
+	site := kit.Site(t, true)
+	for range 3 {
+		testkit.AskFor(t, "GET", site.URL+"/walks/night-walk", nil)
+		testkit.AskFor(t, "GET", site.URL+"/newsletter-2019", nil)
+	}
+	testkit.AskFor(t, "HEAD", site.URL+"/newsletter-2019", nil)
+	site.Reader.WriteVisits(t.Context())
+	rows, err := site.Pool.Query(t.Context(), `SELECT key || ' ' || sum(n) FROM redirect_hits WHERE key ~ 'walks|newsletter' GROUP BY key ORDER BY 1`)
+	require.NoError(t, err)
+	told, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Equal(t, []string{"=/newsletter-2019 3", "^/walks 3"}, told)
+
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/addresses/redirects?q=walks")
+	tab.MustElement(".hits")
+	tab.MustElement("[title^='Which addresses it']").MustClick()
+	tab.MustElementR("h1", "What the redirect of /walks and below covers")
+	tab.MustElementR("main p", "which it does not hide")
+
+	t.Log("those never used are made temporary, and one is released")
+	tab.Go("/studio/addresses/redirects?show=unused&q=dept/herb")
+	boxes := tab.MustElements("tbody input[type=checkbox]")
+	require.Greater(t, len(boxes), 5)
+	boxes[0].MustClick()
+	tab.MustEval("() => document.querySelectorAll('tbody input[type=checkbox]')[2].dispatchEvent(new MouseEvent('click', { shiftKey: true, bubbles: true }))")
+	require.Len(t, tab.MustElements("tbody input:checked"), 3)
+	tab.MustElement("#bk-code").MustSelect("temporary")
+	tab.MustElement("button[form=bulk][value=change]").MustClick()
+	tab.MustElementR("[role=status]", "Redirected 3 addresses")
+	tab.Go("/studio/addresses/redirects?q=newsletter-2019")
+	tab.MustElement("tbody input[type=checkbox]").MustClick()
+	tab.MustElement("button[form=bulk][value=release]").MustClick()
+	tab.MustElementR("[role=alert]", "Give a reason")
+	tab.Go("/studio/addresses/redirects?q=newsletter-2019")
+	tab.MustElement("tbody input[type=checkbox]").MustClick()
+	tab.MustElement("#bk-why").MustInput("It was one letter, long ago")
+	tab.MustElement("button[form=bulk][value=release]").MustClick()
+	tab.MustElementR("#released", "It was one letter, long ago")
+
+	tab.Go("/studio/addresses/of/" + testkit.EntryID(t, site, "/herbarium/plant-labels"))
+	tab.MustElementR("tbody", "/collections/plant-labels")
+	require.Contains(t, tab.MustElement("tbody").MustText(), "/herbarium/plant-labels")
+	require.Empty(t, tab.Problems())
+}
+
 // What cannot be a redirect is told line by line, and nothing of it is planned; who may not
 // plan gets nothing.
 func TestBadRedirectsAreRefused(t *testing.T) {

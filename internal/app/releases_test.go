@@ -16,15 +16,15 @@ func TestReleasingAnAddress(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
 	answers := func(a string) int { return d.live().Table.Resolve(a).Code }
-	require.ErrorIs(t, d.ReleaseAddress(ctx, d.people["anselm"], "/grounds/ponds", "x"), plan.ErrForbidden)
+	require.ErrorIs(t, d.ReleaseAddresses(ctx, d.people["anselm"], []string{"/grounds/ponds"}, "x"), plan.ErrForbidden)
 	for addr, why := range map[string]string{"/grounds/ponds": "a page has it", "/never": "nothing was there", "/grounds/ponds2": " ", "": "x", "/a\x00": "x"} {
-		require.ErrorAs(t, d.ReleaseAddress(ctx, marta, addr, why), new(*plan.Invalid), addr)
+		require.ErrorAs(t, d.ReleaseAddresses(ctx, marta, []string{addr}, why), new(*plan.Invalid), addr)
 	}
 	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "pools"})
 	d.publish("marta", "Pools")
 	require.Equal(t, 301, answers("/grounds/ponds"))
 
-	require.NoError(t, d.ReleaseAddress(ctx, marta, " /Grounds/Ponds/ ", "Nobody asked for it in a year"))
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{" /Grounds/Ponds/ "}, "Nobody asked for it in a year"))
 	require.Equal(t, 301, answers("/grounds/ponds"), "planned is not released")
 	n, _ := d.own("anselm")
 	require.True(t, n.Chosen[change.Key{ID: "/grounds/ponds", Aspect: change.Released}])
@@ -32,7 +32,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	n, _ = d.own("anselm")
 	require.Empty(t, n.All)
 
-	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Nobody asked for it in a year"))
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"/grounds/ponds"}, "Nobody asked for it in a year"))
 	d.act("marta", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
 	d.publish("marta", "Other things only", change.Key{ID: "/grounds/ponds", Aspect: change.Released})
 	require.Equal(t, 301, answers("/grounds/ponds"), "what is left out stays")
@@ -50,7 +50,7 @@ func TestReleasingAnAddress(t *testing.T) {
 	require.Equal(t, 200, answers("/grounds/ponds"))
 	require.Equal(t, 301, answers("/grounds/pools"))
 	d.act("marta", appsitemap.PlanAct{Do: "remove", ID: ponds})
-	require.NoError(t, d.ReleaseAddress(ctx, marta, "/grounds/ponds", "Never again"))
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"/grounds/ponds"}, "Never again"))
 	d.publish("marta", "A page that is removed needs no decision where its address is released", change.Key{})
 	require.Equal(t, 404, answers("/grounds/ponds"))
 }

@@ -119,6 +119,8 @@ func (l *loader) found(ctx context.Context) error {
 //	title ADDRESS | TITLE
 //	remove ADDRESS | WHERE-VISITORS-GO
 //	redirect FROM | TO | HOW | MATCH | NOTE
+//	older FILE, settle BELOW: the list of the older site, and what is clear of it
+//	used FROM | N: how often a redirect answered in the last weeks
 //	publish WHY
 //	back NUMBER | WHY
 //
@@ -248,6 +250,8 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 		return err
 	case "item", "words", "first", "leave":
 		return l.menuStep(ctx, who, word, strings.Split(rest, "|"))
+	case "used":
+		return l.used(ctx, first, second)
 	case "older":
 		return l.older(ctx, who, rest)
 	case "settle":

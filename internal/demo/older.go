@@ -2,12 +2,14 @@ package demo
 
 import (
 	"context"
+	"strconv"
 	"strings"
 
 	"github.com/google/uuid"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/match"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/files"
 )
 
@@ -40,4 +42,23 @@ func (l *loader) settle(ctx context.Context, who plan.Person, below string) erro
 	}
 	_, err = l.app.DecideOlder(ctx, who, uuid.NewString(), w.Host, to)
 	return err
+}
+
+// used counts uses of an exact redirect, more on some days than on others.
+func (l *loader) used(ctx context.Context, from, times string) error {
+	n, err := strconv.Atoi(times)
+	if err != nil {
+		return err
+	}
+	was := l.at
+	defer func() { l.at = was }()
+	for day := range 30 {
+		l.at = l.today.AddDate(0, 0, -day)
+		if k := n * (3 + (day*7+len(from))%5) / 150; k > 0 {
+			if err := l.app.CountHits(ctx, map[string]int{redirect.Key{From: from}.ID(): k}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }

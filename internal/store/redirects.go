@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"candlepath/internal/app/addresses"
@@ -76,6 +77,33 @@ func (t *tx) AddressHistory(ctx context.Context, address string) ([]addresses.On
 			row := r.Row.toCore()
 			out[i].Row = &row
 		}
+	}
+	return out, err
+}
+
+// mostBelow is how many addresses below one are told.
+const mostBelow = 2000
+
+// AddressesBelow gives the addresses at and below one that ever answered.
+func (t *tx) AddressesBelow(ctx context.Context, base string) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `SELECT address FROM addresses WHERE site_id = @site AND (address = @base OR starts_with(address, @below))
+		UNION SELECT from_address FROM redirects WHERE site_id = @site AND match = 'exact' AND (from_address = @base OR starts_with(from_address, @below))
+		ORDER BY 1 LIMIT @most`, map[string]any{"site": t.site, "base": base, "below": strings.TrimSuffix(base, "/") + "/", "most": mostBelow})
+	return out, err
+}
+
+// AddressesOf gives the addresses that a page had, the latest first.
+func (t *tx) AddressesOf(ctx context.Context, entry string) ([]addresses.HadAddress, error) {
+	var rows []struct {
+		Address                string
+		FromEdition, ToEdition int
+	}
+	err := t.scan(ctx, &rows, `SELECT address, min(from_edition) AS from_edition, CASE WHEN bool_or(to_edition IS NULL) THEN 0 ELSE max(to_edition) END AS to_edition
+		FROM addresses WHERE site_id = ? AND entry_id = ? GROUP BY address ORDER BY max(from_edition) DESC, address`, t.site, entry)
+	out := make([]addresses.HadAddress, len(rows))
+	for i, r := range rows {
+		out[i] = addresses.HadAddress{Address: r.Address, FromEdition: r.FromEdition, ToEdition: r.ToEdition}
 	}
 	return out, err
 }

@@ -3,6 +3,7 @@ package addresses
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -12,15 +13,22 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// ReleaseAddress plans to give an address up, with a reason: from the next edition
-// on it answers nothing. A row that answers below it, too, ends with it.
-func (a *Addresses) ReleaseAddress(ctx context.Context, who plan.Person, addr, why string) error {
+// ReleaseAddresses plans to give addresses up, with one reason: from the next edition
+// on they answer nothing. A row that answers below one, too, ends with it.
+func (a *Addresses) ReleaseAddresses(ctx context.Context, who plan.Person, addrs []string, why string) error {
 	why = strings.TrimSpace(why)
-	normal, err := address.Normal(strings.TrimSpace(addr))
-	switch {
-	case err != nil || addr == "":
-		return plan.Refuse("address", "Write the address as it stands after the host, like /tea/menu.")
-	case why == "" || len([]rune(why)) > 300:
+	if len(addrs) == 0 {
+		return plan.Refuse("address", "Tick the addresses first.")
+	}
+	normals := make([]string, len(addrs))
+	for i, addr := range addrs {
+		normal, err := address.Normal(strings.TrimSpace(addr))
+		if err != nil || strings.TrimSpace(addr) == "" {
+			return plan.Refuse("address", "Write the address as it stands after the host, like /tea/menu.")
+		}
+		normals[i] = normal
+	}
+	if why == "" || len([]rune(why)) > 300 {
 		return plan.Refuse("why", "Give a reason why nobody needs this address any more.")
 	}
 	return a.Governing(ctx, who, func(tx Tx, s plan.Site) error {
@@ -28,18 +36,27 @@ func (a *Addresses) ReleaseAddress(ctx context.Context, who plan.Person, addr, w
 		if err != nil {
 			return err
 		}
-		if i := trees.Next.PageAt(normal); i != sitemap.None {
-			return plan.Refuse("address", fmt.Sprintf("%q is at this address. An address can be released once no page has it.", trees.Next.Ref(i).Title))
+		for _, normal := range normals {
+			if err := a.release(ctx, tx, who, trees, normal, why); err != nil {
+				return err
+			}
 		}
-		ever, err := tx.EverAnswered(ctx, normal)
-		if err != nil {
-			return err
-		}
-		if !ever {
-			return plan.Refuse("address", "Nothing ever answered at this address, so there is nothing to release.")
-		}
-		return tx.PutRelease(ctx, plan.ReleasedAddress{Address: normal, Why: why, PersonID: who.ID, At: a.Now()})
+		return nil
 	})
+}
+
+func (a *Addresses) release(ctx context.Context, tx Tx, who plan.Person, trees plan.Trees, normal, why string) error {
+	if i := trees.Next.PageAt(normal); i != sitemap.None {
+		return plan.Refuse("address", fmt.Sprintf("%q is at this address. An address can be released once no page has it.", trees.Next.Ref(i).Title))
+	}
+	ever, err := tx.EverAnswered(ctx, normal)
+	if err != nil {
+		return err
+	}
+	if !ever {
+		return plan.Refuse("address", fmt.Sprintf("Nothing ever answered at %s, so there is nothing to release.", address.Written(normal)))
+	}
+	return tx.PutRelease(ctx, plan.ReleasedAddress{Address: normal, Why: why, PersonID: who.ID, At: a.Now()})
 }
 
 // KeepAddress takes a planned release back.
@@ -53,13 +70,14 @@ type RedirectList struct {
 	Rows     []redirect.Listed
 	Released []plan.ReleasedAddress
 	Trees    plan.Trees
-	Today    string // as 2026-11-26
+	Now      redirect.Moment
 }
 
 // Redirects lists the redirects of Live with those that are planned by hand.
 func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out RedirectList, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
-		out.Trees, out.Today = trees, a.Now().Format(time.DateOnly)
+		now := a.Now()
+		out.Trees, out.Now = trees, redirect.Moment{Today: now.Format(time.DateOnly), Since: now.AddDate(-1, 0, 0).Format(time.DateOnly)}
 		table, err := tx.Table(ctx)
 		if err != nil {
 			return err
@@ -73,8 +91,118 @@ func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out Redirec
 			rows[i] = p.Row
 		}
 		out.Rows = redirect.List(table, rows)
+		used, err := tx.Hits(ctx, now.AddDate(0, 0, 1-HitsFor))
+		if err != nil {
+			return err
+		}
+		out.Now.Used = len(used) > 0
+		lost, err := lostIn(table, rows, trees)
+		if err != nil {
+			return err
+		}
+		for i := range out.Rows {
+			l := &out.Rows[i]
+			l.Use, l.Lost = used[l.Key()], lost(l.Row)
+		}
 		out.Released, err = tx.Releases(ctx)
 		return err
 	})
 	return out, err
+}
+
+// lostIn tells which rows lead to nothing in Next.
+func lostIn(table, planned []redirect.Row, trees plan.Trees) (func(redirect.Row) bool, error) {
+	t, err := redirect.NewTable(redirect.With(table, planned), trees.Next)
+	if err != nil {
+		return nil, err
+	}
+	return func(r redirect.Row) bool { return t.Lost(r) }, nil
+}
+
+// Covered is an address that ever answered below a redirect of a whole branch, with what answers
+// there now.
+type Covered struct {
+	Address string
+	Answer  redirect.Answer
+}
+
+// Covers tells which addresses that ever answered are at or below a redirect, and what each
+// answers in Next.
+func (a *Addresses) Covers(ctx context.Context, who plan.Person, key redirect.Key) (out []Covered, trees plan.Trees, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
+		trees = t
+		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
+		if err != nil {
+			return err
+		}
+		table, err := redirect.NewTable(rows, trees.Next)
+		if err != nil {
+			return err
+		}
+		ever, err := tx.AddressesBelow(ctx, key.From)
+		for _, at := range ever {
+			out = append(out, Covered{at, table.Proven(at)})
+		}
+		return err
+	})
+	return out, trees, err
+}
+
+// AddressesOf gives every address that a page had in an edition, and since when until when.
+func (a *Addresses) AddressesOf(ctx context.Context, who plan.Person, entry string) (out []HadAddress, trees plan.Trees, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
+		trees = t
+		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
+		if err != nil {
+			return err
+		}
+		table, err := redirect.NewTable(rows, trees.Next)
+		if err != nil {
+			return err
+		}
+		if out, err = tx.AddressesOf(ctx, entry); err != nil {
+			return err
+		}
+		for i := range out {
+			out[i].Answer = table.Proven(out[i].Address)
+		}
+		return nil
+	})
+	return out, trees, err
+}
+
+// HadAddress is an address that a page had, from one edition until another.
+type HadAddress struct {
+	Address                string
+	FromEdition, ToEdition int             // ToEdition 0: it has it still
+	Answer                 redirect.Answer // in Next
+}
+
+// ChangeMany plans some redirects anew, with another code or date.
+func (a *Addresses) ChangeMany(ctx context.Context, who plan.Person, key string, ids []string, code, review string) (plan.PlanResult, error) {
+	list, err := a.Redirects(ctx, who)
+	if err != nil {
+		return plan.PlanResult{}, err
+	}
+	var wishes []redirect.Wish
+	for _, l := range list.Rows {
+		if !slices.Contains(ids, l.Key().ID()) {
+			continue
+		}
+		w := l.AsWish(list.Trees.Next)
+		if code != "" {
+			w.Code = code
+			if code == "gone" {
+				w.To = ""
+			}
+		}
+		if review != "" {
+			w.Review = review
+		}
+		wishes = append(wishes, w)
+	}
+	if len(wishes) == 0 {
+		return plan.PlanResult{}, plan.Refuse("", "Tick the redirects first.")
+	}
+	return a.PlanRedirects(ctx, who, key, wishes)
 }

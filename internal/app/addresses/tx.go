@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/match"
+	"candlepath/internal/core/redirect"
 )
 
 // Tx is what addresses need inside a transaction.
@@ -25,5 +26,13 @@ type Tx interface {
 	DropOlder(ctx context.Context, host string) error
 	// Words gives what the pages of Next say, by entry.
 	Words(ctx context.Context) (map[string]string, error)
+	// Hits gives when redirects answered last, and how often since a day; HitDays how often
+	// some did on each day.
+	Hits(ctx context.Context, since time.Time) (map[redirect.Key]redirect.Use, error)
+	HitDays(ctx context.Context, keys []string, since time.Time) ([]HitDay, error)
+	// AddressesBelow gives the addresses at and below one that ever answered.
+	AddressesBelow(ctx context.Context, base string) ([]string, error)
+	// AddressesOf gives the addresses that a page had, the latest first.
+	AddressesOf(ctx context.Context, entry string) ([]HadAddress, error)
 	EverAnswered(ctx context.Context, address string) (bool, error)
 }

@@ -22,6 +22,16 @@ func (a *Reading) CountUnanswered(ctx context.Context, n unanswered.Count) error
 	})
 }
 
+// CountHits adds to how often redirects answered today, by their keys.
+func (a *Reading) CountHits(ctx context.Context, n map[string]int) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
+		if s.ID == "" {
+			return nil
+		}
+		return tx.AddHits(ctx, a.Now(), n)
+	})
+}
+
 // CountVisits adds visits of readers, by entry, to the counts of today.
 func (a *Reading) CountVisits(ctx context.Context, n map[string]int) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {

@@ -20,6 +20,21 @@ type Listed struct {
 	Row
 	State ListState
 	Was   *Row // in Live, where it changes
+	Use   Use
+	Lost  bool // it leads to nothing
+}
+
+// Use is how a redirect was used.
+type Use struct {
+	N    int    // how often of late
+	Last string // the last day, as 2026-11-26; empty: never
+}
+
+// Moment is when a list is looked at.
+type Moment struct {
+	Today string // as 2026-11-26
+	Since string // before, a redirect was not used for long
+	Used  bool   // uses are counted
 }
 
 // List gives the rows of Live with those that are planned by hand over them, by their
@@ -49,13 +64,13 @@ func List(live, planned []Row) []Listed {
 // ListFilter shows some rows of the list.
 type ListFilter struct {
 	Key, Words string
-	Fits       func(l Listed, today string) bool // today as 2026-11-26
+	Fits       func(l Listed, now Moment) bool
 }
 
 // ListFilters is the table of filters, in the order in which they are offered.
 func ListFilters() []ListFilter {
-	is := func(f func(Listed) bool) func(Listed, string) bool {
-		return func(l Listed, _ string) bool { return f(l) }
+	is := func(f func(Listed) bool) func(Listed, Moment) bool {
+		return func(l Listed, _ Moment) bool { return f(l) }
 	}
 	return []ListFilter{
 		{"", "All", is(func(Listed) bool { return true })},
@@ -69,6 +84,9 @@ func ListFilters() []ListFilter {
 		{"permanent", "Permanent", is(func(l Listed) bool { return l.Code != Gone && !temporary(l.Code) })},
 		{"temporary", "Temporary", is(func(l Listed) bool { return temporary(l.Code) })},
 		{"gone", "Gone", is(func(l Listed) bool { return l.Code == Gone })},
-		{"due", "Review due", func(l Listed, today string) bool { return l.Review != "" && l.Review <= today }},
+		{"due", "Review due", func(l Listed, now Moment) bool { return l.Review != "" && l.Review <= now.Today }},
+		{"lost", "Target gone", is(func(l Listed) bool { return l.Lost })},
+		{"unused", "Never used", func(l Listed, now Moment) bool { return now.Used && l.State != Planned && l.Use.Last == "" }},
+		{"long", "Not used for a year", func(l Listed, now Moment) bool { return l.Use.Last != "" && l.Use.Last < now.Since }},
 	}
 }

@@ -23,15 +23,16 @@ func TestTheListOfRedirects(t *testing.T) {
 	}
 	require.Equal(t, []string{"/a exact changing", "/a prefix live", "/b branch planned", "/c exact live", "/d exact live"}, told)
 	require.Equal(t, 301, list[0].Was.Code)
+	list[1].Use, list[3].Use, list[4].Lost = redirect.Use{N: 3, Last: "2026-11-20"}, redirect.Use{Last: "2024-01-01"}, true
 	counts := map[string]int{}
 	for _, f := range redirect.ListFilters() {
 		require.NotContains(t, counts, f.Key)
 		counts[f.Key] = 0
 		for _, l := range list {
-			if f.Fits(l, "2026-11-26") {
+			if f.Fits(l, redirect.Moment{Today: "2026-11-26", Since: "2025-11-26", Used: true}) {
 				counts[f.Key]++
 			}
 		}
 	}
-	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1}, counts)
+	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1, "lost": 1, "unused": 2, "long": 1}, counts)
 }

@@ -52,6 +52,18 @@ func (t *Table) Proven(a string) Answer {
 	return got
 }
 
+// Lost tells whether a row leads to nothing.
+func (t *Table) Lost(r Row) bool {
+	if r.Code == Gone || r.To.URL != "" {
+		return false
+	}
+	at, ok := t.addressOf(r.To)
+	if !ok || strings.HasPrefix(at, "/files/") {
+		return !ok
+	}
+	return r.Match != Prefix && r.To.Entry == "" && t.page(at) == sitemap.None
+}
+
 // Answered is how many of the addresses answer.
 func (p Proof) Answered() int { return p.Pages + p.Led + p.Gone }
 

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 
@@ -97,6 +98,17 @@ type Wish struct {
 	From, To, Code, Match, Note, Review string
 	Says                                string // what readers are told where it is gone
 	Origin                              Origin // empty: by hand
+}
+
+// AsWish writes a row as a wish that changes nothing.
+func (r Row) AsWish(pages *sitemap.Tree) Wish {
+	w := Wish{From: WrittenFrom(r.From), To: WrittenTo(r.To, pages), Code: strconv.Itoa(r.Code), Match: string(r.Match), Note: r.Note, Review: r.Review, Says: r.Says, Origin: r.Origin}
+	if r.Code == Gone {
+		w.To = ""
+	} else if r.To.Entry != "" && r.To.Suffix == "" {
+		w.To = "page:" + r.To.Entry
+	}
+	return w
 }
 
 // Verdict says what a wish would do.

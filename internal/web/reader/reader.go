@@ -36,6 +36,7 @@ type Site struct {
 	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
 
 	visits   visits
+	hits     visits // of redirects, by their keys
 	misses   misses
 	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
@@ -151,6 +152,9 @@ func (s *Site) Serve(c *gin.Context) {
 		return
 	}
 	a := snap.Table.ResolveNormal(normal, r.URL.RawQuery)
+	if a.Rule != "" && r.Method == http.MethodGet {
+		s.used(a)
+	}
 	switch {
 	case a.By == redirect.ByPage:
 		if written := address.Written(normal); written != path {

@@ -4,6 +4,8 @@ import (
 	"context"
 	"sync"
 	"time"
+
+	"candlepath/internal/core/redirect"
 )
 
 // visitEvery is how long visits are counted before they are written down. Those that
@@ -23,7 +25,7 @@ func (v *visits) add(entry string, now time.Time) (due bool) {
 	v.mu.Lock()
 	defer v.mu.Unlock()
 	if len(v.n) == 0 {
-		v.since = now
+		v.n, v.since = map[string]int{}, now
 	}
 	v.n[entry]++
 	if due = now.Sub(v.since) >= visitEvery; due {
@@ -58,17 +60,30 @@ func (s *Site) count(entry string) {
 	}
 }
 
+// used counts that a redirect answered.
+func (s *Site) used(a redirect.Answer) {
+	key := redirect.Key{From: a.Rule, Spread: a.By != redirect.ByExact}
+	if s.hits.add(key.ID(), time.Now()) {
+		s.writing.Go(func() { s.write(context.Background(), &s.hits, s.app.CountHits) })
+	}
+}
+
 // WriteVisits writes down the visits that were counted.
 func (s *Site) WriteVisits(ctx context.Context) {
 	s.writeMisses(ctx)
-	n := s.visits.take()
+	s.write(ctx, &s.hits, s.app.CountHits)
+	s.write(ctx, &s.visits, s.app.CountVisits)
+}
+
+func (s *Site) write(ctx context.Context, v *visits, put func(context.Context, map[string]int) error) {
+	n := v.take()
 	if len(n) == 0 {
 		return
 	}
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	if err := s.app.CountVisits(ctx, n); err != nil {
-		s.visits.giveBack(n)
+	if err := put(ctx, n); err != nil {
+		v.giveBack(n)
 		s.log.Warn("visits not written down yet", "error", err)
 	}
 }

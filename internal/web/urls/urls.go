@@ -69,6 +69,9 @@ const (
 	MovesExport  = "/studio/addresses/moves.csv"
 	TestAt       = "/studio/addresses/test"
 	Unanswered   = "/studio/addresses/unanswered"
+	RedirectBulk = Redirects + "/many"
+	Covers       = Redirects + "/covers"
+	AddressesOf  = "/studio/addresses/of"
 	MovesKeep    = "/studio/addresses/keep"
 	MovesUndo    = MovesKeep + "/undo"
 	WhereTo      = "/studio/addresses/decide"
@@ -252,6 +255,12 @@ func RedirectFrom(from string) string { return with(Redirects, "from", from) + "
 func OlderAt(host, show, q, at string, page int) string {
 	return with(Older, "host", host, "show", show, "q", q, "at", at, "page", pageNumber(page))
 }
+
+// CoveredBy lists the addresses that a redirect covers.
+func CoveredBy(id string) string { return with(Covers, "id", id) }
+
+// AddressesOfPage lists the addresses that a page ever had.
+func AddressesOfPage(id string) string { return AddressesOf + "/" + url.PathEscape(id) }
 
 // MovesSaid is the list of moves, with what was done.
 func MovesSaid(said string) string { return with(Moves, "said", said) }

@@ -25,7 +25,8 @@ type redirectsView struct {
 	Any     bool
 	part.Pager
 	Self, Plan, Drop, Undo, Redo, Many string
-	Rules                              string
+	Rules, Bulk                        string
+	BulkKey                            string
 	Said, Problem                      string
 	Form                               formView
 	Released                           releasesView
@@ -36,14 +37,20 @@ type redirectRow struct {
 	part.RedirectView
 	ID, Key, How, State, Was, Origin, TestURL, ToURL, EditURL string
 	CameFrom                                                  string // of the older site
-	Planned                                                   bool
+	Planned, Lost                                             bool
+	Used                                                      string // how often of late, or when last
+	Bars                                                      []hitBar
+	CoversURL                                                 string
 }
+
+// hitBar is one day of how often a redirect was used, drawn small.
+type hitBar struct{ X, Y, Height int }
 
 // formView is the form by which one redirect is added or changed.
 type formView struct {
-	Key, From, To, ToID, Note, Review string
-	Codes, Matches                    []part.Option
-	Edits, Open                       bool
+	Key, From, To, ToID, Note, Review, Says string
+	Codes, Matches                          []part.Option
+	Edits, Open                             bool
 }
 
 // releasesView is the part about addresses that are given up.
@@ -114,9 +121,12 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	if err != nil {
 		return err
 	}
-	v.Frame, v.Self, v.Rules = f, urls.Redirects, urls.Rules
+	v.Frame, v.Self, v.Rules, v.Bulk, v.BulkKey = f, urls.Redirects, urls.Rules, urls.RedirectBulk, part.NewKey()
 	v.Plan, v.Drop, v.Undo, v.Redo, v.Many = urls.RedirectAct, urls.RedirectDrop, urls.RedirectUndo, urls.RedirectUndo+"?again=1", urls.RedirectList
 	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
+	if err := s.drawHits(r, v.Rows); err != nil {
+		return err
+	}
 	if v.Form.Key == "" {
 		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
 		if from := r.Query("from"); from != "" && !v.Form.Edits {
@@ -144,7 +154,7 @@ func (v *redirectsView) fill(list addresses.RedirectList, show, q string, page i
 	for _, f := range redirect.ListFilters() {
 		n := 0
 		for _, l := range worded {
-			if f.Fits(l, list.Today) {
+			if f.Fits(l, list.Now) {
 				if n++; f.Key == show {
 					shown = append(shown, l)
 				}
@@ -171,6 +181,16 @@ func newRedirectRow(l redirect.Listed, trees plan.Trees) redirectRow {
 		row.RedirectView = part.NewRedirect(l.Row, trees.Live)
 		row.Note = note
 	}
+	row.Lost = l.Lost
+	switch {
+	case l.Use.N > 0:
+		row.Used = part.Thousands(l.Use.N)
+	case l.Use.Last != "":
+		row.Used = "last " + l.Use.Last
+	}
+	if l.Match != redirect.Exact {
+		row.CoversURL = urls.CoveredBy(l.Key().ID())
+	}
 	if l.Was != nil {
 		row.Was = l.Was.Words(trees.Live)
 	}
@@ -180,6 +200,63 @@ func newRedirectRow(l redirect.Listed, trees plan.Trees) redirectRow {
 	return row
 }
 
+// drawHits draws how often the rows shown were used on each day.
+func (s *Screens) drawHits(r *shell.Request, rows []redirectRow) error {
+	ids := make([]string, len(rows))
+	for i := range rows {
+		ids[i] = rows[i].ID
+	}
+	days, err := s.App.HitDays(r.Ctx(), r.Who, ids)
+	for i := range rows {
+		rows[i].Bars = barsOf(days[rows[i].ID])
+	}
+	return err
+}
+
+// barsOf draws numbers as bars of at most 16 units, 3 apart.
+func barsOf(days []int) (out []hitBar) {
+	most := 1
+	for _, n := range days {
+		most = max(most, n)
+	}
+	for i, n := range days {
+		if h := (n*16 + most - 1) / most; h > 0 {
+			out = append(out, hitBar{X: 3 * i, Y: 16 - h, Height: h})
+		}
+	}
+	return out
+}
+
+// bulk does one thing to the redirects that are ticked.
+func (s *Screens) bulk(r *shell.Request) error {
+	ids, key := r.PostFormArray("id"), r.PostForm("key")
+	var res plan.PlanResult
+	var err error
+	switch r.PostForm("do") {
+	case "drop":
+		res, err = s.App.DropRedirects(r.Ctx(), r.Who, key, ids)
+		if errors.Is(err, plan.ErrNotFound) {
+			err = plan.Refuse("", "None of the redirects that are ticked is planned. What is live ends only by releasing its address.")
+		}
+	case "release":
+		var addrs []string
+		for _, id := range ids {
+			if k, ok := redirect.ParseKey(id); ok {
+				addrs = append(addrs, redirect.WrittenFrom(k.From))
+			}
+		}
+		if err = s.App.ReleaseAddresses(r.Ctx(), r.Who, addrs, r.PostForm("why")); err == nil {
+			res.Label = "planned to release " + part.Count(len(addrs), "address", "addresses")
+		}
+	default:
+		res, err = s.App.ChangeMany(r.Ctx(), r.Who, key, ids, r.PostForm("code"), r.PostForm("review"))
+	}
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message})
+	}
+	return s.did(r, res, err)
+}
+
 // newForm is the form for a new redirect, or for the one of a key.
 func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string) formView {
 	f := formView{Key: part.NewKey(), Codes: kinds("permanent"), Matches: matches("exact")}
@@ -187,7 +264,7 @@ func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string) formV
 		if l.Key().ID() != edit || edit == "" {
 			continue
 		}
-		f.Edits, f.From, f.Note, f.Review = true, redirect.WrittenFrom(l.From), l.Note, l.Review
+		f.Edits, f.From, f.Note, f.Review, f.Says = true, redirect.WrittenFrom(l.From), l.Note, l.Review, l.Says
 		f.Codes, f.Matches = kinds(codeName(l.Code)), matches(string(l.Match))
 		if l.Code != redirect.Gone {
 			f.To = redirect.WrittenTo(l.To, next)
@@ -209,13 +286,13 @@ func (v *releasesView) fill(list []plan.ReleasedAddress, people []plan.Person) {
 
 // planRedirect plans one redirect.
 func (s *Screens) planRedirect(r *shell.Request) error {
-	w := redirect.Wish{From: r.PostForm("from"), To: r.PostForm("to"), Code: r.PostForm("code"), Match: r.PostForm("match"), Note: r.PostForm("note"), Review: r.PostForm("review")}
+	w := redirect.Wish{From: r.PostForm("from"), To: r.PostForm("to"), Code: r.PostForm("code"), Match: r.PostForm("match"), Note: r.PostForm("note"), Review: r.PostForm("review"), Says: r.PostForm("says")}
 	if id := r.PostForm("to-id"); id != "" {
 		w.To = "page:" + id
 	}
 	res, err := s.App.PlanRedirects(r.Ctx(), r.Who, r.PostForm("key"), []redirect.Wish{w})
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		form := formView{Key: part.NewKey(), From: w.From, To: r.PostForm("to"), ToID: r.PostForm("to-id"), Note: w.Note, Review: w.Review, Codes: kinds(w.Code), Matches: matches(w.Match)}
+		form := formView{Key: part.NewKey(), From: w.From, To: r.PostForm("to"), ToID: r.PostForm("to-id"), Note: w.Note, Review: w.Review, Says: w.Says, Codes: kinds(w.Code), Matches: matches(w.Match)}
 		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message, Form: form})
 	}
 	return s.did(r, res, err)
@@ -248,7 +325,7 @@ func (s *Screens) did(r *shell.Request, res plan.PlanResult, err error) error {
 // release plans to give an address up.
 func (s *Screens) release(r *shell.Request) error {
 	addr, why := r.PostForm("address"), r.PostForm("why")
-	err := s.App.ReleaseAddress(r.Ctx(), r.Who, addr, why)
+	err := s.App.ReleaseAddresses(r.Ctx(), r.Who, []string{addr}, why)
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Released: releasesView{Problem: invalid.Message, Address: addr, Why: why}})
 	}

@@ -1,10 +1,10 @@
 // Boxes in a list: Shift ticks a run, and one box ticks all.
 export function startTicks(root) {
   for (const all of root.querySelectorAll("[data-tick-all]")) {
-    const boxes = () => [...all.form.querySelectorAll(`input[type=checkbox][name="${all.dataset.tickAll}"]`)];
+    const boxes = () => [...all.form.elements].filter((e) => e.type === "checkbox" && e.name === all.dataset.tickAll);
     all.addEventListener("change", () => boxes().forEach((box) => (box.checked = all.checked)));
     let last = null;
-    all.form.addEventListener("click", (e) => {
+    all.closest("main").addEventListener("click", (e) => {
       const list = boxes();
       const at = list.indexOf(e.target);
       if (at < 0) return;
