@@ -144,6 +144,16 @@ func TestBadRedirectsAreRefused(t *testing.T) {
 	require.Zero(t, planned)
 }
 
+// sorted is a link without the host, with the title of a new page first.
+func sorted(link, host string) string {
+	u, err := url.Parse(strings.TrimPrefix(link, host))
+	if err != nil {
+		return err.Error()
+	}
+	q := u.Query()
+	return u.Path + "?title=" + url.QueryEscape(q.Get("title")) + "&parent=" + q.Get("parent")
+}
+
 // What was asked for in vain is counted, without who asked; scanners are folded, what is there
 // for others is not told, and one press plans the redirect.
 func TestUnansweredAddresses(t *testing.T) {
@@ -189,6 +199,15 @@ func TestUnansweredAddresses(t *testing.T) {
 	tab.MustElementR("[role=status]", "Redirected /opening-hour")
 	tab.Go("/studio/addresses/unanswered")
 	require.Contains(t, tab.MustElement("tbody").MustText(), "answers with the next edition: permanent redirect")
+	require.Equal(t, "/studio/pages/new?title=From+elsewhere&parent="+testkit.EntryID(t, site, "/"), sorted(tab.MustElement("[aria-label='Plan a page at /from-elsewhere']").MustProperty("href").Str(), site.URL))
+	tab.MustElement("#ig").MustInput("from*")
+	tab.MustElementR("form .btn", "Ignore").MustClick()
+	tab.MustElementR("[role=alert]", "Write an address")
+	tab.MustElement("#ig").MustSelectAllText().MustInput("/from-*")
+	tab.MustElementR("form .btn", "Ignore").MustClick()
+	tab.MustElementR("main", "1 request for addresses that you ignore")
+	require.NotContains(t, tab.MustElement("tbody").MustText(), "/from-elsewhere")
+	tab.MustElement("[aria-label='No longer ignore /from-*']").MustClick()
 	tab.MustElement("[aria-label='Redirect /from-elsewhere']").MustClick()
 	tab.Until("document.querySelector('#rd-from')?.value === '/from-elsewhere'")
 	require.Empty(t, tab.Problems())

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/unanswered"
 )
 
@@ -43,4 +44,23 @@ func (t *tx) Unanswered(ctx context.Context, since time.Time, n int) ([]addresse
 			coalesce((array_agg(page ORDER BY n DESC) FILTER (WHERE page <> ''))[1], '') AS page
 		FROM unanswered WHERE site_id = ? AND day >= ?::date GROUP BY address ORDER BY 2 DESC, 1 LIMIT ?`, t.site, since.Format(time.DateOnly), n)
 	return rows, err
+}
+
+// IgnoredPatterns gives the patterns of addresses of which nobody is to be told.
+func (t *tx) IgnoredPatterns(ctx context.Context) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `SELECT pattern FROM ignored_addresses WHERE site_id = ? ORDER BY pattern`, t.site)
+	return out, err
+}
+
+// PutPattern adds one.
+func (t *tx) PutPattern(ctx context.Context, pattern string, by plan.Planned) error {
+	_, err := t.exec(ctx, `INSERT INTO ignored_addresses (site_id, pattern, person_id, at) VALUES (?, ?, ?, ?) ON CONFLICT DO NOTHING`, t.site, pattern, by.PersonID, by.At)
+	return err
+}
+
+// DropPattern takes one away.
+func (t *tx) DropPattern(ctx context.Context, pattern string) error {
+	_, err := t.exec(ctx, `DELETE FROM ignored_addresses WHERE site_id = ? AND pattern = ?`, t.site, pattern)
+	return err
 }

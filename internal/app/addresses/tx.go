@@ -34,5 +34,9 @@ type Tx interface {
 	AddressesBelow(ctx context.Context, base string) ([]string, error)
 	// AddressesOf gives the addresses that a page had, the latest first.
 	AddressesOf(ctx context.Context, entry string) ([]HadAddress, error)
+	// IgnoredPatterns gives the patterns of addresses of which nobody is to be told.
+	IgnoredPatterns(ctx context.Context) ([]string, error)
+	PutPattern(ctx context.Context, pattern string, by plan.Planned) error
+	DropPattern(ctx context.Context, pattern string) error
 	EverAnswered(ctx context.Context, address string) (bool, error)
 }

@@ -2,12 +2,14 @@ package addresses
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/unanswered"
 )
 
 // Unanswered is an address that was asked for in vain.
@@ -24,6 +26,8 @@ type UnansweredLine struct {
 	Unanswered
 	Next  redirect.Answer // what it answers once everything planned is published
 	Meant []Guess         // pages that were probably meant, the likeliest first
+	Above string          // the page below which one of this address would stand; empty: none
+	Title string          // that it could have
 }
 
 // Guess is a page that was probably meant.
@@ -37,10 +41,22 @@ const (
 	guesses        = 3
 )
 
-// Unanswered lists addresses that were asked for in vain, the most often first.
-func (a *Addresses) Unanswered(ctx context.Context, who plan.Person) (out []UnansweredLine, trees plan.Trees, err error) {
-	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
-		trees = t
+// UnansweredList is what was asked for in vain, with what is ignored of it.
+type UnansweredList struct {
+	Lines    []UnansweredLine // the most often first
+	Patterns []string         // of addresses that are ignored
+	Ignored  int              // how often such were asked for
+	Trees    plan.Trees
+}
+
+// Unanswered lists addresses that were asked for in vain.
+func (a *Addresses) Unanswered(ctx context.Context, who plan.Person) (out UnansweredList, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		out.Trees = trees
+		var err error
+		if out.Patterns, err = tx.IgnoredPatterns(ctx); err != nil {
+			return err
+		}
 		list, err := tx.Unanswered(ctx, a.Now().AddDate(0, 0, 1-UnansweredDays), MostUnanswered)
 		if err != nil {
 			return err
@@ -54,6 +70,10 @@ func (a *Addresses) Unanswered(ctx context.Context, who plan.Person) (out []Unan
 			return err
 		}
 		for _, u := range list {
+			if slices.ContainsFunc(out.Patterns, func(p string) bool { return unanswered.Ignores(p, u.Address) }) {
+				out.Ignored += u.N
+				continue
+			}
 			line := UnansweredLine{Unanswered: u}
 			if u.Address[0] == '/' {
 				line.Next = table.ResolveNormal(u.Address, "")
@@ -61,10 +81,37 @@ func (a *Addresses) Unanswered(ctx context.Context, who plan.Person) (out []Unan
 					e := trees.Next.Ref(i)
 					line.Meant = append(line.Meant, Guess{e.ID, e.Title, address.Written(trees.Next.Served(i))})
 				}
+				line.Above, line.Title = redirect.PlaceOf(trees.Next, u.Address)
 			}
-			out = append(out, line)
+			out.Lines = append(out.Lines, line)
 		}
 		return nil
 	})
-	return out, trees, err
+	return out, err
+}
+
+// Ignore leaves addresses like a pattern out of the unanswered ones, or no longer.
+func (a *Addresses) Ignore(ctx context.Context, who plan.Person, text string, on bool) error {
+	pattern := text
+	if on {
+		if pattern = unanswered.CleanPattern(text); pattern == "" {
+			return plan.Refuse("pattern", "Write an address, perhaps with a star at its beginning or end: /old/*, *.php. Nothing else is a pattern.")
+		}
+	}
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		if !on {
+			return tx.DropPattern(ctx, pattern)
+		}
+		known, err := tx.IgnoredPatterns(ctx)
+		if err != nil {
+			return err
+		}
+		if len(known) >= unanswered.MostPatterns {
+			return plan.Refuse("pattern", "There are too many patterns. Remove one first.")
+		}
+		return tx.PutPattern(ctx, pattern, plan.Planned{PersonID: who.ID, At: a.Now()})
+	})
 }

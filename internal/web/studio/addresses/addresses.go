@@ -165,7 +165,7 @@ func newMove(m edition.Move, draft *sitemap.Tree, visits int) moveRow {
 		row.Visits = part.Thousands(visits)
 	}
 	if row.Bad {
-		row.URL = urls.WhereTo
+		row.URL, row.Title = urls.WhereTo, part.OrElse(row.Title, "Decide")
 	} else if draft.Find(m.Entry) != sitemap.None {
 		row.URL = urls.At(m.Entry)
 		if m.Match == redirect.Exact && m.Status != redirect.Blocked && draft.Served(draft.Find(m.Entry)) != "" {

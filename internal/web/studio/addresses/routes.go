@@ -45,6 +45,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.OlderFolder, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.decideFolder},
 		{Method: "POST", Path: urls.OlderUndo, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.undoOlder},
 		{Method: "POST", Path: urls.OlderDrop, Act: workflow.Plan, Handle: s.dropOlder},
+		{Method: "POST", Path: urls.UnansweredIgnore, Screen: "unanswered", View: shell.ViewUnanswered, Act: workflow.Plan, Handle: s.ignore},
 		{Method: "GET", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
 		{Method: "POST", Path: urls.TestAt, Screen: "test", View: shell.ViewTest, Act: workflow.Plan, Handle: s.test},
 		{Method: "POST", Path: urls.Releases, Screen: "redirects", View: shell.ViewRedirects, Act: workflow.Govern, Handle: s.release},

@@ -25,7 +25,7 @@ func TestScreensExecute(t *testing.T) {
 			Rows:     []olderRow{{Here: true, Title: "x", Guesses: []olderGuess{{}}}, {Leads: "x"}, {}},
 			Selected: &olderDetail{olderRow: olderRow{Title: "x", Guesses: []olderGuess{{}}}, Prev: "x", Next: "x", Rules: []olderRule{{Prefix: true, Differs: []string{"x"}}, {}}},
 		},
-		"unanswered": unansweredView{Folded: []string{"x"}, MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
+		"unanswered": unansweredView{Folded: []string{"x"}, Patterns: []string{"x"}, Problem: "x", MoreThanListed: true, Rows: []unansweredRow{{Page: "/x", Guesses: []guessView{{}}}, {Answered: "x"}, {}}},
 		"test":       testView{Problem: "x", Alone: true, Rows: []testedView{{History: []string{"x"}, Live: answerView{Bad: true, Steps: []stepView{{}, {Row: "x", Ends: true}}}, Next: answerView{To: "/x"}}}},
 	})
 }

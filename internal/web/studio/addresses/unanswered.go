@@ -1,10 +1,12 @@
 package addresses
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 
 	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/unanswered"
 	"candlepath/internal/web/studio/part"
@@ -18,6 +20,10 @@ type unansweredView struct {
 	Rows           []unansweredRow
 	Folded         []string // what is counted together, in words
 	Plan, Days     string
+	Ignore         string
+	Patterns       []string
+	Problem        string
+	Pattern        string // that was refused
 	Any            bool
 	MoreThanListed bool
 }
@@ -34,7 +40,25 @@ type guessView struct{ Title, Address, To, Key string }
 
 // unanswered lists addresses that were asked for in vain.
 func (s *Screens) unanswered(r *shell.Request) error {
-	list, _, err := s.App.Unanswered(r.Ctx(), r.Who)
+	return s.unansweredPage(r, http.StatusOK, "", "")
+}
+
+// ignore leaves addresses like a pattern out, or no longer.
+func (s *Screens) ignore(r *shell.Request) error {
+	pattern := r.PostForm("pattern")
+	err := s.App.Ignore(r.Ctx(), r.Who, pattern, r.PostForm("off") == "")
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.unansweredPage(r, http.StatusUnprocessableEntity, invalid.Message, pattern)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.Unanswered)
+	return nil
+}
+
+func (s *Screens) unansweredPage(r *shell.Request, status int, problem, pattern string) error {
+	list, err := s.App.Unanswered(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}
@@ -42,12 +66,20 @@ func (s *Screens) unanswered(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.Show(r, http.StatusOK, "unanswered", newUnansweredView(f, list))
+	v := newUnansweredView(f, list)
+	v.Problem, v.Pattern = problem, pattern
+	return s.Show(r, status, "unanswered", v)
 }
 
-func newUnansweredView(f shell.Frame, list []addresses.UnansweredLine) unansweredView {
-	v := unansweredView{Frame: f, Plan: urls.RedirectAct, Any: len(list) > 0, Days: fmt.Sprint(addresses.UnansweredDays), MoreThanListed: len(list) == addresses.MostUnanswered}
-	for _, l := range list {
+func newUnansweredView(f shell.Frame, list addresses.UnansweredList) unansweredView {
+	v := unansweredView{
+		Frame: f, Plan: urls.RedirectAct, Ignore: urls.UnansweredIgnore, Patterns: list.Patterns, Any: len(list.Lines) > 0, Days: fmt.Sprint(addresses.UnansweredDays),
+		MoreThanListed: len(list.Lines) == addresses.MostUnanswered,
+	}
+	if list.Ignored > 0 {
+		v.Folded = append(v.Folded, part.Count(list.Ignored, "request", "requests")+" for addresses that you ignore")
+	}
+	for _, l := range list.Lines {
 		switch l.Address {
 		case unanswered.Scanners:
 			v.Folded = append(v.Folded, part.Count(l.N, "try of a program that looks", "tries of programs that look")+" for holes")
@@ -59,7 +91,7 @@ func newUnansweredView(f shell.Frame, list []addresses.UnansweredLine) unanswere
 		written := address.Written(l.Address)
 		row := unansweredRow{
 			Address: written, N: part.Thousands(l.N), Days: part.Count(l.Days, "day", "days"), Last: l.Last.Format("2 January 2006"),
-			RedirectURL: urls.RedirectFrom(written), TestURL: urls.TestOf(written),
+			RedirectURL: urls.RedirectFrom(written), TestURL: urls.TestOf(written), NewURL: urls.NewPageAt(l.Above, l.Title),
 		}
 		if l.Page != "" {
 			row.Page, row.PageURL = address.Written(l.Page), address.Written(l.Page)
