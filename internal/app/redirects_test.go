@@ -135,4 +135,21 @@ func TestEditionsAreProved(t *testing.T) {
 	list, err := d.ProofOfNext(t.Context(), d.people["ines"])
 	require.NoError(t, err)
 	require.Len(t, list, 11)
+
+	t.Log("addresses of an older site are told besides, and need not answer; a past edition is proved by what was asked then")
+	d.olderLines("old.quillmere.example", [2]string{"/outside", ""}, [2]string{"/zzz", ""})
+	n = d.look("marta")
+	require.Equal(t, "11 of 11 addresses answered, longest way one hop; 1 of 2 addresses of older sites", n.Proof.Words())
+	list, err = d.ProofOfNext(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+	require.Len(t, list, 13)
+	require.Equal(t, []any{"/zzz", true, 404}, []any{list[12].Address, list[12].Older, list[12].Code})
+	list, err = d.ProofOf(t.Context(), d.people["ines"], 1)
+	require.NoError(t, err)
+	require.Len(t, list, 6)
+	for _, p := range list {
+		require.Equal(t, 200, p.Code, p.Address)
+	}
+	_, err = d.ProofOf(t.Context(), d.people["ines"], 99)
+	require.ErrorIs(t, err, plan.ErrNotFound)
 }

@@ -271,20 +271,6 @@ func (t *tx) EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	return t.oneEdition(ctx, "act_key = ?", key)
 }
 
-// AddressesEver gives every address that answered in an edition and was not released since:
-// of pages, and of redirects that answer it by themselves.
-func (t *tx) AddressesEver(ctx context.Context) ([]string, error) {
-	var out []string
-	err := t.scan(ctx, &out, `
-		SELECT a.address FROM (
-			SELECT address, max(coalesce(to_edition, 2147483647)) AS until FROM (
-				SELECT address, to_edition FROM addresses WHERE site_id = @site
-				UNION ALL SELECT from_address, to_edition FROM redirects WHERE site_id = @site AND match <> 'prefix') u GROUP BY address) a
-		WHERE NOT EXISTS (SELECT 1 FROM releases r WHERE r.site_id = @site AND r.address = a.address AND r.edition >= a.until)
-		ORDER BY a.address`, map[string]any{"site": t.site})
-	return out, err
-}
-
 // Search finds live pages by their words. Candidates are capped before ranking
 // so that a common word costs no more than a rare one.
 func (t *tx) Search(ctx context.Context, q string, limit int) ([]reading.Hit, error) {

@@ -6,6 +6,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
@@ -16,9 +17,16 @@ type Tx interface {
 	// NeverVisited gives those of the entries that surely nobody ever opened.
 	NeverVisited(ctx context.Context, entries []string) (map[string]bool, error)
 	SettleActs(ctx context.Context, stillPlanned func(id string) bool) error
-	// AddressesEver gives every address that answered in an edition and was not released
-	// since, those of exact and branch redirects with them.
-	AddressesEver(ctx context.Context) ([]string, error)
+	// AddressesEver gives every address that answered in an edition up to one and was not
+	// released since, those of exact and branch redirects with them; 0: in any.
+	AddressesEver(ctx context.Context, upTo int) ([]string, error)
+	// OlderStamp differs whenever the addresses of older sites do; FilesShown counts the files
+	// that an edition showed.
+	OlderStamp(ctx context.Context) (string, error)
+	OlderAddresses(ctx context.Context) ([]string, error)
+	FilesShown(ctx context.Context) (int, error)
+	// TableAt gives the redirects of a past edition.
+	TableAt(ctx context.Context, edition int) ([]redirect.Row, error)
 	Releases(ctx context.Context) ([]plan.ReleasedAddress, error)
 	// WorkStamp differs whenever something did of what the next edition would hold,
 	// beside the plan itself.

@@ -16,6 +16,10 @@ type Proof struct {
 	Longest  int      `json:"longest"`  // hops, at most
 	Lost     []string `json:"lost"`     // what answers nothing, as far as it is listed
 	LostMore int      `json:"lostMore"` // beyond those listed
+
+	Files         int `json:"files,omitzero"` // that an edition showed; each is there, leads on, or is gone
+	Older         int `json:"older,omitzero"` // addresses of older sites
+	OlderAnswered int `json:"olderAnswered,omitzero"`
 }
 
 // mostLost is how many lost addresses a proof lists.
@@ -76,7 +80,14 @@ func (p Proof) Words() string {
 	if p.Longest > 0 {
 		way = "longest way one hop"
 	}
-	return fmt.Sprintf("%s of %s addresses answered, %s", thousands(p.Answered()), thousands(p.Asked), way)
+	said := fmt.Sprintf("%s of %s addresses answered, %s", thousands(p.Answered()), thousands(p.Asked), way)
+	if p.Files > 0 {
+		said += fmt.Sprintf("; %s files", thousands(p.Files))
+	}
+	if p.Older > 0 {
+		said += fmt.Sprintf("; %s of %s addresses of older sites", thousands(p.OlderAnswered), thousands(p.Older))
+	}
+	return said
 }
 
 func thousands(n int) string {

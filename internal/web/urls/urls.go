@@ -266,6 +266,9 @@ func CoveredBy(id string) string { return with(Covers, "id", id) }
 // AddressesOfPage lists the addresses that a page ever had.
 func AddressesOfPage(id string) string { return AddressesOf + "/" + url.PathEscape(id) }
 
+// ProofOf is the proof of a past edition, as .csv.
+func ProofOf(edition int) string { return with(ProofExport, "edition", strconv.Itoa(edition)) }
+
 // MovesSaid is the list of moves, with what was done.
 func MovesSaid(said string) string { return with(Moves, "said", said) }
 

@@ -33,6 +33,7 @@ type pastEdition struct {
 	Changes  []plan.ChangeSummary
 	More     string
 	Proof    string
+	ProofURL string
 	Rollback string
 	Key      string
 	URL      string
@@ -66,7 +67,7 @@ func newPast(e plan.Edition, people map[string]plan.Person, live, open int) past
 		Open: e.Number == open, Summary: part.Count(len(e.Changes), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
 	}
 	if e.Proof != nil && e.Proof.Asked > 0 {
-		p.Proof = part.UpperFirst(e.Proof.Words())
+		p.Proof, p.ProofURL = part.UpperFirst(e.Proof.Words()), urls.ProofOf(e.Number)
 	}
 	p.Changes = e.Changes[:min(len(e.Changes), part.EntriesShown)]
 	if more := len(e.Changes) - len(p.Changes); more > 0 {

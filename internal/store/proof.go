@@ -1,0 +1,55 @@
+package store
+
+import (
+	"context"
+
+	"candlepath/internal/core/redirect"
+)
+
+// AddressesEver gives every address that answered in an edition up to one and was not released
+// since: of pages, and of redirects that answer it by themselves. Up to 0 is all of them.
+func (t *tx) AddressesEver(ctx context.Context, upTo int) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `
+		SELECT a.address FROM (
+			SELECT address, max(coalesce(to_edition, 2147483647)) AS until FROM (
+				SELECT address, from_edition, to_edition FROM addresses WHERE site_id = @site
+				UNION ALL SELECT from_address, from_edition, to_edition FROM redirects WHERE site_id = @site AND match <> 'prefix') u
+			WHERE @upto = 0 OR from_edition <= @upto GROUP BY address) a
+		WHERE NOT EXISTS (SELECT 1 FROM releases r WHERE r.site_id = @site AND r.address = a.address AND r.edition >= a.until AND (@upto = 0 OR r.edition <= @upto))
+		ORDER BY a.address`, map[string]any{"site": t.site, "upto": upTo})
+	return out, err
+}
+
+// TableAt gives the redirects of a past edition.
+func (t *tx) TableAt(ctx context.Context, edition int) ([]redirect.Row, error) {
+	var rows []redirectRow
+	err := t.scan(ctx, &rows, `SELECT `+redirectColumns+` FROM redirects WHERE site_id = ? AND from_edition <= ? AND (to_edition IS NULL OR to_edition > ?)
+		ORDER BY from_address, match`, t.site, edition, edition)
+	out := make([]redirect.Row, len(rows))
+	for i, r := range rows {
+		out[i] = r.toCore()
+	}
+	return out, err
+}
+
+// OlderStamp differs whenever the addresses of older sites do.
+func (t *tx) OlderStamp(ctx context.Context) (stamp string, err error) {
+	err = t.scan(ctx, &stamp, `SELECT concat_ws(' ', count(*), max(at)) FROM older_addresses WHERE site_id = ?`, t.site)
+	return stamp, err
+}
+
+// OlderAddresses gives the addresses of all older sites.
+func (t *tx) OlderAddresses(ctx context.Context) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `SELECT DISTINCT address FROM older_addresses WHERE site_id = ? ORDER BY address`, t.site)
+	return out, err
+}
+
+// FilesShown counts the files that an edition showed. Each answers: it is there, it leads to the
+// one that replaced it, or it is gone on purpose.
+func (t *tx) FilesShown(ctx context.Context) (n int, err error) {
+	err = t.scan(ctx, &n, `SELECT count(DISTINCT p.picture_id) FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE s.site_id = ? AND s.from_edition IS NOT NULL`, t.site)
+	return n, err
+}
