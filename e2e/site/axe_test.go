@@ -64,6 +64,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/jobs", ""},
 		{"/studio/inbox", ""},
 		{"/studio/addresses/older", ""},
+		{"/studio/addresses/picture", ""},
 		{"/studio/addresses/decide", ""},
 		{"/studio/addresses/rules", ""},
 		{"/studio/edition", ""},

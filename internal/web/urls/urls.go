@@ -79,6 +79,8 @@ const (
 	Rules            = "/studio/addresses/rules"
 	RulesFile        = Rules + "/file"
 	UnansweredIgnore = Unanswered + "/ignore"
+	Flows            = "/studio/addresses/picture"
+	FlowsFile        = Flows + ".svg"
 	Older            = "/studio/addresses/older"
 	OlderImport      = Older + "/import"
 	OlderDecide      = Older + "/decide"
@@ -268,6 +270,14 @@ func AddressesOfPage(id string) string { return AddressesOf + "/" + url.PathEsca
 
 // ProofOf is the proof of a past edition, as .csv.
 func ProofOf(edition int) string { return with(ProofExport, "edition", strconv.Itoa(edition)) }
+
+// FlowsOf draws where addresses at and below one lead.
+func FlowsOf(host, below string) string { return with(Flows, "host", host, "below", below) }
+
+// FlowsSVG is the same as a file.
+func FlowsSVG(host, below string) string {
+	return with(FlowsFile, "host", host, "below", below)
+}
 
 // MovesSaid is the list of moves, with what was done.
 func MovesSaid(said string) string { return with(Moves, "said", said) }

@@ -30,11 +30,11 @@ type olderView struct {
 	Filters                                          []part.CountView
 	Rows                                             []olderRow
 	part.Pager
-	RulesURL string
-	Clear    string // how many have a clear winner, in words
-	Any      bool
-	Cover    []coverView
-	Selected *olderDetail
+	RulesURL, PictureURL string
+	Clear                string // how many have a clear winner, in words
+	Any                  bool
+	Cover                []coverView
+	Selected             *olderDetail
 }
 
 // olderRow is one address of the list.
@@ -119,6 +119,7 @@ func (s *Screens) olderPage(r *shell.Request, status int, v olderView, at string
 		return err
 	}
 	v.Frame, v.Key, v.RulesURL = f, part.NewKey(), urls.RulesOf(v.Host)
+	v.PictureURL = urls.FlowsOf(w.Host, "")
 	v.Self, v.Import, v.Decide, v.Accept, v.Folder, v.Drop, v.Undo = urls.Older, urls.OlderImport, urls.OlderDecide, urls.OlderAccept, urls.OlderFolder, urls.OlderDrop, urls.OlderUndo
 	v.fill(w, at, r.Page())
 	return s.Show(r, status, "older", v)

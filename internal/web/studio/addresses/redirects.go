@@ -25,7 +25,7 @@ type redirectsView struct {
 	Any     bool
 	part.Pager
 	Self, Plan, Drop, Undo, Redo, Many string
-	Rules, Bulk                        string
+	Rules, Bulk, Picture               string
 	BulkKey                            string
 	Said, Problem                      string
 	Form                               formView
@@ -121,7 +121,7 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	if err != nil {
 		return err
 	}
-	v.Frame, v.Self, v.Rules, v.Bulk, v.BulkKey = f, urls.Redirects, urls.Rules, urls.RedirectBulk, part.NewKey()
+	v.Frame, v.Self, v.Picture, v.Rules, v.Bulk, v.BulkKey = f, urls.Redirects, urls.Flows, urls.Rules, urls.RedirectBulk, part.NewKey()
 	v.Plan, v.Drop, v.Undo, v.Redo, v.Many = urls.RedirectAct, urls.RedirectDrop, urls.RedirectUndo, urls.RedirectUndo+"?again=1", urls.RedirectList
 	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
 	if err := s.drawHits(r, v.Rows); err != nil {

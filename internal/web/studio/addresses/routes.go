@@ -36,6 +36,8 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.redirectList},
 		{Method: "POST", Path: urls.RedirectList, Screen: "redirect-list", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.judgeList, Large: true},
 		{Method: "GET", Path: urls.Unanswered, Screen: "unanswered", View: shell.ViewUnanswered, Act: workflow.Plan, Handle: s.unanswered},
+		{Method: "GET", Path: urls.Flows, Screen: "picture", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.picture},
+		{Method: "GET", Path: urls.FlowsFile, Act: workflow.Plan, Handle: s.pictureSVG},
 		{Method: "GET", Path: urls.Rules, Screen: "rules", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.rules},
 		{Method: "GET", Path: urls.RulesFile, Screen: "rules", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.rulesFile, Large: true},
 		{Method: "GET", Path: urls.Older, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.older},
