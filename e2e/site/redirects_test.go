@@ -5,12 +5,14 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/setting"
 	"candlepath/internal/testkit"
 )
 
@@ -120,6 +122,37 @@ func TestRedirectsInUse(t *testing.T) {
 	tab.MustElementR("tbody", "/collections/plant-labels")
 	require.Contains(t, tab.MustElement("tbody").MustText(), "/herbarium/plant-labels")
 	require.Empty(t, tab.Problems())
+}
+
+// Who asks under an old name that points here is led to the site under its own, in one hop.
+func TestOldHostNames(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := testkit.SignIn(t, site, "marta")
+	status, body := marta.Get("/studio/settings")
+	require.Equal(t, 200, status)
+	form := url.Values{"key": {testkit.Between(string(body), `name="key" value="`, `"`)}}
+	for _, s := range setting.All() {
+		form.Set(string(s.Key), s.Usual)
+	}
+	form.Set(string(setting.SiteName), "Quillmere Inside")
+	form.Set(string(setting.OldHosts), "Staff.quillmere.example")
+	status, _ = marta.Form("/studio/settings", form)
+	require.Equal(t, 303, status)
+	const own = "http://inside.quillmere.example"
+	require.Eventually(t, func() bool {
+		resp, _ := testkit.AskFor(t, "GET", site.URL+"/visitors/", map[string]string{"Host": "staff.quillmere.example:80"})
+		return resp.Header.Get("Location") == own+"/visitors"
+	}, 10*time.Second, 20*time.Millisecond)
+	for at, want := range map[string]string{
+		"/visitors/opening-hours?x=1": own + "/visitors/opening-hours?x=1", "/dept/herb/": own + "/herbarium", "/walks/night-walk": own + "/visitors/guided-walks/night-walk", "/shop-online": "https://shop.quillmere.example/",
+	} {
+		resp, _ := testkit.AskFor(t, "GET", site.URL+at, map[string]string{"Host": "STAFF.quillmere.example"})
+		require.Equal(t, want, resp.Header.Get("Location"), at)
+		resp, _ = testkit.AskFor(t, "GET", site.URL+"/visitors", nil)
+		require.Equal(t, 200, resp.StatusCode, "under its own name nothing changes")
+	}
+	resp, _ := testkit.AskFor(t, "GET", site.URL+"/nothing", map[string]string{"Host": "staff.quillmere.example"})
+	require.Equal(t, 404, resp.StatusCode)
 }
 
 // What cannot be a redirect is told line by line, and nothing of it is planned; who may not

@@ -30,6 +30,7 @@ const (
 	MostClicks     Key = "clicks"
 	KeepRemoved    Key = "keep-removed"
 	LargestFile    Key = "largest-file"
+	OldHosts       Key = "old-hosts"
 	EditorsPublish Key = "editors-publish"
 	OwnWork        Key = "own-work"
 )
@@ -44,6 +45,7 @@ const (
 	Symbol Kind = "symbol" // one of our symbols, or the address of a picture
 	Number Kind = "number"
 	Switch Kind = "switch" // On or Off
+	Hosts  Kind = "hosts"  // names of hosts, with a blank between them
 )
 
 // The values of a switch.
@@ -59,6 +61,7 @@ type Group string
 const (
 	Looks      Group = "How the site looks"
 	Limits     Group = "Limits"
+	Addresses  Group = "Addresses"
 	Publishing Group = "Who may publish"
 )
 
@@ -94,6 +97,10 @@ func All() []Setting {
 			Help: "After that, a site manager may delete their texts.",
 		},
 		{Key: LargestFile, Group: Limits, Kind: Number, Label: "Largest picture or file that can be added", Usual: "25", Min: 1, Max: 200, Unit: "MB"},
+		{
+			Key: OldHosts, Group: Addresses, Kind: Hosts, Label: "Old host names that point here", Max: 1000,
+			Help: "With a blank between them. Who asks under such a name is led to the site under its own name, in one hop.",
+		},
 		{Key: EditorsPublish, Group: Publishing, Kind: Switch, Label: "Editors may publish"},
 		{Key: OwnWork, Group: Publishing, Kind: Switch, Label: "Approvers may publish their own work", Help: "Otherwise somebody else publishes it. Site managers always may."},
 	}
@@ -112,6 +119,16 @@ func Find(key Key) (Setting, bool) {
 // grounds are what the accent colour is read on.
 var grounds = []colour.Colour{colour.White, {0xF2, 0xF5, 0xF0}}
 
+// isHost tells whether a text is the name of a host (RFC 1123).
+func isHost(s string) bool {
+	for label := range strings.SplitSeq(s, ".") {
+		if label == "" || len(label) > 63 || label[0] == '-' || label[len(label)-1] == '-' || strings.Trim(label, "abcdefghijklmnopqrstuvwxyz0123456789-") != "" {
+			return false
+		}
+	}
+	return len(s) <= 253
+}
+
 // Parse brings a value into the form in which it is kept, or gives a Refusal.
 func (s Setting) Parse(v string) (string, error) {
 	v = strings.Join(strings.Fields(v), " ")
@@ -125,6 +142,14 @@ func (s Setting) Parse(v string) (string, error) {
 			return "", s.refuse("%s: choose one of the symbols, or a picture.", s.Label)
 		}
 		return v, nil
+	case Hosts:
+		v = strings.ToLower(v)
+		for host := range strings.FieldsSeq(v) {
+			if !isHost(host) {
+				return "", s.refuse("%s: %q is no name of a host, such as staff.quillmere.example.", s.Label, host)
+			}
+		}
+		return v, s.checkLine(v)
 	case Number:
 		n, err := strconv.Atoi(v)
 		if err != nil || n < s.Min || n > s.Max {

@@ -12,8 +12,8 @@ import (
 // Every setting is whole: it stands in a group, is asked for in a known way, and
 // its usual value is one that it takes.
 func TestSettingsAreWhole(t *testing.T) {
-	groups := []setting.Group{setting.Looks, setting.Limits, setting.Publishing}
-	kinds := []setting.Kind{setting.Line, setting.Colour, setting.Symbol, setting.Number, setting.Switch}
+	groups := []setting.Group{setting.Looks, setting.Limits, setting.Addresses, setting.Publishing}
+	kinds := []setting.Kind{setting.Line, setting.Colour, setting.Symbol, setting.Number, setting.Switch, setting.Hosts}
 	seen, at := map[setting.Key]bool{}, 0
 	for _, s := range setting.All() {
 		require.False(t, seen[s.Key], "%s stands twice", s.Key)
@@ -53,6 +53,11 @@ func TestParse(t *testing.T) {
 		{setting.Mark, "", "", "choose one"},
 		{setting.Foot, "", "", ""},
 		{setting.Foot, strings.Repeat("x", 301), "", "at most 300"},
+		{setting.OldHosts, " Staff.quillmere.example  wiki.quillmere.example", "staff.quillmere.example wiki.quillmere.example", ""},
+		{setting.OldHosts, "", "", ""},
+		{setting.OldHosts, "https://staff.quillmere.example", "", "no name of a host"},
+		{setting.OldHosts, "a..b", "", "no name of a host"},
+		{setting.OldHosts, "-a.b", "", "no name of a host"},
 		{setting.MostClicks, " 20 ", "20", ""},
 		{setting.MostClicks, "0", "", "from 1 to 20"},
 		{setting.MostClicks, "3.5", "", "from 1 to 20"},

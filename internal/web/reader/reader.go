@@ -155,6 +155,9 @@ func (s *Site) Serve(c *gin.Context) {
 	if a.Rule != "" && r.Method == http.MethodGet {
 		s.used(a)
 	}
+	if onOldHost(w, r, snap, normal, a) {
+		return
+	}
 	switch {
 	case a.By == redirect.ByPage:
 		if written := address.Written(normal); written != path {

@@ -58,7 +58,7 @@ func newSetting(s setting.Setting, was string, given setting.Values, bad string)
 	v := settingView{
 		ID: "s-" + string(s.Key), Key: string(s.Key), Was: was, Value: was, Label: s.Label, Help: s.Help, Unit: s.Unit, Min: s.Min, Max: s.Max,
 		Required: s.Required, Bad: bad == string(s.Key),
-		IsLine: s.Kind == setting.Line, IsColour: s.Kind == setting.Colour, IsSymbol: s.Kind == setting.Symbol,
+		IsLine: s.Kind == setting.Line || s.Kind == setting.Hosts, IsColour: s.Kind == setting.Colour, IsSymbol: s.Kind == setting.Symbol,
 		IsNumber: s.Kind == setting.Number, IsSwitch: s.Kind == setting.Switch,
 	}
 	if typed, ok := given[s.Key]; ok {
