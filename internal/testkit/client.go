@@ -220,6 +220,17 @@ func Read(t testing.TB, c *Client, path string) string {
 // AddFile uploads a picture or a file as the page editor does, and gives the answer.
 func (c *Client) AddFile(name string, data []byte) (int, string) {
 	c.T.Helper()
+	return c.sendFile("/studio/files", name, data, "application/json")
+}
+
+// AddOlder imports the list of an older site.
+func (c *Client) AddOlder(name, text string) (int, string) {
+	c.T.Helper()
+	return c.sendFile("/studio/addresses/older/import", name, []byte(text), "text/html")
+}
+
+func (c *Client) sendFile(path, name string, data []byte, accept string) (int, string) {
+	c.T.Helper()
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
 	part, err := w.CreateFormFile("file", name)
@@ -227,10 +238,10 @@ func (c *Client) AddFile(name string, data []byte) (int, string) {
 	_, err = part.Write(data)
 	require.NoError(c.T, err)
 	require.NoError(c.T, w.Close())
-	r, err := http.NewRequest("POST", c.Base+"/studio/files", &b)
+	r, err := http.NewRequest("POST", c.Base+path, &b)
 	require.NoError(c.T, err)
 	r.Header.Set("Content-Type", w.FormDataContentType())
-	r.Header.Set("Accept", "application/json")
+	r.Header.Set("Accept", accept)
 	status, body := c.Send(r)
 	return status, string(body)
 }

@@ -53,7 +53,7 @@ func (a *Addresses) judged(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 
 // tableOfNext gives the redirects as they are once all that is planned is published.
 func (a *Addresses) tableOfNext(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) ([]redirect.Row, map[redirect.Key]redirect.Row, error) {
-	table, err := tx.Table(ctx)
+	table, err := a.RedirectsOf(ctx, tx, s)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -181,7 +181,7 @@ func (a *Addresses) TestAddresses(ctx context.Context, who plan.Person, asked []
 	}
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
 		trees = t
-		live, err := tx.Table(ctx)
+		live, err := a.RedirectsOf(ctx, tx, s)
 		if err != nil {
 			return err
 		}

@@ -75,10 +75,10 @@ type RedirectList struct {
 
 // Redirects lists the redirects of Live with those that are planned by hand.
 func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out RedirectList, err error) {
-	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		now := a.Now()
 		out.Trees, out.Now = trees, redirect.Moment{Today: now.Format(time.DateOnly), Since: now.AddDate(-1, 0, 0).Format(time.DateOnly)}
-		table, err := tx.Table(ctx)
+		table, err := a.RedirectsOf(ctx, tx, s)
 		if err != nil {
 			return err
 		}
@@ -96,27 +96,14 @@ func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out Redirec
 			return err
 		}
 		out.Now.Used = len(used) > 0
-		lost, err := lostIn(table, rows, trees)
-		if err != nil {
-			return err
-		}
 		for i := range out.Rows {
 			l := &out.Rows[i]
-			l.Use, l.Lost = used[l.Key()], lost(l.Row)
+			l.Use, l.Lost = used[l.Key()], l.Row.Lost(trees.Next)
 		}
 		out.Released, err = tx.Releases(ctx)
 		return err
 	})
 	return out, err
-}
-
-// lostIn tells which rows lead to nothing in Next.
-func lostIn(table, planned []redirect.Row, trees plan.Trees) (func(redirect.Row) bool, error) {
-	t, err := redirect.NewTable(redirect.With(table, planned), trees.Next)
-	if err != nil {
-		return nil, err
-	}
-	return func(r redirect.Row) bool { return t.Lost(r) }, nil
 }
 
 // Covered is an address that ever answered below a redirect of a whole branch, with what answers

@@ -22,7 +22,7 @@ func (a *Addresses) RulesTable(ctx context.Context, who plan.Person, ask RulesAs
 		table, tree := []redirect.Row(nil), trees.Next
 		if ask.Live {
 			tree = trees.Live
-			table, err = tx.Table(ctx)
+			table, err = a.RedirectsOf(ctx, tx, s)
 		} else {
 			table, _, err = a.tableOfNext(ctx, tx, s, trees)
 		}

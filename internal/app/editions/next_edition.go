@@ -130,7 +130,7 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 		return n, err
 	}
 	var err error
-	if n.Table, err = tx.Table(ctx); err != nil {
+	if n.Table, err = a.RedirectsOf(ctx, tx, s); err != nil {
 		return n, err
 	}
 	chosen, err := a.pick(ctx, tx, &n, who, sel)

@@ -65,7 +65,7 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 	if err != nil {
 		return n, fmt.Errorf("load edition %d: %w", to, err)
 	}
-	if n.Table, err = tx.Table(ctx); err != nil {
+	if n.Table, err = a.RedirectsOf(ctx, tx, s); err != nil {
 		return n, err
 	}
 	if n.Decisions, err = tx.Decisions(ctx); err != nil {

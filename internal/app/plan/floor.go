@@ -39,6 +39,7 @@ type Floor struct {
 
 	trees atomic.Pointer[cachedTrees]
 	reach atomic.Pointer[keptReach]
+	table atomic.Pointer[cachedTable]
 
 	summaries atomic.Pointer[liveSummaries]
 

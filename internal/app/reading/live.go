@@ -32,7 +32,7 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		rows, err := tx.Table(ctx)
+		rows, err := a.RedirectsOf(ctx, tx, s)
 		if err != nil {
 			return err
 		}

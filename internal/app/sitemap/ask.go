@@ -53,7 +53,7 @@ func (a *Sitemap) consequences(ctx context.Context, tx Tx, s plan.Site, trees pl
 }
 
 func (a *Sitemap) decidedConsequences(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, decisions map[string]redirect.Decision, ids []string) (consequence.Of, error) {
-	table, err := tx.Table(ctx)
+	table, err := a.RedirectsOf(ctx, tx, s)
 	if err != nil {
 		return consequence.Of{}, err
 	}

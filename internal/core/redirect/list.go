@@ -64,29 +64,29 @@ func List(live, planned []Row) []Listed {
 // ListFilter shows some rows of the list.
 type ListFilter struct {
 	Key, Words string
-	Fits       func(l Listed, now Moment) bool
+	Fits       func(l *Listed, now Moment) bool
 }
 
 // ListFilters is the table of filters, in the order in which they are offered.
 func ListFilters() []ListFilter {
-	is := func(f func(Listed) bool) func(Listed, Moment) bool {
-		return func(l Listed, _ Moment) bool { return f(l) }
+	is := func(f func(*Listed) bool) func(*Listed, Moment) bool {
+		return func(l *Listed, _ Moment) bool { return f(l) }
 	}
 	return []ListFilter{
-		{"", "All", is(func(Listed) bool { return true })},
-		{"planned", "Planned", is(func(l Listed) bool { return l.State != Answers })},
-		{"hand", "By hand", is(func(l Listed) bool { return l.Origin == ByHand })},
-		{"move", "By a move", is(func(l Listed) bool { return l.Origin == ByMove })},
-		{"older", "From the older site", is(func(l Listed) bool { return l.Origin == FromOlder })},
-		{"exact", "Exact", is(func(l Listed) bool { return l.Match == Exact })},
-		{"prefix", "Prefix", is(func(l Listed) bool { return l.Match == Prefix })},
-		{"branch", "Branch", is(func(l Listed) bool { return l.Match == Branch })},
-		{"permanent", "Permanent", is(func(l Listed) bool { return l.Code != Gone && !temporary(l.Code) })},
-		{"temporary", "Temporary", is(func(l Listed) bool { return temporary(l.Code) })},
-		{"gone", "Gone", is(func(l Listed) bool { return l.Code == Gone })},
-		{"due", "Review due", func(l Listed, now Moment) bool { return l.Review != "" && l.Review <= now.Today }},
-		{"lost", "Target gone", is(func(l Listed) bool { return l.Lost })},
-		{"unused", "Never used", func(l Listed, now Moment) bool { return now.Used && l.State != Planned && l.Use.Last == "" }},
-		{"long", "Not used for a year", func(l Listed, now Moment) bool { return l.Use.Last != "" && l.Use.Last < now.Since }},
+		{"", "All", is(func(*Listed) bool { return true })},
+		{"planned", "Planned", is(func(l *Listed) bool { return l.State != Answers })},
+		{"hand", "By hand", is(func(l *Listed) bool { return l.Origin == ByHand })},
+		{"move", "By a move", is(func(l *Listed) bool { return l.Origin == ByMove })},
+		{"older", "From the older site", is(func(l *Listed) bool { return l.Origin == FromOlder })},
+		{"exact", "Exact", is(func(l *Listed) bool { return l.Match == Exact })},
+		{"prefix", "Prefix", is(func(l *Listed) bool { return l.Match == Prefix })},
+		{"branch", "Branch", is(func(l *Listed) bool { return l.Match == Branch })},
+		{"permanent", "Permanent", is(func(l *Listed) bool { return l.Code != Gone && !temporary(l.Code) })},
+		{"temporary", "Temporary", is(func(l *Listed) bool { return temporary(l.Code) })},
+		{"gone", "Gone", is(func(l *Listed) bool { return l.Code == Gone })},
+		{"due", "Review due", func(l *Listed, now Moment) bool { return l.Review != "" && l.Review <= now.Today }},
+		{"lost", "Target gone", is(func(l *Listed) bool { return l.Lost })},
+		{"unused", "Never used", func(l *Listed, now Moment) bool { return now.Used && l.State != Planned && l.Use.Last == "" }},
+		{"long", "Not used for a year", func(l *Listed, now Moment) bool { return l.Use.Last != "" && l.Use.Last < now.Since }},
 	}
 }

@@ -28,8 +28,8 @@ func TestTheListOfRedirects(t *testing.T) {
 	for _, f := range redirect.ListFilters() {
 		require.NotContains(t, counts, f.Key)
 		counts[f.Key] = 0
-		for _, l := range list {
-			if f.Fits(l, redirect.Moment{Today: "2026-11-26", Since: "2025-11-26", Used: true}) {
+		for i := range list {
+			if f.Fits(&list[i], redirect.Moment{Today: "2026-11-26", Since: "2025-11-26", Used: true}) {
 				counts[f.Key]++
 			}
 		}

@@ -56,11 +56,12 @@ func (t *Table) Proven(a string) Answer {
 	return got
 }
 
-// Lost tells whether a row leads to nothing.
-func (t *Table) Lost(r Row) bool {
+// Lost tells whether the row leads to nothing among some pages.
+func (r Row) Lost(pages *sitemap.Tree) bool {
 	if r.Code == Gone || r.To.URL != "" {
 		return false
 	}
+	t := Table{pages: pages}
 	at, ok := t.addressOf(r.To)
 	if !ok || strings.HasPrefix(at, "/files/") {
 		return !ok

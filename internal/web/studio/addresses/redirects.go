@@ -141,16 +141,15 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 // fill shows a page of the rows that a filter and words leave, with what each filter would.
 func (v *redirectsView) fill(list addresses.RedirectList, show, q string, page int) {
 	v.Q, v.Show, v.Any = q, show, len(list.Rows) > 0
-	worded := list.Rows
-	if q != "" {
-		worded = nil
-		for _, l := range list.Rows {
-			if strings.Contains(redirect.WrittenFrom(l.From), q) || strings.Contains(redirect.WrittenTo(l.To, list.Trees.Next), q) || strings.Contains(strings.ToLower(l.Note), strings.ToLower(q)) {
-				worded = append(worded, l)
-			}
+	worded := make([]*redirect.Listed, 0, len(list.Rows))
+	small := strings.ToLower(q)
+	for i := range list.Rows {
+		l := &list.Rows[i]
+		if q == "" || strings.Contains(redirect.WrittenFrom(l.From), q) || strings.Contains(redirect.WrittenTo(l.To, list.Trees.Next), q) || strings.Contains(strings.ToLower(l.Note), small) {
+			worded = append(worded, l)
 		}
 	}
-	var shown []redirect.Listed
+	var shown []*redirect.Listed
 	for _, f := range redirect.ListFilters() {
 		n := 0
 		for _, l := range worded {
@@ -164,7 +163,7 @@ func (v *redirectsView) fill(list addresses.RedirectList, show, q string, page i
 	}
 	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.RedirectsPage(show, q, n) })
 	for _, l := range shown[max(v.First-1, 0):max(v.Last, 0)] {
-		v.Rows = append(v.Rows, newRedirectRow(l, list.Trees))
+		v.Rows = append(v.Rows, newRedirectRow(*l, list.Trees))
 	}
 }
 
