@@ -149,8 +149,13 @@ func TestRandomHistoriesOfAddresses(t *testing.T) {
 				}
 				id := tree.At(1 + r.IntN(tree.Len()-1)).ID
 				act := []appsitemap.PlanAct{
-					{Do: "move", ID: id, Parent: tree.At(r.IntN(tree.Len())).ID, Last: true}, {Do: "fact", Field: "slug", ID: id, Value: fmt.Sprint("slug-", r.IntN(9))},
-					{Do: "withdraw", ID: id}, {Do: "remove", ID: id}, {Do: "return", ID: id}, {Do: "fact", Field: "kind", ID: id, Value: "group"}, {Do: "move", ID: id, Parent: "", Last: true},
+					{Do: "move", ID: id, Parent: tree.At(r.IntN(tree.Len())).ID, Last: true},
+					{Do: "fact", Field: "slug", ID: id, Value: fmt.Sprint("slug-", r.IntN(9))},
+					{Do: "withdraw", ID: id},
+					{Do: "remove", ID: id},
+					{Do: "return", ID: id},
+					{Do: "fact", Field: "kind", ID: id, Value: "group"},
+					{Do: "move", ID: id, Parent: "", Last: true},
 				}[r.IntN(7)]
 				_, _ = d.try("ines", act)
 			}

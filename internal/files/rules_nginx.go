@@ -206,7 +206,8 @@ func regexpOf(s string) string {
 	var b strings.Builder
 	for i := range len(s) {
 		c := s[i]
-		if c < 0x80 && !('a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' || c == '/' || c == '_' || c == '-') {
+		plain := 'a' <= c && c <= 'z' || 'A' <= c && c <= 'Z' || '0' <= c && c <= '9' || c == '/' || c == '_' || c == '-' || c >= 0x80
+		if !plain {
 			b.WriteByte('\\')
 		}
 		b.WriteByte(c)

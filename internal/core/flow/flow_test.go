@@ -12,8 +12,12 @@ import (
 
 func TestBusyFoldersAreOpened(t *testing.T) {
 	leads := []flow.Lead{
-		{From: "/dept/seed/a", To: "/seed-vault/a", Visits: 90}, {From: "/dept/seed/b", To: "/seed-vault/b", Visits: 50}, {From: "/dept", To: "/", Visits: 5},
-		{From: "/hr/x", To: "/working-here", Visits: 1}, {From: "/hr/y", To: "gone", Visits: 0}, {From: "/shop", To: "shop.quillmere.example", Visits: 3},
+		{From: "/dept/seed/a", To: "/seed-vault/a", Visits: 90},
+		{From: "/dept/seed/b", To: "/seed-vault/b", Visits: 50},
+		{From: "/dept", To: "/", Visits: 5},
+		{From: "/hr/x", To: "/working-here", Visits: 1},
+		{From: "/hr/y", To: "gone", Visits: 0},
+		{From: "/shop", To: "shop.quillmere.example", Visits: 3},
 	}
 	labels := func(list []flow.Node) (out []string) {
 		for _, n := range list {

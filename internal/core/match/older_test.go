@@ -107,16 +107,26 @@ func allOf(t *testing.T, name string) [][]string {
 func TestOlderSiteLearns(t *testing.T) {
 	tree, err := sitemap.New([]sitemap.Entry{
 		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page},
-		{ID: "tea", Title: "Tea room", Slug: "tea-room", Kind: sitemap.Page}, {ID: "menu", Title: "Menu", Slug: "menu", Parent: "tea", Kind: sitemap.Page},
-		{ID: "cups", Title: "Cups", Slug: "cups", Parent: "tea", Kind: sitemap.Page}, {ID: "rota1", Title: "Rota", Slug: "rota", Parent: "tea", Kind: sitemap.Page},
-		{ID: "shop", Title: "Shop", Slug: "shop", Kind: sitemap.Page}, {ID: "rota2", Title: "Rota", Slug: "rota", Parent: "shop", Kind: sitemap.Page},
+		{ID: "tea", Title: "Tea room", Slug: "tea-room", Kind: sitemap.Page},
+		{ID: "menu", Title: "Menu", Slug: "menu", Parent: "tea", Kind: sitemap.Page},
+		{ID: "cups", Title: "Cups", Slug: "cups", Parent: "tea", Kind: sitemap.Page},
+		{ID: "rota1", Title: "Rota", Slug: "rota", Parent: "tea", Kind: sitemap.Page},
+		{ID: "shop", Title: "Shop", Slug: "shop", Kind: sitemap.Page},
+		{ID: "rota2", Title: "Rota", Slug: "rota", Parent: "shop", Kind: sitemap.Page},
 		{ID: "from", Title: "Moths", Slug: "moths", Kind: sitemap.Carried, Source: "http://staff.quillmere.example/Bugs.htm?id=2"},
 	})
 	require.NoError(t, err)
 	said := map[string]string{"menu": "Soup of the day with bread, scones with jam, a pot of tea for two", "cups": "Where cups are washed and stacked after closing"}
 	o := match.NewOlder(tree, func(id string) string { return said[id] })
-	list := []match.Old{{Address: "/kitchen/a", Title: "Menu"}, {Address: "/kitchen/b", Title: "Cups"}, {Address: "/kitchen/c", Title: "Rota"}, {Address: "/kitchen"},
-		{Address: "/x17", Text: "Scones with jam, soup of the day, bread, tea for two in a pot"}, {Address: "/bugs.htm?id=2"}, {Address: "/zzz"}}
+	list := []match.Old{
+		{Address: "/kitchen/a", Title: "Menu"},
+		{Address: "/kitchen/b", Title: "Cups"},
+		{Address: "/kitchen/c", Title: "Rota"},
+		{Address: "/kitchen"},
+		{Address: "/x17", Text: "Scones with jam, soup of the day, bread, tea for two in a pot"},
+		{Address: "/bugs.htm?id=2"},
+		{Address: "/zzz"},
+	}
 	before := o.Match(list)
 	list[0].To, list[1].To = "menu", "cups"
 	after := o.Match(list)

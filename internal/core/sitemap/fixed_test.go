@@ -11,8 +11,10 @@ import (
 // A page keeps an address on purpose, with what is below it, and gives it up again.
 func TestKeepAddress(t *testing.T) {
 	tree, err := sitemap.New([]sitemap.Entry{
-		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page}, {ID: "a", Title: "Ponds", Slug: "ponds", Kind: sitemap.Page},
-		{ID: "b", Title: "Weed", Slug: "weed", Parent: "a", Kind: sitemap.Page}, {ID: "c", Title: "Grounds", Slug: "grounds", Kind: sitemap.Page},
+		{ID: "h", Title: "Home", Fixed: "/", Kind: sitemap.Page},
+		{ID: "a", Title: "Ponds", Slug: "ponds", Kind: sitemap.Page},
+		{ID: "b", Title: "Weed", Slug: "weed", Parent: "a", Kind: sitemap.Page},
+		{ID: "c", Title: "Grounds", Slug: "grounds", Kind: sitemap.Page},
 		{ID: "g", Title: "Group", Kind: sitemap.Group},
 	})
 	require.NoError(t, err)
@@ -26,8 +28,12 @@ func TestKeepAddress(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"/grounds/ponds", "/grounds/ponds/weed"}, []string{at(given, "a"), at(given, "b")})
 	for _, c := range [][3]string{
-		{"a", "/grounds", `"Grounds" has the address /grounds now.`}, {"a", "/studio/x", "the program's own"}, {"a", "%00", "not an address"},
-		{"g", "/x", "Only a page"}, {"h", "/x", sitemap.ErrHome.Error()}, {"z", "/x", sitemap.ErrNoEntry.Error()},
+		{"a", "/grounds", `"Grounds" has the address /grounds now.`},
+		{"a", "/studio/x", "the program's own"},
+		{"a", "%00", "not an address"},
+		{"g", "/x", "Only a page"},
+		{"h", "/x", sitemap.ErrHome.Error()},
+		{"z", "/x", sitemap.ErrNoEntry.Error()},
 	} {
 		_, err := moved.KeepAddress(c[0], c[1])
 		require.ErrorContains(t, err, c[2], c)

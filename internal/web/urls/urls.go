@@ -254,6 +254,11 @@ func RedirectsSaid(words string) string { return with(Redirects, "said", words) 
 // RedirectEdit is the list with the redirect of a key in the form.
 func RedirectEdit(id string) string { return with(Redirects, "edit", id) + "#one" }
 
+// RedirectEditAt is a page of the list with the redirect of a key in the form, in its row.
+func RedirectEditAt(show, q string, page int, id string) string {
+	return with(Redirects, "show", show, "q", q, "page", pageNumber(page), "edit", id) + "#one"
+}
+
 // RedirectFrom is the list with an address in the form.
 func RedirectFrom(from string) string { return with(Redirects, "from", from) + "#one" }
 

@@ -28,6 +28,7 @@ type redirectsView struct {
 	Rules, Bulk, Picture               string
 	BulkKey                            string
 	Said, Problem                      string
+	Inline                             bool // the form stands in the row that it changes
 	Form                               formView
 	Released                           releasesView
 }
@@ -37,7 +38,7 @@ type redirectRow struct {
 	part.RedirectView
 	ID, Key, How, State, Was, Origin, TestURL, ToURL, EditURL string
 	CameFrom                                                  string // of the older site
-	Planned, Lost                                             bool
+	Planned, Lost, Editing                                    bool
 	Used                                                      string // how often of late, or when last
 	Bars                                                      []hitBar
 	CoversURL                                                 string
@@ -129,6 +130,12 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	}
 	if v.Form.Key == "" {
 		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
+		for i := range v.Rows {
+			v.Rows[i].EditURL = urls.RedirectEditAt(v.Show, v.Q, r.Page(), v.Rows[i].ID)
+			if v.Form.Edits && v.Rows[i].ID == r.Query("edit") {
+				v.Rows[i].Editing, v.Inline = true, true
+			}
+		}
 		if from := r.Query("from"); from != "" && !v.Form.Edits {
 			v.Form.From, v.Form.Open = from, true
 		}

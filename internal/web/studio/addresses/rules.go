@@ -40,7 +40,8 @@ func (s *Screens) rulesPage(r *shell.Request, status int, problem string) error 
 	v := rulesView{
 		Frame: f, Self: urls.Rules, Back: urls.Redirects, File: urls.RulesFile, Base: r.Query("base"), Problem: problem, Compact: r.Query("compact") != "",
 		Kinds: part.Choose([]part.Option{
-			{Value: "nginx", Label: "nginx: maps and a server block"}, {Value: "apache", Label: "Apache httpd: maps and a virtual host"},
+			{Value: "nginx", Label: "nginx: maps and a server block"},
+			{Value: "apache", Label: "Apache httpd: maps and a virtual host"},
 			{Value: "csv", Label: "A table (.csv), as candlepath redirects serve reads it"},
 		}, part.OrElse(r.Query("for"), "nginx")),
 		Tables: part.Choose([]part.Option{{Value: "live", Label: "Live"}, {Value: "next", Label: "Next, with all that is planned"}}, part.OrElse(r.Query("table"), "live")),
