@@ -153,3 +153,29 @@ func TestEditionsAreProved(t *testing.T) {
 	_, err = d.ProofOf(t.Context(), d.people["ines"], 99)
 	require.ErrorIs(t, err, plan.ErrNotFound)
 }
+
+// Redirects that were decided until a day come up in the inbox on that day, once.
+func TestRedirectsThatAreDue(t *testing.T) {
+	d := newDesk(t)
+	_, err := d.PlanRedirects(t.Context(), d.people["ines"], uuid.NewString(), []redirect.Wish{
+		{From: "/tea", To: "/visitors", Code: "temporary", Review: "2026-11-26"}, {From: "/cards", To: "/visitors", Review: "2026-12-24"},
+	})
+	require.NoError(t, err)
+	d.publish("marta", "Tea is away for now")
+	inbox := func() (words []string) {
+		require.NoError(t, d.TellDue(t.Context()))
+		list, err := d.Inbox(t.Context(), d.people["marta"])
+		require.NoError(t, err)
+		for _, n := range list {
+			words = append(words, n.Words)
+		}
+		return words
+	}
+	require.Empty(t, inbox(), "it is the 25th")
+	d.now = d.now.AddDate(0, 0, 1)
+	require.Equal(t, []string{"1 redirect is to be looked at again: /tea."}, inbox())
+	d.now = d.now.AddDate(0, 0, 1)
+	require.Len(t, inbox(), 1, "not told again")
+	d.now = d.now.AddDate(0, 1, 0)
+	require.Len(t, inbox(), 2)
+}

@@ -8,7 +8,7 @@
 //	read_file      App.ReadFile                            an upload
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
-//	clean_up       App.CleanUp, App.SweepFiles             every hour, and removing a file
+//	clean_up       App.CleanUp, SweepFiles, TellDue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
 package jobs
@@ -70,7 +70,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		}}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
-			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx))
+			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.TellDue(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findWords]{longest: longestOther, do: func(ctx context.Context, _ findWords) error { return o.App.FindWords(ctx) }}),

@@ -44,3 +44,9 @@ func (t *tx) MarkRead(ctx context.Context, person string, id int64, all bool, at
 		AND (id = @id OR @all AND id <= @id)`, map[string]any{"site": t.site, "person": person, "id": id, "all": all, "now": at})
 	return err
 }
+
+// LastNotice gives the greatest subject of the notices of a kind; empty: there was none.
+func (t *tx) LastNotice(ctx context.Context, kind plan.NoticeKind) (subject string, err error) {
+	err = t.scan(ctx, &subject, `SELECT coalesce(max(subject COLLATE "C"), '') FROM notices WHERE site_id = ? AND kind = ?`, t.site, string(kind))
+	return subject, err
+}

@@ -38,5 +38,7 @@ type Tx interface {
 	IgnoredPatterns(ctx context.Context) ([]string, error)
 	PutPattern(ctx context.Context, pattern string, by plan.Planned) error
 	DropPattern(ctx context.Context, pattern string) error
+	// LastNotice gives the greatest subject of the notices of a kind; empty: there was none.
+	LastNotice(ctx context.Context, kind plan.NoticeKind) (string, error)
 	EverAnswered(ctx context.Context, address string) (bool, error)
 }

@@ -27,10 +27,13 @@ const (
 	NoticePage     NoticeKind = "page"     // Subject is an entry whose page needs something
 	NoticeTemplate NoticeKind = "template" // Subject is a template, whose pages need something
 	NoticeAddress  NoticeKind = "address"  // Subject is an address that answers nothing
+	NoticeDue      NoticeKind = "due"      // Subject is a day on which redirects are due
 )
 
 // NoticeKinds lists them.
-func NoticeKinds() []NoticeKind { return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress} }
+func NoticeKinds() []NoticeKind {
+	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue}
+}
 
 // MostUnread is how many notices of one kind wait for a person at most; what comes then is not
 // told before some are read.
