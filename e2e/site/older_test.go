@@ -20,7 +20,7 @@ func TestOlderSiteByKeyboard(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("ines")
 	tab.Go("/studio/addresses/older?show=look")
-	at := func() string { return tab.MustElement("#older-beside h2").MustText() }
+	at := func() string { return tab.MustElement("#older-beside h2.address").MustText() }
 	press := func(key input.Key, said string) {
 		t.Helper()
 		tab.Keyboard.MustType(key)
@@ -30,7 +30,7 @@ func TestOlderSiteByKeyboard(t *testing.T) {
 	press(input.Key('1'), "Redirected /dept/seed")
 	require.Equal(t, "/dept/hort", at())
 	tab.Keyboard.MustType(input.ArrowDown)
-	tab.Until("document.querySelector('#older-beside h2').textContent === '/dept/glass'")
+	tab.Until("document.querySelector('#older-beside h2.address').textContent === '/dept/glass'")
 	press(input.Enter, "Redirected /dept/glass")
 	next := at()
 	press(input.Key('g'), "Redirected "+next)

@@ -232,7 +232,7 @@ func TestUnansweredAddresses(t *testing.T) {
 	tab.MustElementR("[role=status]", "Redirected /opening-hour")
 	tab.Go("/studio/addresses/unanswered")
 	require.Contains(t, tab.MustElement("tbody").MustText(), "answers with the next edition: permanent redirect")
-	require.Equal(t, "/studio/pages/new?title=From+elsewhere&parent="+testkit.EntryID(t, site, "/"), sorted(tab.MustElement("[aria-label='Plan a page at /from-elsewhere']").MustProperty("href").Str(), site.URL))
+	require.Equal(t, "/studio/pages/new?title=From+elsewhere&parent="+testkit.EntryID(t, site, "/"), sorted(tab.MustElement("[aria-label='New page… at /from-elsewhere']").MustProperty("href").Str(), site.URL))
 	tab.MustElement("#ig").MustInput("from*")
 	tab.MustElementR("form .btn", "Ignore").MustClick()
 	tab.MustElementR("[role=alert]", "Write an address")

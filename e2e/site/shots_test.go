@@ -48,7 +48,7 @@ func TestShots(t *testing.T) {
 		{"past-editions", "/studio/edition/past?edition=8", "true"},
 		{"reader-home", "/", "true"},
 		{"reader-page", "/grounds/machines/book-the-wood-chipper", "true"},
-		{"reader-search", "/search?q=seed", "true"},
+		{"older-site", "/studio/addresses/older?show=open", "true"},
 		{"reader-not-found", "/visitor/openning-hours", "true"},
 	} {
 		if only := os.Getenv("ONLY"); only != "" && !strings.Contains(only, s.name) {
