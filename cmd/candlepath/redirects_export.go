@@ -39,7 +39,7 @@ func (c *exportTableCmd) Run() error {
 	if err := writeRules(dir, rules); err != nil {
 		return err
 	}
-	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", rules.Rows, dir, len(rules.Proof))
+	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", rules.Rows, c.OutDir, len(rules.Proof))
 	for _, l := range rules.Left {
 		fmt.Fprintf(os.Stderr, "%s: %s is left out: %s\n", c.Table, l.From, l.Why)
 	}

@@ -183,7 +183,7 @@ func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) s
 	go func() { ended <- cmd.Wait() }()
 	t.Cleanup(func() {
 		require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
-		_ = <-ended // its exit code tells nothing after SIGTERM
+		<-ended //nolint:errcheck // its exit code tells nothing after SIGTERM
 	})
 	for began := time.Now(); ; {
 		c, err := (&net.Dialer{Timeout: time.Second}).DialContext(context.Background(), "tcp", at)
