@@ -120,11 +120,12 @@ func startOurs(b *testing.B, dir string) string {
 	require.NoError(b, err)
 	testkit.PublishOnly(b, site, "load", func(aspect string) bool { return aspect == "content" })
 	var siteID, vault string
-	require.NoError(b, site.Pool.QueryRow(b.Context(), "SELECT id FROM sites").Scan(&siteID))
+	var edition int
+	require.NoError(b, site.Pool.QueryRow(b.Context(), "SELECT id, edition FROM sites").Scan(&siteID, &edition))
 	vault = entryAt(b, site, "/seed-vault")
 	rows := make([][]any, loadRoutes)
 	for i := range rows {
-		rows[i] = []any{siteID, routeAt(i), "exact", vault, "", "", "", 301, "", "", 1}
+		rows[i] = []any{siteID, routeAt(i), "exact", vault, "", "", "", 301, "", "", edition}
 	}
 	_, err = site.Pool.CopyFrom(b.Context(), pgx.Identifier{"redirects"},
 		[]string{"site_id", "from_address", "match", "to_entry", "to_address", "to_url", "to_suffix", "code", "note", "review", "from_edition"}, pgx.CopyFromRows(rows))

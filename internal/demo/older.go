@@ -55,7 +55,7 @@ func (l *loader) used(ctx context.Context, from, times string) error {
 	for day := range 30 {
 		l.at = l.today.AddDate(0, 0, -day)
 		if k := n * (3 + (day*7+len(from))%5) / 150; k > 0 {
-			if err := l.app.CountHits(ctx, map[string]int{redirect.Key{From: from}.ID(): k}); err != nil {
+			if err := l.app.CountHits(ctx, map[redirect.Key]int{{From: from}: k}); err != nil {
 				return err
 			}
 		}

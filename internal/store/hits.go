@@ -8,14 +8,18 @@ import (
 	"candlepath/internal/core/redirect"
 )
 
-// AddHits adds to how often redirects answered on a day, by their keys.
-func (t *tx) AddHits(ctx context.Context, day time.Time, n map[string]int) error {
+// AddHits adds to how often redirects answered on a day.
+func (t *tx) AddHits(ctx context.Context, day time.Time, n map[redirect.Key]int) error {
 	if len(n) == 0 {
 		return nil
 	}
+	byID := make(map[string]int, len(n))
+	for k, times := range n {
+		byID[k.ID()] = times
+	}
 	_, err := t.exec(ctx, `INSERT INTO redirect_hits (site_id, key, day, n)
 		SELECT ?, key, ?::date, value::integer FROM jsonb_each_text(?::jsonb)
-		ON CONFLICT (site_id, key, day) DO UPDATE SET n = redirect_hits.n + excluded.n`, t.site, day.Format(time.DateOnly), jsonText(n))
+		ON CONFLICT (site_id, key, day) DO UPDATE SET n = redirect_hits.n + excluded.n`, t.site, day.Format(time.DateOnly), jsonText(byID))
 	return err
 }
 

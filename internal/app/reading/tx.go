@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/unanswered"
 )
 
@@ -13,7 +14,7 @@ type Tx interface {
 	plan.Tx
 	AskForVisits(ctx context.Context) error
 	AddUnanswered(ctx context.Context, day time.Time, n unanswered.Count) error
-	AddHits(ctx context.Context, day time.Time, n map[string]int) error
+	AddHits(ctx context.Context, day time.Time, n map[redirect.Key]int) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
 	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/unanswered"
 )
 
@@ -22,8 +23,8 @@ func (a *Reading) CountUnanswered(ctx context.Context, n unanswered.Count) error
 	})
 }
 
-// CountHits adds to how often redirects answered today, by their keys.
-func (a *Reading) CountHits(ctx context.Context, n map[string]int) error {
+// CountHits adds to how often redirects answered today.
+func (a *Reading) CountHits(ctx context.Context, n map[redirect.Key]int) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if s.ID == "" {
 			return nil

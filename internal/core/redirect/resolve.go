@@ -32,6 +32,11 @@ type Answer struct {
 	target Target // where the visitor ends, without the request's query
 }
 
+// Row gives the index of the row that answered, and whether one did.
+func (a Answer) Row() (i int, did bool) {
+	return a.row, a.By == ByExact || a.By == ByPrefix || a.By == ByBranch
+}
+
 // Table answers addresses. It is immutable and safe for concurrent use.
 type Table struct {
 	rows      []Row

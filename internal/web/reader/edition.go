@@ -24,6 +24,7 @@ type edition struct {
 	set        *render.Set
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
+	uses       *uses
 
 	kinds  []string // of readership, by which views differ
 	mu     sync.Mutex
@@ -38,7 +39,8 @@ type view struct {
 	menus   *menu.Maker
 	trails  []shape.Named // that these readers may follow
 	cache   *cache
-	differs bool            // from what other readers get: something is not for everybody
+	differs bool // from what other readers get: something is not for everybody
+	uses    *uses
 	old     map[string]bool // hosts whose visitors are led to the site's own
 
 	set   *render.Set
@@ -77,7 +79,7 @@ const (
 // one, is kept of all pages that look the same.
 func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*edition, error) {
 	also := live.Shapes.Readerships()
-	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), views: map[string]func() *view{}, sights: map[readership.Reader]string{}}
+	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), uses: newUses(live.Table.Rows()), views: map[string]func() *view{}, sights: map[readership.Reader]string{}}
 	for _, tr := range live.Shapes.Trails() {
 		if !slices.Contains(e.kinds, tr.Readership) {
 			e.kinds = append(e.kinds, tr.Readership)
@@ -140,7 +142,7 @@ func (e *edition) same(now plan.Site) bool {
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
 	v.Tree = readership.Visible(e.full.Tree, r, e.full.Shapes.Readerships())
-	v.old = oldHosts(e.full.Site)
+	v.uses, v.old = e.uses, oldHosts(e.full.Site)
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
 	v.trails = trailsFor(e.full.Shapes, v.Tree, r)
 	var err error

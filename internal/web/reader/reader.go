@@ -36,7 +36,6 @@ type Site struct {
 	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
 
 	visits   visits
-	hits     visits // of redirects, by their keys
 	misses   misses
 	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
@@ -86,6 +85,9 @@ func (s *Site) Refresh(ctx context.Context) error {
 		return err
 	}
 	s.live.Store(e)
+	if old != nil {
+		s.writing.Go(func() { s.writeUses(context.WithoutCancel(ctx), old.uses) })
+	}
 	return nil
 }
 
@@ -152,8 +154,8 @@ func (s *Site) Serve(c *gin.Context) {
 		return
 	}
 	a := snap.Table.ResolveNormal(normal, r.URL.RawQuery)
-	if a.Rule != "" && r.Method == http.MethodGet {
-		s.used(a)
+	if row, by := a.Row(); by && r.Method == http.MethodGet {
+		snap.uses.add(row)
 	}
 	if onOldHost(w, r, snap, normal, a) {
 		return

@@ -4,8 +4,6 @@ import (
 	"context"
 	"sync"
 	"time"
-
-	"candlepath/internal/core/redirect"
 )
 
 // visitEvery is how long visits are counted before they are written down. Those that
@@ -25,7 +23,7 @@ func (v *visits) add(entry string, now time.Time) (due bool) {
 	v.mu.Lock()
 	defer v.mu.Unlock()
 	if len(v.n) == 0 {
-		v.n, v.since = map[string]int{}, now
+		v.since = now
 	}
 	v.n[entry]++
 	if due = now.Sub(v.since) >= visitEvery; due {
@@ -60,30 +58,21 @@ func (s *Site) count(entry string) {
 	}
 }
 
-// used counts that a redirect answered.
-func (s *Site) used(a redirect.Answer) {
-	key := redirect.Key{From: a.Rule, Spread: a.By != redirect.ByExact}
-	if s.hits.add(key.ID(), time.Now()) {
-		s.writing.Go(func() { s.write(context.Background(), &s.hits, s.app.CountHits) })
-	}
-}
-
-// WriteVisits writes down the visits that were counted.
+// WriteVisits writes down the visits, the uses of redirects and the addresses without an answer
+// that were counted.
 func (s *Site) WriteVisits(ctx context.Context) {
 	s.writeMisses(ctx)
-	s.write(ctx, &s.hits, s.app.CountHits)
-	s.write(ctx, &s.visits, s.app.CountVisits)
-}
-
-func (s *Site) write(ctx context.Context, v *visits, put func(context.Context, map[string]int) error) {
-	n := v.take()
+	if e := s.live.Load(); e != nil {
+		s.writeUses(ctx, e.uses)
+	}
+	n := s.visits.take()
 	if len(n) == 0 {
 		return
 	}
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	if err := put(ctx, n); err != nil {
-		v.giveBack(n)
+	if err := s.app.CountVisits(ctx, n); err != nil {
+		s.visits.giveBack(n)
 		s.log.Warn("visits not written down yet", "error", err)
 	}
 }
