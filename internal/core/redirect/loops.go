@@ -56,14 +56,16 @@ func (t *Table) rings(follow func(int) int) []int {
 	state := make([]uint8, len(t.rows))
 	var found []int
 	for i := range t.rows {
-		if t.inactive(i) {
-			state[i] = done
+		if r := &t.rows[i]; r.To.Address == "" || r.Code == Gone {
+			continue // it leads to no row
 		}
-	}
-	for i := range t.rows {
 		at := i
 		var path []int
 		for at >= 0 && state[at] == unseen {
+			if t.inactive(at) {
+				state[at] = done
+				break
+			}
 			state[at] = onPath
 			path = append(path, at)
 			at = follow(at)

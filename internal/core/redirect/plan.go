@@ -1,6 +1,7 @@
 package redirect
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"sync"
@@ -72,8 +73,13 @@ type planner struct {
 	following   map[int]bool     // rows whose target is being looked for
 }
 
+func needsCare(r Row) bool { return r.Status.IsReport() || r.To.URL != "" }
+
 // ownHosts turns URLs on the site's own hosts into addresses, and drops reports.
 func ownHosts(rows []Row, hosts []string) []Row {
+	if !slices.ContainsFunc(rows, needsCare) {
+		return rows
+	}
 	out := make([]Row, 0, len(rows))
 	for _, r := range rows {
 		if r.Status.IsReport() {
@@ -298,15 +304,34 @@ func (p *planner) throughNext(row int, to Target, code int) (destination, bool) 
 
 // keepGiven carries the given rows over into Next.
 func (p *planner) keepGiven() {
-	p.out = make([]Row, 0, len(p.given))
+	p.out = make([]Row, len(p.given), len(p.given)+len(p.given)/4)
 	p.at = make(map[string]int, len(p.given))
-	for i, g := range p.given {
-		r := p.carry(i, g)
-		if r.Match == Exact && !r.Status.IsReport() {
-			p.at[r.From] = len(p.out)
+	inParts(len(p.given), func(from, to int) {
+		own := *p
+		own.following = map[int]bool{}
+		for i := from; i < to; i++ {
+			p.out[i] = own.carry(i, p.given[i])
 		}
-		p.out = append(p.out, r)
+	})
+	for i := range p.out {
+		if r := &p.out[i]; r.Match == Exact && !r.Status.IsReport() {
+			p.at[r.From] = i
+		}
 	}
+}
+
+// inParts runs what is done to each of so many things in two parts side by side, where they are
+// many.
+func inParts(n int, run func(from, to int)) {
+	const many = 5000
+	if n < many {
+		run(0, n)
+		return
+	}
+	var wait sync.WaitGroup
+	wait.Go(func() { run(0, n/2) })
+	run(n/2, n)
+	wait.Wait()
 }
 
 func same(a, b Target, t *Table) bool { return a == b || t.Written(a) == t.Written(b) }
@@ -318,11 +343,34 @@ func pathOf(from string) string {
 
 // sorted gives the rows by from as written, the exact one first.
 func (p *planner) sorted() []Row {
-	slices.SortStableFunc(p.out, func(a, b Row) int {
-		if c := strings.Compare(WrittenFrom(a.From), WrittenFrom(b.From)); c != 0 {
+	type place struct {
+		from string
+		row  int32
+	}
+	order := make([]place, len(p.out))
+	for i := range p.out {
+		order[i] = place{WrittenFrom(p.out[i].From), int32(i)}
+	}
+	compare := func(a, b place) int {
+		if c := strings.Compare(a.from, b.from); c != 0 {
 			return c
 		}
-		return strings.Compare(string(a.Match), string(b.Match))
-	})
-	return p.out
+		return cmp.Or(strings.Compare(string(p.out[a.row].Match), string(p.out[b.row].Match)), cmp.Compare(a.row, b.row))
+	}
+	kept, fresh := order[:len(p.given)], order[len(p.given):]
+	for _, part := range [][]place{kept, fresh} { // the given ones are sorted as a rule
+		if !slices.IsSortedFunc(part, compare) {
+			slices.SortFunc(part, compare)
+		}
+	}
+	out := make([]Row, 0, len(order))
+	for len(kept)+len(fresh) > 0 {
+		from := &kept
+		if len(kept) == 0 || len(fresh) > 0 && compare(fresh[0], kept[0]) < 0 {
+			from = &fresh
+		}
+		out = append(out, p.out[(*from)[0].row])
+		*from = (*from)[1:]
+	}
+	return out
 }

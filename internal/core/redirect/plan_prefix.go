@@ -162,18 +162,36 @@ func (p *planner) flatten(i, s int, at string, g Row, through []int) Row {
 // movedPages adds a row for every page of Live that has another address in
 // Next, or none.
 func (p *planner) movedPages() {
-	for i := range p.Live.Len() {
-		old := p.Live.Served(i)
-		if old == "" {
-			continue
+	goes := make([]*destination, p.Live.Len())
+	inParts(len(goes), func(from, to int) {
+		own := *p
+		own.following = map[int]bool{}
+		for i := from; i < to; i++ {
+			goes[i] = own.moved(i)
 		}
-		if n := p.Next.Find(p.Live.Ref(i).ID); n != sitemap.None && p.Next.Served(n) == old {
-			continue
-		}
-		if p.Live.PageAt(old) == i {
-			p.lead(old, p.ofAddress(old, p.Live.Ref(i).ID), p.answersRightly)
+	})
+	for i, d := range goes {
+		if d != nil {
+			p.lead(p.Live.Served(i), *d, p.answersRightly)
 		}
 	}
+}
+
+// moved tells where visitors of a page of Live belong whose address is another in Next, or none;
+// nil where it stays.
+func (p *planner) moved(i int) *destination {
+	old := p.Live.Served(i)
+	if old == "" {
+		return nil
+	}
+	if n := p.Next.Find(p.Live.Ref(i).ID); n != sitemap.None && p.Next.Served(n) == old {
+		return nil
+	}
+	if p.Live.PageAt(old) != i {
+		return nil
+	}
+	d := p.ofAddress(old, p.Live.Ref(i).ID)
+	return &d
 }
 
 // lead makes sure that an address of Live leads to its destination in Next;

@@ -28,17 +28,23 @@ const mostLost = 100
 // Prove asks a table over its sitemap for addresses. What answers nothing, leads to nothing,
 // or needs more than one hop on the site, is lost.
 func Prove(t *Table, addresses []string) Proof {
+	codes := make([]int16, len(addresses))
+	inParts(len(addresses), func(from, to int) {
+		for i := from; i < to; i++ {
+			codes[i] = int16(t.Proven(addresses[i]).Code)
+		}
+	})
 	p := Proof{Asked: len(addresses)}
-	for _, a := range addresses {
-		switch got := t.Proven(a); {
-		case got.Code == 200:
+	for i, code := range codes {
+		switch {
+		case code == 200:
 			p.Pages++
-		case got.Code == Gone:
+		case code == Gone:
 			p.Gone++
-		case got.Code != 404:
+		case code != 404:
 			p.Led, p.Longest = p.Led+1, 1
 		case len(p.Lost) < mostLost:
-			p.Lost = append(p.Lost, a)
+			p.Lost = append(p.Lost, addresses[i])
 		default:
 			p.LostMore++
 		}

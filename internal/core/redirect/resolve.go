@@ -52,7 +52,8 @@ type Table struct {
 // that are reports are skipped. Two rows of a kind with one from are refused.
 func NewTable(rows []Row, pages *sitemap.Tree) (*Table, error) {
 	t := &Table{rows: rows, pages: pages, exact: make(map[string]int32, len(rows)), spread: map[string]int32{}}
-	for i, r := range rows {
+	for i := range rows {
+		r := &rows[i]
 		if r.Status.IsReport() {
 			continue
 		}
