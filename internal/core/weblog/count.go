@@ -22,8 +22,9 @@ type Visits struct {
 // was asked for in another form is kept beside its normal one, so that it is worked out once.
 type Counter struct {
 	seed   maphash.Seed
-	blocks [][]byte // host, NUL, address, one behind the other
-	keys   []key
+	blocks [][]byte        // host, NUL, address, one behind the other
+	keys   [][]key         // in runs of a fixed size, which never move
+	n      int             // of keys
 	table  []uint32        // hash → index in keys, plus one
 	agents map[string]bool // whether programs are robots, as far as they were met
 	Lines  int             // that were read
@@ -39,7 +40,12 @@ type key struct {
 
 const none = 1<<32 - 1
 
-const blockSize = 1 << 20
+const (
+	blockSize = 1 << 20
+	runBits   = 13 // a run has 8,192 keys
+)
+
+func (c *Counter) key(i int) *key { return &c.keys[i>>runBits][i&(1<<runBits-1)] }
 
 // longestKey is the longest address that is counted; nobody types longer ones.
 const longestKey = 4096
@@ -71,15 +77,14 @@ func (c *Counter) Line(line []byte) {
 func (c *Counter) count(host, addr []byte) {
 	i, met := c.find(host, addr)
 	if !met {
-		same := c.normal(host, addr, uint32(i)) //nolint:gosec // as in keep
-		c.keys[i].same = same                   // only now: keys may have grown
+		c.key(i).same = c.normal(host, addr, uint32(i)) //nolint:gosec // as in keep
 	}
-	switch same := c.keys[i].same; same {
+	switch same := c.key(i).same; same {
 	case 0:
-		c.keys[i].n++
+		c.key(i).n++
 	case none:
 	default:
-		c.keys[same-1].n++
+		c.key(int(same-1)).n++
 	}
 }
 
@@ -115,14 +120,14 @@ func (c *Counter) find(host, addr []byte) (i int, met bool) {
 			c.table[i] = c.keep(host, addr)
 			break
 		}
-		if c.is(&c.keys[at-1], host, addr) {
+		if c.is(c.key(int(at-1)), host, addr) {
 			return int(at - 1), true
 		}
 	}
-	if len(c.keys)*4 > len(c.table)*3 {
+	if c.n*4 > len(c.table)*3 {
 		c.grow()
 	}
-	return len(c.keys) - 1, false
+	return c.n - 1, false
 }
 
 // mostAgents is how many programs are kept in mind.
@@ -156,15 +161,20 @@ func (c *Counter) keep(host, addr []byte) uint32 {
 	b := c.blocks[last]
 	k := key{uint32(last), uint32(len(b)), uint32(length), 0, 0} //nolint:gosec // within a block
 	c.blocks[last] = append(append(append(b, host...), 0), addr...)
-	c.keys = append(c.keys, k)
-	return uint32(len(c.keys)) //nolint:gosec // four thousand million addresses are no log
+	if c.n&(1<<runBits-1) == 0 {
+		c.keys = append(c.keys, make([]key, 0, 1<<runBits))
+	}
+	run := &c.keys[len(c.keys)-1]
+	*run = append(*run, k)
+	c.n++
+	return uint32(c.n) //nolint:gosec // four thousand million addresses are no log
 }
 
 func (c *Counter) grow() {
 	c.table = make([]uint32, 2*len(c.table))
 	mask := uint64(len(c.table) - 1)
-	for i := range c.keys {
-		at := maphash.Bytes(c.seed, c.bytes(&c.keys[i])) & mask
+	for i := range c.n {
+		at := maphash.Bytes(c.seed, c.bytes(c.key(i))) & mask
 		for c.table[at] != 0 {
 			at = (at + 1) & mask
 		}
@@ -174,14 +184,14 @@ func (c *Counter) grow() {
 
 // All gives what was visited, the most visited first. What is no address is left out.
 func (c *Counter) All() iter.Seq[Visits] {
-	order := make([]uint32, 0, len(c.keys))
-	for i := range c.keys {
-		if c.keys[i].n > 0 {
+	order := make([]uint32, 0, c.n)
+	for i := range c.n {
+		if c.key(i).n > 0 {
 			order = append(order, uint32(i)) //nolint:gosec // as in keep
 		}
 	}
 	slices.SortFunc(order, func(a, b uint32) int {
-		x, y := &c.keys[a], &c.keys[b]
+		x, y := c.key(int(a)), c.key(int(b))
 		if by := cmp.Compare(y.n, x.n); by != 0 {
 			return by
 		}
@@ -191,8 +201,9 @@ func (c *Counter) All() iter.Seq[Visits] {
 	})
 	return func(yield func(Visits) bool) {
 		for _, i := range order {
-			host, addr := c.parts(&c.keys[i])
-			if !yield(Visits{string(addr), string(host), int(c.keys[i].n)}) {
+			k := c.key(int(i))
+			host, addr := c.parts(k)
+			if !yield(Visits{string(addr), string(host), int(k.n)}) {
 				return
 			}
 		}
