@@ -8,6 +8,7 @@ import (
 
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/redirect"
 )
@@ -82,4 +83,26 @@ func TestOlderSites(t *testing.T) {
 	require.ErrorIs(t, d.DropOlder(ctx, plan.Person{ID: ines.ID, Role: "reader"}, "x"), plan.ErrForbidden)
 	_, err = d.ImportOlder(ctx, ines, &match.List{Lines: []match.Line{{}}}, "")
 	require.ErrorContains(t, err, "host")
+}
+
+// What was carried from an older site is linked to it by itself, unless it was decided otherwise.
+func TestCarriedPagesAreLinked(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	for _, source := range []string{"http://old.quillmere.example/Water/Ponds.html", "http://old.quillmere.example/compost.asp?id=2"} {
+		id := d.id("/grounds/ponds")
+		if source[len(source)-1] == '2' {
+			id = d.id("/grounds/compost")
+		}
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: id, Field: "kind", Value: "carried"})
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: id, Field: "source", Value: source})
+	}
+	_, err := d.redirects("ines", "/compost.asp?id=2,/visitors")
+	require.NoError(t, err)
+	done := d.olderLines("old.quillmere.example", [2]string{"/water/ponds.html", ""}, [2]string{"/compost.asp?id=2", ""})
+	require.Equal(t, 1, done.Carried)
+	w, err := d.Older(ctx, ines, "")
+	require.NoError(t, err)
+	require.Equal(t, []string{"/grounds/ponds", "/visitors"}, []string{w.Next[0].Location, w.Next[1].Location})
+	require.Zero(t, d.olderLines("old.quillmere.example", [2]string{"/water/ponds.html", ""}).Carried, "not again")
 }

@@ -47,6 +47,7 @@ func (w OlderWork) Rule(line, page int, prefix bool) match.Rule {
 type ImportedOlder struct {
 	Host         string // of the most addresses
 	Fresh, Known int
+	Carried      int // that lead from now on to the pages that were carried from them
 	Refused      []match.RefusedLine
 }
 
@@ -82,7 +83,41 @@ func (a *Addresses) ImportOlder(ctx context.Context, who plan.Person, list *matc
 		return err
 	})
 	out.Known = len(lines) - out.Fresh
+	if err != nil {
+		return out, err
+	}
+	out.Carried, err = a.linkCarried(ctx, who, lines)
 	return out, err
+}
+
+// linkCarried plans the redirects of old addresses from which pages of Next were carried.
+func (a *Addresses) linkCarried(ctx context.Context, who plan.Person, lines []match.Line) (n int, err error) {
+	trees, err := a.Planned(ctx, who)
+	if err != nil {
+		return 0, err
+	}
+	sources := match.Sources(trees.Next)
+	var wishes []redirect.Wish
+	for _, l := range lines {
+		if i, ok := sources[l.Address]; ok && trees.Next.PageAt(l.Address) == sitemap.None && len(wishes) < redirect.MostLines {
+			wishes = append(wishes, olderWish(l.Host, l.Address, "page:"+trees.Next.Ref(i).ID, redirect.Exact))
+		}
+	}
+	if len(wishes) == 0 {
+		return 0, nil
+	}
+	p, err := a.PreviewRedirects(ctx, who, wishes)
+	if err != nil || p.Count(redirect.New) == 0 {
+		return 0, err
+	}
+	fresh := wishes[:0]
+	for i, d := range p.Judged {
+		if d.Verdict == redirect.New { // what was decided otherwise stays
+			fresh = append(fresh, wishes[i])
+		}
+	}
+	_, err = a.PlanRedirects(ctx, who, plan.NewID(), fresh)
+	return len(fresh), err
 }
 
 // oneEach adds up lines of one address and host.

@@ -66,7 +66,7 @@ type Older struct {
 
 // NewOlder reads the pages of a sitemap. text gives what a page says, and may be nil.
 func NewOlder(t *sitemap.Tree, text func(id string) string) *Older {
-	o := &Older{t: t, names: newBags(), around: newBags(), texts: newBags(), at: map[string]int{}, from: map[string]int{}, title: map[string][]int{}}
+	o := &Older{t: t, names: newBags(), around: newBags(), texts: newBags(), at: map[string]int{}, title: map[string][]int{}}
 	for i := range t.Len() {
 		at := t.Served(i)
 		if at == "" {
@@ -74,9 +74,6 @@ func NewOlder(t *sitemap.Tree, text func(id string) string) *Older {
 		}
 		e := t.Ref(i)
 		o.at[at] = i
-		if from, err := (address.Options{}).Key(pathOf(e.Source)); e.Source != "" && err == nil {
-			o.from[from] = i
-		}
 		last := at[strings.LastIndexByte(at, '/')+1:]
 		o.names.add(i, tokens(e.Title+" "+e.Short+" "+last))
 		all := strings.Join(tokens(e.Title), " ")
@@ -92,10 +89,24 @@ func NewOlder(t *sitemap.Tree, text func(id string) string) *Older {
 			}
 		}
 	}
+	o.from = Sources(t)
 	o.names.weigh()
 	o.around.weigh()
 	o.texts.weigh()
 	return o
+}
+
+// Sources gives the pages that were carried from older sites, by the addresses there.
+func Sources(t *sitemap.Tree) map[string]int {
+	out := map[string]int{}
+	for i := range t.Len() {
+		if e := t.Ref(i); e.Source != "" && t.Served(i) != "" {
+			if from, err := (address.Options{}).Key(pathOf(e.Source)); err == nil {
+				out[from] = i
+			}
+		}
+	}
+	return out
 }
 
 func pathOf(source string) string {

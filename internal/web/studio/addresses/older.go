@@ -340,6 +340,9 @@ func (s *Screens) importOlder(r *shell.Request) error {
 		return err
 	}
 	said := fmt.Sprintf("%s read: %s new.", part.Count(done.Fresh+done.Known, "address was", "addresses were"), part.Thousands(done.Fresh))
+	if done.Carried > 0 {
+		said += fmt.Sprintf(" %s to the pages that were carried from there.", part.Count(done.Carried, "leads", "lead"))
+	}
 	if n := len(done.Refused); n > 0 {
 		said += fmt.Sprintf(" %s left out; the first is line %d, %s: %s.", part.Count(n, "line was", "lines were"), done.Refused[0].Line, done.Refused[0].Text, done.Refused[0].Of)
 	}
