@@ -97,10 +97,16 @@ async function showItem(m) {
   const mine = m.turn,
     item = m.state.item;
   const html = await fragment(query(m, { part: "item" }));
-  if (html === null || mine !== m.turn || item !== m.state.item) return;
+  if (html === null || mine !== m.turn || item !== m.state.item || isWriting(m)) return;
   swap(m.facts, html);
   wireItem(m);
   if (m.writing === item) writeLabel(m);
+}
+
+// What somebody is typing beside is not drawn over.
+function isWriting(m) {
+  const at = document.activeElement;
+  return m.facts.contains(at) && "defaultValue" in at && at.value !== at.defaultValue && itemBeside(m) === m.state.item;
 }
 
 // What stands beside is of the item that it names, which may be another than the one chosen since.
