@@ -125,21 +125,29 @@ func readSitemap(name, worksheet string) (*sheet.Sheet, error) {
 }
 
 // readFolder reads a folder of HTML pages; links out of it are not followed.
-func readFolder(name string) (*sheet.Sheet, error) {
+func readFolder(name string) (s *sheet.Sheet, err error) {
+	err = inFolder(name, func(site *files.OldSite) error {
+		s, err = files.ReadOldSite(site, files.Options{})
+		return err
+	})
+	return s, err
+}
+
+// inFolder opens a folder of HTML pages.
+func inFolder(name string, use func(*files.OldSite) error) error {
 	root, err := os.OpenRoot(name)
 	if err != nil {
-		return nil, unusable(name, err)
+		return unusable(name, err)
 	}
 	defer root.Close()
 	site, err := files.OpenFolder(root.FS())
-	if err != nil {
-		return nil, unusable(name, err)
+	if err == nil {
+		err = use(site)
 	}
-	s, err := files.ReadOldSite(site, files.Options{})
 	if err != nil {
-		return nil, unusable(name, err)
+		return unusable(name, err)
 	}
-	return s, nil
+	return nil
 }
 
 // tell prints findings of reading to standard error.

@@ -142,25 +142,20 @@ func rowsOf(next *sitemap.Tree, decided redirect.Answer, found match.Matched) (r
 	return rows
 }
 
-func readOlder(name string) (*match.List, error) {
+func readOlder(name string) (list *match.List, err error) {
 	if info, err := os.Stat(name); err == nil && info.IsDir() {
-		root, err := os.OpenRoot(name)
-		if err != nil {
-			return nil, unusable(name, err)
-		}
-		defer root.Close()
-		site, err := files.OpenFolder(root.FS())
-		if err != nil {
-			return nil, unusable(name, err)
-		}
-		return files.OlderPages(site)
+		err = inFolder(name, func(site *files.OldSite) error {
+			list, err = files.OlderPages(site)
+			return err
+		})
+		return list, err
 	}
 	f, err := open(name)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	list, err := files.ReadOlder(name, f, files.Options{Beside: func(beside string) (io.ReadCloser, error) {
+	list, err = files.ReadOlder(name, f, files.Options{Beside: func(beside string) (io.ReadCloser, error) {
 		return os.Open(filepath.Join(filepath.Dir(name), beside))
 	}})
 	if err != nil {

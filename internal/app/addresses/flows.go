@@ -27,11 +27,7 @@ func (a *Addresses) Flows(ctx context.Context, who plan.Person, ask FlowAsk) (le
 		}
 	}
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
-		if err != nil {
-			return err
-		}
-		table, err := redirect.NewTable(rows, trees.Next)
+		table, rows, err := a.nextTable(ctx, tx, s, trees)
 		if err != nil {
 			return err
 		}

@@ -162,11 +162,7 @@ func (a *Addresses) olderWork(ctx context.Context, tx Tx, s plan.Site, trees pla
 	}
 	at := max(0, slices.IndexFunc(w.Hosts, func(h OlderHost) bool { return h.Host == host }))
 	w.Host = w.Hosts[at].Host
-	rows, _, err := a.tableOfNext(ctx, tx, s, trees)
-	if err != nil {
-		return w, err
-	}
-	table, err := redirect.NewTable(rows, trees.Next)
+	table, _, err := a.nextTable(ctx, tx, s, trees)
 	if err != nil {
 		return w, err
 	}

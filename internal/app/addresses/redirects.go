@@ -85,6 +85,16 @@ func (a *Addresses) tableOfNext(ctx context.Context, tx Tx, s plan.Site, trees p
 	return next, planned, err
 }
 
+// nextTable is tableOfNext, ready to answer.
+func (a *Addresses) nextTable(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (*redirect.Table, []redirect.Row, error) {
+	rows, _, err := a.tableOfNext(ctx, tx, s, trees)
+	if err != nil {
+		return nil, nil, err
+	}
+	table, err := redirect.NewTable(rows, trees.Next)
+	return table, rows, err
+}
+
 // PlanRedirects plans redirects, as changes of the next edition that are undone together.
 // What is refused, and what does nothing, is left out; where all is, that is an error.
 func (a *Addresses) PlanRedirects(ctx context.Context, who plan.Person, key string, wishes []redirect.Wish) (plan.PlanResult, error) {

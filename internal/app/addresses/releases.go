@@ -118,11 +118,7 @@ type Covered struct {
 func (a *Addresses) Covers(ctx context.Context, who plan.Person, key redirect.Key) (out []Covered, trees plan.Trees, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
 		trees = t
-		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
-		if err != nil {
-			return err
-		}
-		table, err := redirect.NewTable(rows, trees.Next)
+		table, _, err := a.nextTable(ctx, tx, s, trees)
 		if err != nil {
 			return err
 		}
@@ -139,11 +135,7 @@ func (a *Addresses) Covers(ctx context.Context, who plan.Person, key redirect.Ke
 func (a *Addresses) AddressesOf(ctx context.Context, who plan.Person, entry string) (out []HadAddress, trees plan.Trees, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, t plan.Trees) error {
 		trees = t
-		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
-		if err != nil {
-			return err
-		}
-		table, err := redirect.NewTable(rows, trees.Next)
+		table, _, err := a.nextTable(ctx, tx, s, trees)
 		if err != nil {
 			return err
 		}

@@ -61,11 +61,7 @@ func (a *Addresses) Unanswered(ctx context.Context, who plan.Person) (out Unansw
 		if err != nil {
 			return err
 		}
-		rows, _, err := a.tableOfNext(ctx, tx, s, trees)
-		if err != nil {
-			return err
-		}
-		table, err := redirect.NewTable(rows, trees.Next)
+		table, _, err := a.nextTable(ctx, tx, s, trees)
 		if err != nil {
 			return err
 		}
