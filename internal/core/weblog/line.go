@@ -19,6 +19,7 @@ package weblog
 
 import (
 	"bytes"
+	"fmt"
 	"slices"
 )
 
@@ -117,8 +118,34 @@ func (h *Hit) request(s []byte) bool {
 			target = []byte("/")
 		}
 	}
+	if bytes.IndexByte(target, '\\') >= 0 {
+		target = unescaped(target)
+	}
 	h.Method, h.Address = method, target
 	return len(target) > 0 && target[0] == '/'
+}
+
+// unescaped writes what servers escape in their logs as it stands in an address: \x22, \" and \\
+// become escapes of a URL.
+func unescaped(s []byte) []byte {
+	out := make([]byte, 0, len(s)+8)
+	for i := 0; i < len(s); i++ {
+		switch {
+		case s[i] != '\\' || i+1 == len(s):
+			out = append(out, s[i])
+		case s[i+1] == 'x' && i+3 < len(s) && isHex(s[i+2]) && isHex(s[i+3]):
+			out = append(out, '%', s[i+2], s[i+3])
+			i += 3
+		default:
+			out = fmt.Appendf(out, "%%%02X", s[i+1])
+			i++
+		}
+	}
+	return out
+}
+
+func isHex(b byte) bool {
+	return '0' <= b && b <= '9' || 'a' <= b && b <= 'f' || 'A' <= b && b <= 'F'
 }
 
 // assets are the endings of what a page brings along.

@@ -33,6 +33,7 @@ func TestLinesOfLogs(t *testing.T) {
 		`192.0.2.7 - - ` + when + ` "\x16\x03\x01" 400 0 "-" "-"`:                                                                    "broken",
 		`192.0.2.7 - - ` + when + ` "GET /tea HTTP/1.1`:                                                                              "broken",
 		`192.0.2.7 - - ` + when + ` "GET /tea HTTP/1.1" abc 1`:                                                                       "broken",
+		`192.0.2.7 - - ` + when + ` "GET /t\xc3\xa4?x=\x22\"\\ HTTP/1.1" 200 1`:                                                      ` /t%c3%a4?x=%22%22%5C true`,
 		`address,visits`: "broken", `[`: "broken", ``: "broken", `- - - [] "GET / HTTP/1.1" 200`: " / true",
 	} {
 		h, ok := weblog.Parse([]byte(line))
