@@ -13,6 +13,12 @@ type Removal struct {
 	Above    int // the nearest page of Next above it; sitemap.None
 }
 
+// IsOpen tells whether it is still to be decided where its visitors belong: nobody did, or what
+// was decided leads to nothing.
+func (r Removal) IsOpen() bool {
+	return r.Row.Status == Dangling || r.Decision == nil && (r.Row.Status == Undecided || r.Row.From == "")
+}
+
 // Removals lists them, out of the rows that Plan gave. An address that another page takes is
 // none: its decision could never act.
 func Removals(live, next *sitemap.Tree, rows []Row, decisions map[string]Decision) (out []Removal) {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/address"
@@ -62,11 +63,7 @@ const mostMoves = 200
 func (s *Screens) moves(r *shell.Request) error { return s.movesPage(r, http.StatusOK, "") }
 
 func (s *Screens) movesPage(r *shell.Request, status int, problem string) error {
-	o, err := s.App.Summary(r.Ctx(), r.Who)
-	if err != nil {
-		return err
-	}
-	visits, err := s.App.VisitsOfMoves(r.Ctx(), r.Who)
+	o, visits, err := s.movesOf(r)
 	if err != nil {
 		return err
 	}
@@ -84,6 +81,15 @@ func (s *Screens) movesPage(r *shell.Request, status int, problem string) error 
 	}
 	v.Fixed = fixedPages(n.Trees)
 	return s.Show(r, status, "moves", v)
+}
+
+// movesOf gives what is planned, and the visits at stake.
+func (s *Screens) movesOf(r *shell.Request) (o editions.Overview, visits map[string]int, err error) {
+	if o, err = s.App.Summary(r.Ctx(), r.Who); err != nil {
+		return o, nil, err
+	}
+	visits, err = s.App.VisitsOfMoves(r.Ctx(), r.Who)
+	return o, visits, err
 }
 
 // fixedPages lists the pages that keep an address on purpose which does not follow from their
@@ -177,11 +183,7 @@ func newMove(m edition.Move, draft *sitemap.Tree, visits int) moveRow {
 
 // exportMoves gives all addresses that change as .csv.
 func (s *Screens) exportMoves(r *shell.Request) error {
-	o, err := s.App.Summary(r.Ctx(), r.Who)
-	if err != nil {
-		return err
-	}
-	visits, err := s.App.VisitsOfMoves(r.Ctx(), r.Who)
+	o, visits, err := s.movesOf(r)
 	if err != nil {
 		return err
 	}

@@ -10,7 +10,6 @@ import (
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -72,13 +71,13 @@ func (v *decideView) fill(list addresses.Removals, show string, page int, ticked
 	}
 	visits := func(i int) int { return list.Visits[list.Trees.Live.Ref(list.List[i].Live).ID] }
 	slices.SortStableFunc(order, func(a, b int) int {
-		return cmp.Or(cmp.Compare(part.Btoi(isOpen(list.List[b])), part.Btoi(isOpen(list.List[a]))), cmp.Compare(visits(b), visits(a)))
+		return cmp.Or(cmp.Compare(part.Btoi(list.List[b].IsOpen()), part.Btoi(list.List[a].IsOpen())), cmp.Compare(visits(b), visits(a)))
 	})
 	var shown []int
 	counts := map[string]int{}
 	for _, i := range order {
 		key := "decided"
-		if isOpen(list.List[i]) {
+		if list.List[i].IsOpen() {
 			key = "open"
 		}
 		counts[key]++
@@ -96,15 +95,10 @@ func (v *decideView) fill(list addresses.Removals, show string, page int, ticked
 	}
 }
 
-// isOpen tells whether a decision is missing.
-func isOpen(r redirect.Removal) bool {
-	return r.Decision == nil && (r.Row.Status == redirect.Undecided || r.Row.From == "") || r.Row.Status == redirect.Dangling
-}
-
 func newRemoval(list addresses.Removals, i int, ticked []string) removalRow {
 	one, next := list.List[i], list.Trees.Next
 	e := list.Trees.Live.Ref(one.Live)
-	row := removalRow{ID: e.ID, Title: e.Title, From: address.Written(list.Trees.Live.Served(one.Live)), Open: isOpen(one), Ticked: slices.Contains(ticked, e.ID)}
+	row := removalRow{ID: e.ID, Title: e.Title, From: address.Written(list.Trees.Live.Served(one.Live)), Open: one.IsOpen(), Ticked: slices.Contains(ticked, e.ID)}
 	if n := list.Visits[e.ID]; n > 0 {
 		row.Visits = part.Thousands(n)
 	}
