@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strconv"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -22,6 +23,7 @@ import (
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/jobs"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/server"
@@ -47,7 +49,7 @@ func newDesk(t *testing.T) desk {
 	pool := kit.Pool(t, true)
 	st, err := store.Open(pool)
 	require.NoError(t, err)
-	d := desk{App: app.New(st, markup.New(), nil, func() time.Time { return time.Now().UTC() }), pool: pool}
+	d := desk{App: app.New(st, markup.New(), memory(t), func() time.Time { return time.Now().UTC() }), pool: pool}
 	everyone, err := d.Everyone(t.Context())
 	require.NoError(t, err)
 	for _, p := range everyone {
@@ -58,11 +60,19 @@ func newDesk(t *testing.T) desk {
 	return d
 }
 
+// memory is a storage of files that ends with the test.
+func memory(t *testing.T) *objects.Objects {
+	kept, err := objects.Open(t.Context(), "mem://")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = kept.Close() })
+	return kept
+}
+
 // run runs jobs on an instance of its own until the test or stop ends it.
 func (d desk) run(t *testing.T, read appsitemap.ReadSheet) (stop func()) {
 	st, err := store.Open(d.pool)
 	require.NoError(t, err)
-	a := app.New(st, markup.New(), nil, func() time.Time { return time.Now().UTC() })
+	a := app.New(st, markup.New(), memory(t), func() time.Time { return time.Now().UTC() })
 	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, Log: testkit.Quiet()})
 	require.NoError(t, err)
 	ended := false
@@ -217,7 +227,7 @@ func TestFailuresAreTold(t *testing.T) {
 		known, err := d.Jobs(t.Context(), marta)
 		require.NoError(t, err)
 		for _, j := range known {
-			if j.State == plan.JobFailed {
+			if j.Job.Kind == plan.JobReadFile && j.State == plan.JobFailed {
 				failed = j
 				return true
 			}
@@ -248,4 +258,15 @@ func TestNoActNoJob(t *testing.T) {
 		return stopped
 	}), stopped)
 	require.Equal(t, before, d.jobs(t, `kind = 'read_file'`))
+}
+
+// What an instance does by itself when it starts comes through.
+func TestWhatRunsByItselfComesThrough(t *testing.T) {
+	d := newDesk(t)
+	var before int
+	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT coalesce(max(id), 0) FROM river_job`).Scan(&before))
+	d.run(t, server.ReadSheet)
+	kinds := `kind IN ('clean_up', 'write_visits', 'find_words') AND id > ` + strconv.Itoa(before)
+	require.Eventually(t, func() bool { return d.jobs(t, kinds+` AND finalized_at IS NOT NULL`) == 3 }, waitFor, tick)
+	require.Equal(t, 3, d.jobs(t, kinds+` AND state = 'completed'`))
 }
