@@ -17,12 +17,13 @@ type Article struct {
 	HTML     string // links to pages have the form page:ID
 	Headings []Heading
 	Excerpt  string
+	Trees    map[string][]content.Node // what its texts were parsed into
 }
 
 // Article renders a page inside its template. What is worked out for each reader is left
 // for Compose.
 func (m *Markup) Article(t content.Template, p content.Page, around Around) (Article, error) {
-	r := articleWriter{m: m, around: around}
+	r := articleWriter{m: m, around: around, trees: map[string][]content.Node{}}
 	var lead, main, side []content.Part
 	for _, part := range t.Parts {
 		switch {
@@ -48,7 +49,7 @@ func (m *Markup) Article(t content.Template, p content.Page, around Around) (Art
 }
 
 func (r *articleWriter) article() Article {
-	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt}
+	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt, Trees: r.trees}
 }
 
 // parts writes parts one below the other, in a column of a class if there is one.
@@ -71,6 +72,7 @@ type articleWriter struct {
 	headings Headings
 	excerpt  string
 	around   Around
+	trees    map[string][]content.Node // of texts; nil: nobody wants them
 }
 
 func (r *articleWriter) part(part content.Part, p content.Page) error {

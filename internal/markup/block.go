@@ -71,7 +71,10 @@ type blockView struct {
 
 // HTML renders a text of the block; its headings count for the page.
 func (v blockView) HTML(text string) (template.HTML, error) {
-	out, err := v.r.m.HTML(text, &v.r.headings)
+	out, tree, err := v.r.m.html(text, &v.r.headings)
+	if v.r.trees != nil {
+		v.r.trees[text] = tree
+	}
 	return template.HTML(out), err //nolint:gosec // it was sanitised
 }
 
@@ -80,7 +83,7 @@ func (v blockView) Own() (template.HTML, error) { return v.HTML(v.Text) }
 
 // Blocks renders the blocks of a column.
 func (v blockView) Blocks(column []content.Block) (template.HTML, error) {
-	in := articleWriter{m: v.r.m, around: v.r.around, headings: v.r.headings}
+	in := articleWriter{m: v.r.m, around: v.r.around, headings: v.r.headings, trees: v.r.trees}
 	for _, b := range column {
 		if err := in.block(b); err != nil {
 			return "", err

@@ -145,8 +145,15 @@ func (h *Headings) Add(words string, level int) string {
 // HTML renders a text. Headings are shifted below the page's own heading: the
 // first level of a text is h2. Links to pages keep the form page:ID.
 func (m *Markup) HTML(source string, headings *Headings) (string, error) {
+	out, _, err := m.html(source, headings)
+	return out, err
+}
+
+// html gives the document tree of the text, too, as Parse does.
+func (m *Markup) html(source string, headings *Headings) (string, []content.Node, error) {
 	src := []byte(shallow(source))
 	doc := m.md.Parser().Parse(text.NewReader(src))
+	tree := nodes(doc, src)
 	var foreign []*ast.Image
 	err := ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) {
 		if h, ok := n.(*ast.Heading); ok && entering {
@@ -160,7 +167,7 @@ func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 		return ast.WalkContinue, nil
 	})
 	if err != nil {
-		return "", fmt.Errorf("walk text: %w", err)
+		return "", nil, fmt.Errorf("walk text: %w", err)
 	}
 	for _, img := range foreign { // its words stay
 		for c := img.FirstChild(); c != nil; c = img.FirstChild() {
@@ -170,9 +177,9 @@ func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 	}
 	var b bytes.Buffer
 	if err := m.md.Renderer().Render(&b, src, doc); err != nil {
-		return "", fmt.Errorf("render text: %w", err)
+		return "", nil, fmt.Errorf("render text: %w", err)
 	}
-	return m.policy.Sanitize(b.String()), nil
+	return m.policy.Sanitize(b.String()), tree, nil
 }
 
 const hrefPage = `href="` + content.Scheme

@@ -3,7 +3,6 @@ package pages
 import (
 	"context"
 	"errors"
-	"fmt"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -57,18 +56,17 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if !mine {
 				return plan.ErrStale
 			}
-			v, err := a.version(ctx, tx, s, who, entry, p, base, draft)
+			v, err := a.version(ctx, tx, s, who, entry, p, base, draft, func(head plan.PageVersion) error {
+				if err := a.keepState(ctx, tx, head); err != nil {
+					return err
+				}
+				return tx.PutLock(ctx, entry, lock)
+			})
 			if err != nil {
 				return err
 			}
-			if err := tx.SaveDraft(ctx, v, base); err != nil {
-				return err
-			}
-			if err := a.keepState(ctx, tx, v); err != nil {
-				return err
-			}
 			out = SavedPage{Version: v.Version, At: v.At, Problems: v.Report.Problems}
-			return tx.PutLock(ctx, entry, lock)
+			return tx.SaveDraft(ctx, v, base)
 		})
 	}
 	err := save()
@@ -102,21 +100,20 @@ func goesOn(ctx context.Context, tx Tx, l workflow.Lock, entry, window string, b
 	return base, "", err
 }
 
-// version renders a draft for saving over a version of the draft of an id.
-func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int, draft string) (plan.PageVersion, error) {
+// version renders a draft for saving over a version of the draft of an id. Meanwhile what needs
+// only its text and head is written.
+func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int, draft string,
+	meanwhile func(head plan.PageVersion) error,
+) (plan.PageVersion, error) {
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
 		return plan.PageVersion{}, err
 	}
-	i := trees.Next.Find(entry)
-	if i == sitemap.None {
+	if trees.Next.Find(entry) == sitemap.None {
 		return plan.PageVersion{}, plan.ErrNotFound
 	}
-	list, err := tx.Templates(ctx)
-	if err != nil {
-		return plan.PageVersion{}, fmt.Errorf("load templates: %w", err)
-	}
-	around, err := a.Around(ctx, tx)
+	template := trees.TemplateOf(entry)
+	around, err := a.AroundAll(ctx, tx, append(content.FilesOf(p), template.FixedFiles()...))
 	if err != nil {
 		return plan.PageVersion{}, err
 	}
@@ -126,9 +123,16 @@ func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 			return plan.PageVersion{}, plan.ErrStale
 		}
 	}
-	v, err := a.Rendered(plan.TemplateOf(list, trees.Next.Ref(i).Template), p, around)
-	v.ID, v.EntryID, v.Version, v.PersonID, v.At = id, entry, base+1, who.ID, a.Now()
-	return v, err
+	var failed error
+	rendered := plan.Beside(func() (v plan.PageVersion) {
+		v, failed = a.Rendered(template, p, around)
+		return v
+	})
+	head := plan.PageVersion{ID: id, EntryID: entry, Version: base + 1, PersonID: who.ID, At: a.Now(), Content: p}
+	err = meanwhile(head)
+	v := rendered()
+	v.ID, v.EntryID, v.Version, v.PersonID, v.At = head.ID, head.EntryID, head.Version, head.PersonID, head.At
+	return v, errors.Join(err, failed)
 }
 
 const (

@@ -40,7 +40,14 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
-	parse := once(a.Markup.Parse)
+	parse := func(text string) []content.Node {
+		tree, known := art.Trees[text]
+		if !known {
+			tree = a.Markup.Parse(text)
+			art.Trees[text] = tree
+		}
+		return tree
+	}
 	links := content.Links(t, p, parse)
 	if links == nil {
 		links = []content.FoundLink{}
@@ -53,16 +60,28 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 	}, nil
 }
 
-// once parses every text once.
-func once(parse content.Parse) content.Parse {
-	known := map[string][]content.Node{}
-	return func(text string) []content.Node {
-		nodes, done := known[text]
-		if !done {
-			nodes = parse(text)
-			known[text] = nodes
+// Beside begins work that goes on beside the caller's. What it gives waits for the result and
+// panics where the work did, so that a panic ends in the request and not the program.
+func Beside[T any](work func() T) (wait func() T) {
+	type outcome struct {
+		value    T
+		panicked any
+	}
+	done := make(chan outcome, 1)
+	go func() {
+		var o outcome
+		defer func() {
+			o.panicked = recover()
+			done <- o
+		}()
+		o.value = work()
+	}()
+	return func() T {
+		o := <-done
+		if o.panicked != nil {
+			panic(o.panicked)
 		}
-		return nodes
+		return o.value
 	}
 }
 
