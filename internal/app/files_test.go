@@ -9,11 +9,14 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/markup"
 )
@@ -134,4 +137,53 @@ func TestPicturesOfPagesThatFollowATemplate(t *testing.T) {
 		require.Contains(t, body, "Wear gloves")
 		require.Contains(t, body, fmt.Sprintf(`width="%d" height="20"`, 40+i))
 	}
+}
+
+// Files that an edition showed are asked one by one: shown, replaced, gone, and back again.
+func TestFilesAreProved(t *testing.T) {
+	d := newDesk(t)
+	add := func(name string) plan.KeptFile {
+		f, err := d.AddFile(t.Context(), d.people["ines"], content.PictureFile{
+			Name: name, Type: "image/png", Body: strings.NewReader(name), Bytes: int64(len(name)), Width: 40, Height: 20,
+		})
+		require.NoError(t, err)
+		return f
+	}
+	show := func(f plan.KeptFile) {
+		d.writePage("ines", d.id("/visitors"), content.Page{Slots: map[string][]content.Block{"main": {
+			{Type: content.Picture, Set: content.Values{"picture": f.Address(), "alt": "The gate"}},
+		}}})
+	}
+	codes := func() map[string]int {
+		list, err := d.ProofOfNext(t.Context(), d.people["ines"])
+		require.NoError(t, err)
+		out := map[string]int{}
+		for _, p := range list {
+			if p.Of == editions.OfFile {
+				out[p.Address] = p.Code
+			}
+		}
+		return out
+	}
+	first, second := add("first.png"), add("second.png")
+	show(first)
+	require.Empty(t, codes(), "no edition showed it yet")
+	d.publish("marta", "The gate")
+	require.Equal(t, map[string]int{first.Address(): 200}, codes())
+
+	show(second)
+	require.Equal(t, map[string]int{first.Address(): 410}, codes(), "the draft that goes out shows another")
+	_, err := d.pool.Exec(t.Context(), `UPDATE files SET replaced_by = $1 WHERE id = $2`, second.ID, first.ID)
+	require.NoError(t, err)
+	require.Equal(t, map[string]int{first.Address(): 302}, codes(), "it takes its place")
+	d.publish("marta", "Another gate")
+	require.Contains(t, d.look("marta").Proof.Words(), "; 2 of 2 files")
+	require.Equal(t, map[string]int{first.Address(): 302, second.Address(): 200}, codes())
+	_, err = d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), 2, "The gate was better")
+	require.NoError(t, err)
+	require.Equal(t, 200, codes()[first.Address()])
+
+	old, err := d.ProofOf(t.Context(), d.people["ines"], 2)
+	require.NoError(t, err)
+	require.Contains(t, old, editions.Proven{Address: first.Address(), Of: editions.OfFile, Answer: redirect.Answer{Code: 200}})
 }

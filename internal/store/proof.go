@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
 )
 
@@ -46,10 +47,35 @@ func (t *tx) OlderAddresses(ctx context.Context) ([]string, error) {
 	return out, err
 }
 
-// FilesShown counts the files that an edition showed. Each answers: it is there, it leads to the
-// one that replaced it, or it is gone on purpose.
-func (t *tx) FilesShown(ctx context.Context) (n int, err error) {
-	err = t.scan(ctx, &n, `SELECT count(DISTINCT p.picture_id) FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
-		WHERE s.site_id = ? AND s.from_edition IS NOT NULL`, t.site)
-	return n, err
+// FilesStamp differs whenever files come, go or take the place of others.
+func (t *tx) FilesStamp(ctx context.Context) (stamp string, err error) {
+	err = t.scan(ctx, &stamp, `SELECT concat_ws(' ', count(*), count(replaced_by), max(at)) FROM files WHERE site_id = ?`, t.site)
+	return stamp, err
+}
+
+// FilesEver gives the files that an edition up to one showed, and those that took the place of
+// others. Up to 0 is all of them.
+func (t *tx) FilesEver(ctx context.Context, upTo int) ([]kept.File, error) {
+	var out []kept.File
+	err := t.scan(ctx, &out, `
+		WITH ever AS (SELECT DISTINCT p.picture_id AS id FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+			WHERE s.site_id = @site AND s.from_edition IS NOT NULL AND (@upto = 0 OR s.from_edition <= @upto))
+		SELECT f.id, f.name, coalesce(f.replaced_by, '') AS replaced_by, e.id IS NOT NULL AS before
+		FROM files f LEFT JOIN ever e ON e.id = f.id WHERE f.site_id = @site AND (e.id IS NOT NULL OR f.replaced_by IS NOT NULL) ORDER BY f.id`,
+		map[string]any{"site": t.site, "upto": upTo})
+	return out, err
+}
+
+// FilesOn gives the entries that show each file in an edition; 0: in drafts.
+func (t *tx) FilesOn(ctx context.Context, edition int) (map[string][]string, error) {
+	var rows []struct{ PictureID, EntryID string }
+	err := t.scan(ctx, &rows, `SELECT p.picture_id, s.entry_id FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE s.site_id = @site AND CASE WHEN @edition = 0 THEN s.from_edition IS NULL
+			ELSE s.from_edition <= @edition AND (s.to_edition IS NULL OR s.to_edition > @edition) END`,
+		map[string]any{"site": t.site, "edition": edition})
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.PictureID] = append(out[r.PictureID], r.EntryID)
+	}
+	return out, err
 }

@@ -43,6 +43,7 @@ type NextEdition struct {
 	drafts        []string                     // entries whose draft goes out, sorted
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again
+	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live
 	stale         []plan.PageVersion           // pages that were laid out in another way than they will be

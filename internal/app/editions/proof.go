@@ -3,25 +3,31 @@ package editions
 import (
 	"context"
 	"slices"
+	"strings"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/setting"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
-// everAnswered is what has to answer: the addresses that did in some edition up to one, and
-// besides those of older sites.
+// everAnswered is what has to answer: the addresses that did in some edition up to one, with
+// what they answer in it, the files that were shown, and besides those the addresses of older
+// sites.
 type everAnswered struct {
-	site      string
-	edition   int
-	addresses []string
-	files     int
-	stamp     string // of the older sites
-	older     []string
+	site         string
+	edition      int
+	stamp        string // of the older sites and of files
+	pages, older *redirect.Replay
+	files        []kept.File
+	shown        map[string][]string // the entries that show them in the edition
 }
 
-// prove asks the edition for every address that ever answered, but for those it releases. The
-// list of addresses is read once an edition.
+// prove asks the edition for every address that ever answered, but for those it releases: of
+// those that answer what they did, nothing is asked anew. What they answered is worked out once
+// an edition.
 func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.Table, error) {
 	table, err := redirect.NewTable(n.Draft.Plan, n.Draft.Tree)
 	if err != nil {
@@ -31,45 +37,120 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	if err != nil {
 		return nil, err
 	}
-	ever := known.addresses
-	if len(n.Draft.Released) > 0 {
-		ever = slices.DeleteFunc(slices.Clone(ever), func(a string) bool { return n.Draft.Released[a] })
+	n.Proof = known.pages.Over(table, n.Draft.Released)
+	older := known.older.Over(table, nil)
+	n.Proof.Older, n.Proof.OlderAnswered = older.Asked, older.Answered()
+	n.Proof.Again += older.Again
+	codes, err := n.filesAnswer(ctx, tx, known)
+	for i, f := range known.files {
+		if f.Before {
+			n.Proof.AddFile(plan.FileAt(f.ID, f.Name), codes[i])
+		}
 	}
-	n.Proof = redirect.Prove(table, ever)
-	n.Proof.Files, n.Proof.Older = known.files, len(known.older)
-	n.Proof.OlderAnswered = redirect.Prove(table, known.older).Answered()
-	return table, nil
+	return table, err
 }
 
-func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
-	stamp, err := tx.OlderStamp(ctx)
+// filesAnswer gives what the files that ever were shown will answer.
+func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *everAnswered) ([]int, error) {
+	if len(known.files) == 0 {
+		return nil, nil
+	}
+	on, drafts := known.shown, map[string][]string{}
+	var err error
+	if n.backTo > 0 {
+		on, err = tx.FilesOn(ctx, n.backTo)
+	} else if len(n.drafts) > 0 {
+		drafts, err = tx.FilesOn(ctx, 0)
+	}
 	if err != nil {
 		return nil, err
 	}
-	known := a.ever.Load()
-	if known != nil && known.site == s.ID && known.edition == s.Edition && known.stamp == stamp {
+	goes := make(map[string]bool, len(n.drafts))
+	for _, id := range n.drafts {
+		goes[id] = true
+	}
+	served := servedIn(n.Draft.Tree)
+	mark := n.Site.Settings.Text(setting.Mark)
+	return kept.Answers(known.files, func(id string) bool {
+		return strings.HasPrefix(mark, plan.FileAt(id, "")) ||
+			slices.ContainsFunc(on[id], func(entry string) bool { return !goes[entry] && served(entry) }) ||
+			slices.ContainsFunc(drafts[id], func(entry string) bool { return goes[entry] && served(entry) })
+	}), nil
+}
+
+// servedIn tells of a tree which entries readers get at an address of their own.
+func servedIn(tree *sitemap.Tree) func(entry string) bool {
+	return func(entry string) bool {
+		i := tree.Find(entry)
+		return i != sitemap.None && tree.Served(i) != ""
+	}
+}
+
+func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
+	older, err := tx.OlderStamp(ctx)
+	if err != nil {
+		return nil, err
+	}
+	files, err := tx.FilesStamp(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: older + " " + files}
+	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
 		return known, nil
 	}
-	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: stamp}
-	if now.addresses, err = tx.AddressesEver(ctx, 0); err != nil {
+	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
 	}
-	if now.files, err = tx.FilesShown(ctx); err != nil {
+	if now.files, err = tx.FilesEver(ctx, 0); err != nil {
 		return nil, err
 	}
-	now.older, err = tx.OlderAddresses(ctx)
+	now.shown, err = tx.FilesOn(ctx, s.Edition)
 	if err == nil && tx.Steady() {
 		a.ever.Store(now)
 	}
 	return now, err
 }
 
-// Proven is an address that ever answered, with what it answers from the next edition on.
+// replay asks Live for all addresses.
+func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAnswered) error {
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	rows, err := a.RedirectsOf(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	live, err := redirect.NewTable(rows, trees.Live)
+	if err != nil {
+		return err
+	}
+	ever, err := tx.AddressesEver(ctx, 0)
+	if err != nil {
+		return err
+	}
+	older, err := tx.OlderAddresses(ctx)
+	into.pages, into.older = redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
+	return err
+}
+
+// Proven is an address that ever answered, with what it answers.
 type Proven struct {
 	Address string
-	Older   bool // of an older site, whose addresses need not all answer
+	Of      ProvenOf
 	redirect.Answer
 }
+
+// ProvenOf is what an address is of.
+type ProvenOf string
+
+// What addresses are of. Those of older sites need not all answer.
+const (
+	OfSite      ProvenOf = "site"
+	OfFile      ProvenOf = "file"
+	OfOlderSite ProvenOf = "older site"
+)
 
 // ProofOfNext tells what every address that ever answered will answer.
 func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Proven, err error) {
@@ -89,15 +170,29 @@ func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Prov
 		if err != nil {
 			return err
 		}
-		for _, address := range known.addresses {
-			out = append(out, Proven{Address: address, Answer: table.Proven(address)})
-		}
-		for _, address := range known.older {
-			out = append(out, Proven{Address: address, Older: true, Answer: table.Proven(address)})
-		}
-		return nil
+		codes, err := n.filesAnswer(ctx, tx, known)
+		out = slices.Concat(proven(table, OfSite, known.pages.Addresses()), provenFiles(known.files, codes),
+			proven(table, OfOlderSite, known.older.Addresses()))
+		return err
 	})
 	return out, err
+}
+
+func proven(table *redirect.Table, of ProvenOf, addresses []string) []Proven {
+	out := make([]Proven, len(addresses))
+	for i, address := range addresses {
+		out[i] = Proven{address, of, table.Proven(address)}
+	}
+	return out
+}
+
+func provenFiles(files []kept.File, codes []int) (out []Proven) {
+	for i, f := range files {
+		if f.Before {
+			out = append(out, Proven{plan.FileAt(f.ID, f.Name), OfFile, redirect.Answer{Code: codes[i]}})
+		}
+	}
+	return out
 }
 
 // ProofOf tells what every address that had answered until then answered in an edition.
@@ -122,9 +217,17 @@ func (a *Editions) ProofOf(ctx context.Context, who plan.Person, number int) (ou
 			return err
 		}
 		ever, err := tx.AddressesEver(ctx, number)
-		for _, address := range ever {
-			out = append(out, Proven{Address: address, Answer: table.Proven(address)})
+		if err != nil {
+			return err
 		}
+		files, err := tx.FilesEver(ctx, number)
+		if err != nil {
+			return err
+		}
+		on, err := tx.FilesOn(ctx, number)
+		served := servedIn(tree)
+		codes := kept.Answers(files, func(id string) bool { return slices.ContainsFunc(on[id], served) })
+		out = append(proven(table, OfSite, ever), provenFiles(files, codes)...)
 		return err
 	})
 	return out, err

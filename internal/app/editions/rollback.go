@@ -56,7 +56,7 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 
 // prepareRollback prepares the edition that equals an earlier one.
 func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who plan.Person, to int) (NextEdition, error) {
-	n := NextEdition{Site: s}
+	n := NextEdition{Site: s, backTo: to}
 	var err error
 	if n.Trees, err = a.TreesOf(ctx, tx, s); err != nil {
 		return n, err

@@ -6,6 +6,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
@@ -20,11 +21,15 @@ type Tx interface {
 	// AddressesEver gives every address that answered in an edition up to one and was not
 	// released since, those of exact and branch redirects with them; 0: in any.
 	AddressesEver(ctx context.Context, upTo int) ([]string, error)
-	// OlderStamp differs whenever the addresses of older sites do; FilesShown counts the files
-	// that an edition showed.
+	// OlderStamp differs whenever the addresses of older sites do.
 	OlderStamp(ctx context.Context) (string, error)
 	OlderAddresses(ctx context.Context) ([]string, error)
-	FilesShown(ctx context.Context) (int, error)
+	// FilesStamp differs whenever the files of the site do. FilesEver gives those that an
+	// edition up to one showed, and those that took the place of others; FilesOn the entries
+	// that show each file in an edition, 0: in drafts.
+	FilesStamp(ctx context.Context) (string, error)
+	FilesEver(ctx context.Context, upTo int) ([]kept.File, error)
+	FilesOn(ctx context.Context, edition int) (map[string][]string, error)
 	// TableAt gives the redirects of a past edition.
 	TableAt(ctx context.Context, edition int) ([]redirect.Row, error)
 	Releases(ctx context.Context) ([]plan.ReleasedAddress, error)

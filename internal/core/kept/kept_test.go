@@ -28,3 +28,19 @@ func TestNamesAndKinds(t *testing.T) {
 	require.Equal(t, []int{320, 640, 1000}, kept.Widths(1400))
 	require.Empty(t, kept.Widths(320))
 }
+
+func TestAnswersOfFiles(t *testing.T) {
+	files := []kept.File{
+		{ID: "shown", Before: true},
+		{ID: "was", Before: true},
+		{ID: "first", ReplacedBy: "second", Before: true},
+		{ID: "second", ReplacedBy: "shown"},
+		{ID: "to-hidden", ReplacedBy: "was", Before: true},
+		{ID: "never"},
+		{ID: "ring", ReplacedBy: "round", Before: true},
+		{ID: "round", ReplacedBy: "ring", Before: true},
+	}
+	require.Equal(t, []int{200, 410, 302, 302, 410, 404, 410, 410}, kept.Answers(files, func(id string) bool { return id == "shown" }))
+	require.Equal(t, 404, kept.Place{Hidden: true, Successor: true, Before: true}.Code(), "it tells nothing of pages for others")
+	require.Equal(t, 200, kept.Place{Shown: true, Hidden: true}.Code())
+}

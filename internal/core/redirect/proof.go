@@ -16,8 +16,10 @@ type Proof struct {
 	Longest  int      `json:"longest"`  // hops, at most
 	Lost     []string `json:"lost"`     // what answers nothing, as far as it is listed
 	LostMore int      `json:"lostMore"` // beyond those listed
+	Again    int      `json:"-"`        // how many had to be asked, and did not keep their answer
 
-	Files         int `json:"files,omitzero"` // that an edition showed; each is there, leads on, or is gone
+	Files         int `json:"files,omitzero"` // that an edition showed
+	FilesLost     int `json:"filesLost,omitzero"`
 	Older         int `json:"older,omitzero"` // addresses of older sites
 	OlderAnswered int `json:"olderAnswered,omitzero"`
 }
@@ -25,17 +27,25 @@ type Proof struct {
 // mostLost is how many lost addresses a proof lists.
 const mostLost = 100
 
-// Prove asks a table over its sitemap for addresses. What answers nothing, leads to nothing,
-// or needs more than one hop on the site, is lost.
-func Prove(t *Table, addresses []string) Proof {
-	codes := make([]int16, len(addresses))
-	inParts(len(addresses), func(from, to int) {
-		for i := from; i < to; i++ {
+// notAsked stands for the answer of an address that is not to be asked.
+const notAsked = 0
+
+// ask notes the codes of the answers at some places.
+func ask(t *Table, addresses []string, codes []int16, at []int) {
+	inParts(len(at), func(from, to int) {
+		for _, i := range at[from:to] {
 			codes[i] = int16(t.Proven(addresses[i]).Code)
 		}
 	})
-	p := Proof{Asked: len(addresses)}
+}
+
+// proved counts answers.
+func proved(addresses []string, codes []int16) (p Proof) {
 	for i, code := range codes {
+		if code == notAsked {
+			continue
+		}
+		p.Asked++
 		switch {
 		case code == 200:
 			p.Pages++
@@ -79,7 +89,21 @@ func (r Row) Lost(pages *sitemap.Tree) bool {
 func (p Proof) Answered() int { return p.Pages + p.Led + p.Gone }
 
 // Holds tells whether all of them do.
-func (p Proof) Holds() bool { return p.Answered() == p.Asked }
+func (p Proof) Holds() bool { return p.Answered() == p.Asked && p.FilesLost == 0 }
+
+// AddFile counts the answer of a file that an edition showed.
+func (p *Proof) AddFile(address string, code int) {
+	p.Files++
+	if code != 404 {
+		return
+	}
+	p.FilesLost++
+	if len(p.Lost) < mostLost {
+		p.Lost = append(p.Lost, address)
+	} else {
+		p.LostMore++
+	}
+}
 
 // Words says it.
 func (p Proof) Words() string {
@@ -89,7 +113,7 @@ func (p Proof) Words() string {
 	}
 	said := fmt.Sprintf("%s of %s addresses answered, %s", thousands(p.Answered()), thousands(p.Asked), way)
 	if p.Files > 0 {
-		said += fmt.Sprintf("; %s files", thousands(p.Files))
+		said += fmt.Sprintf("; %s of %s files", thousands(p.Files-p.FilesLost), thousands(p.Files))
 	}
 	if p.Older > 0 {
 		said += fmt.Sprintf("; %s of %s addresses of older sites", thousands(p.OlderAnswered), thousands(p.Older))

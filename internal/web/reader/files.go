@@ -12,6 +12,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -37,15 +38,19 @@ func (s *Site) File(c *gin.Context) {
 		return
 	}
 	e := s.live.Load()
-	switch {
-	case p.Mark, snap.serves(p.On), snap.Site.Rights().May(s.who(r).Role, workflow.Write):
+	place := kept.Place{
+		Shown:     p.Mark || snap.serves(p.On) || snap.Site.Rights().May(s.who(r).Role, workflow.Write),
+		Hidden:    len(p.On) > 0 || snap.hides(p.Before, e.full),
+		Successor: p.Now != nil && snap.serves(p.Now.On),
+		Before:    len(p.Before) > 0,
+	}
+	switch place.Code() {
+	case http.StatusOK:
 		s.sendFile(c, p, p.Mark || e.public.serves(p.On))
-	case len(p.On) > 0 || snap.hides(p.Before, e.full):
-		s.Serve(c) // pages show or showed it that others may read
-	case p.Now != nil && snap.serves(p.Now.On):
+	case http.StatusFound:
 		w.Header().Set("Cache-Control", "no-cache")
 		http.Redirect(w, r, p.Now.Address(), http.StatusFound)
-	case len(p.Before) > 0:
+	case http.StatusGone:
 		s.gone(w, r, snap, r.URL.Path, "")
 	default:
 		s.Serve(c)

@@ -30,7 +30,7 @@ func (s *Screens) exportProof(r *shell.Request) error {
 	}
 	rows := make([][]string, len(list))
 	for i, p := range list {
-		rows[i] = []string{redirect.WrittenFrom(p.Address), strconv.Itoa(p.Code), p.Location, string(p.By), redirect.WrittenFrom(p.Rule), ofSite(p.Older)}
+		rows[i] = []string{redirect.WrittenFrom(p.Address), strconv.Itoa(p.Code), p.Location, string(p.By), redirect.WrittenFrom(p.Rule), string(p.Of)}
 	}
 	var b bytes.Buffer
 	if err := files.WriteCSV(&b, []string{"address", "code", "location", "by", "rule", "of"}, rows); err != nil {
@@ -39,11 +39,4 @@ func (s *Screens) exportProof(r *shell.Request) error {
 	r.Header("Content-Disposition", `attachment; filename="proof.csv"`)
 	r.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
 	return nil
-}
-
-func ofSite(older bool) string {
-	if older {
-		return "older site"
-	}
-	return "site"
 }
