@@ -50,7 +50,7 @@ func Plan(in Input) ([]Row, error) {
 		pages: sync.OnceValue(func() []located { return locatePages(in.Live) }),
 		rows:  sync.OnceValue(func() []located { return locateRows(given) }),
 
-		following: map[int]bool{},
+		following: map[int]bool{}, added: map[string]int{},
 	}
 	p.keepGiven()
 	if p.kept, err = NewTable(p.out, in.Next); err != nil {
@@ -67,7 +67,7 @@ type planner struct {
 	given []Row
 	kept  *Table // given rows as they are in Next, over Next
 	out   []Row
-	at    map[string]int // exact from → index in out
+	added map[string]int // exact from → index in out, of rows that are not given
 
 	pages, rows func() []located // of Live, sorted by address
 	following   map[int]bool     // rows whose target is being looked for
@@ -305,7 +305,6 @@ func (p *planner) throughNext(row int, to Target, code int) (destination, bool) 
 // keepGiven carries the given rows over into Next.
 func (p *planner) keepGiven() {
 	p.out = make([]Row, len(p.given), len(p.given)+len(p.given)/4)
-	p.at = make(map[string]int, len(p.given))
 	inParts(len(p.given), func(from, to int) {
 		own := *p
 		own.following = map[int]bool{}
@@ -313,11 +312,6 @@ func (p *planner) keepGiven() {
 			p.out[i] = own.carry(i, p.given[i])
 		}
 	})
-	for i := range p.out {
-		if r := &p.out[i]; r.Match == Exact && !r.Status.IsReport() {
-			p.at[r.From] = i
-		}
-	}
 }
 
 // inParts runs what is done to each of so many things in two parts side by side, where they are

@@ -48,10 +48,22 @@ func (p *planner) settle(r, g Row, d destination) Row {
 	switch {
 	case d.status != "":
 		r.Status = d.status
-	case r.Code != g.Code || r.Match != g.Match || p.live.Written(g.To) != WrittenTo(r.To, p.Next):
+	case r.Code != g.Code || r.Match != g.Match || !p.leadsAsBefore(g.To, r.To):
 		r.Status = Changed
 	}
 	return r
+}
+
+// leadsAsBefore tells whether a target in Next is written as another was in Live.
+func (p *planner) leadsAsBefore(was, is Target) bool {
+	if was.URL == "" && is.URL == "" && was.Suffix == is.Suffix {
+		before, ok := p.live.addressOf(was)
+		now, alsoOK := (&Table{pages: p.Next}).addressOf(is)
+		if ok && alsoOK {
+			return before == now
+		}
+	}
+	return p.live.Written(was) == WrittenTo(is, p.Next)
 }
 
 // carryPrefix follows the target of a prefix row. Where nothing is left for the
@@ -208,7 +220,10 @@ func (p *planner) lead(from string, d destination, right func(string, destinatio
 		r.To = Target{}
 	}
 	taken := p.Next.PageAt(from) != sitemap.None
-	at, given := p.at[from]
+	at, given := p.added[from]
+	if i, kept := p.kept.exact[from]; kept {
+		at, given = int(i), true
+	}
 	switch {
 	case taken:
 		r.Status, r.Note = Blocked, "another page has this address now"
@@ -225,7 +240,7 @@ func (p *planner) lead(from string, d destination, right func(string, destinatio
 		return
 	}
 	if !taken {
-		p.at[from] = len(p.out)
+		p.added[from] = len(p.out)
 	}
 	p.out = append(p.out, r)
 }

@@ -1,6 +1,7 @@
 package redirect
 
 import (
+	"maps"
 	"slices"
 	"strings"
 
@@ -49,6 +50,9 @@ func (r *Replay) Over(t *Table, but map[string]bool) Proof {
 	return p
 }
 
+// many is the share of the list, one in so many, that is found by looking up all of it.
+const many = 20
+
 // again gives the places of the addresses that have to be asked again.
 func (r *Replay) again(t *Table) []int {
 	d := differing{old: r.table, now: t, paths: map[string]bool{}, ends: map[string]bool{}, moved: map[string]bool{}, spread: map[string]bool{}}
@@ -68,9 +72,17 @@ func (r *Replay) again(t *Table) []int {
 			}
 		}
 	}
-	for path := range d.paths {
-		mark(path, "")
-		mark(path+"?", path+"@")
+	if len(d.paths) > len(r.addresses)/many {
+		for i, a := range r.addresses { // looking up all of them takes less than finding those many
+			if path := pathOf(a); d.paths[path] || len(path) < len(a) && d.paths[a] {
+				marked[i], n = true, n+1
+			}
+		}
+	} else {
+		for path := range d.paths {
+			mark(path, "")
+			mark(path+"?", path+"@")
+		}
 	}
 	for base := range d.spread {
 		mark(base, "")
@@ -214,16 +226,16 @@ func (d *differing) computed() {
 	if len(d.paths)+len(d.spread) == 0 && len(d.moved) == 0 {
 		return
 	}
-	for p := range d.paths {
-		d.sorted = append(d.sorted, p)
-	}
-	slices.Sort(d.sorted)
 	var kept []*Row // that may still differ in what they compute
 	for base, i := range d.now.spread {
 		if r := &d.now.rows[i]; r.Match == Prefix && r.Code != Gone && r.To.URL == "" && !d.spread[base] {
 			kept = append(kept, r)
 		}
 	}
+	if len(kept) == 0 {
+		return
+	}
+	d.sorted = slices.Sorted(maps.Keys(d.paths))
 	for range 2 { // the second row, then the row that needs it
 		var more []string
 		for _, r := range kept {

@@ -61,14 +61,14 @@ func NewTable(rows []Row, pages *sitemap.Tree) (*Table, error) {
 		if r.Match != Exact {
 			m = t.spread
 		}
-		if _, twice := m[r.From]; twice {
+		before := len(m)
+		if m[r.From] = int32(i); len(m) == before {
 			kind := "two exact rows have"
 			if r.Match != Exact {
 				kind = "two prefix or branch rows have"
 			}
 			return nil, &TableError{r.Line, r.From, kind + " this from", "keep one of them"}
 		}
-		m[r.From] = int32(i)
 		t.hasQuery = t.hasQuery || strings.Contains(r.From, "?")
 	}
 	return t, nil
