@@ -3,6 +3,7 @@ package site_test
 import (
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -117,6 +118,13 @@ func TestRedirectsInUse(t *testing.T) {
 	tab.MustElement("#bk-why").MustInput("It was one letter, long ago")
 	tab.MustElement("button[form=bulk][value=release]").MustClick()
 	tab.MustElementR("#released", "It was one letter, long ago")
+
+	t.Log("the day before which a redirect was last used is chosen")
+	tab.Go("/studio/addresses/redirects?show=long")
+	tab.MustElement("#rq-before").MustInputTime(time.Now())
+	tab.MustElementR("[role=search] button", "Find").MustClick()
+	tab.Until("location.search.includes('before=" + time.Now().UTC().Format(time.DateOnly) + "')")
+	require.Equal(t, tab.MustElement(".chip.on b").MustText(), strconv.Itoa(len(tab.MustElements("tbody input[type=checkbox]"))))
 
 	tab.Go("/studio/addresses/of/" + testkit.EntryID(t, site, "/herbarium/plant-labels"))
 	tab.MustElementR("tbody", "/collections/plant-labels")

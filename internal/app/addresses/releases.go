@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
@@ -77,7 +76,7 @@ type RedirectList struct {
 func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out RedirectList, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		now := a.Now()
-		out.Trees, out.Now = trees, redirect.Moment{Today: now.Format(time.DateOnly), Since: now.AddDate(-1, 0, 0).Format(time.DateOnly)}
+		out.Trees, out.Now = trees, redirect.MomentOf(now)
 		table, err := a.RedirectsOf(ctx, tx, s)
 		if err != nil {
 			return err

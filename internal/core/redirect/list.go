@@ -3,6 +3,7 @@ package redirect
 import (
 	"slices"
 	"strings"
+	"time"
 )
 
 // ListState tells how a row of the list of redirects stands.
@@ -37,6 +38,20 @@ type Moment struct {
 	Used  bool   // uses are counted
 }
 
+// MomentOf is a time, with a year as what is long.
+func MomentOf(now time.Time) Moment {
+	return Moment{Today: now.Format(time.DateOnly), Since: now.AddDate(-1, 0, 0).Format(time.DateOnly)}
+}
+
+// Before is the moment with another day before which a last use is long ago. What is no day, or
+// not past, changes nothing.
+func (m Moment) Before(day string) Moment {
+	if _, err := time.Parse(time.DateOnly, day); err == nil && day <= m.Today {
+		m.Since = day
+	}
+	return m
+}
+
 // List gives the rows of Live with those that are planned by hand over them, by their
 // addresses.
 func List(live, planned []Row) []Listed {
@@ -67,6 +82,9 @@ type ListFilter struct {
 	Fits       func(l *Listed, now Moment) bool
 }
 
+// LongUnused is the filter that depends on the day of Moment.Since.
+const LongUnused = "long"
+
 // ListFilters is the table of filters, in the order in which they are offered.
 func ListFilters() []ListFilter {
 	is := func(f func(*Listed) bool) func(*Listed, Moment) bool {
@@ -75,6 +93,7 @@ func ListFilters() []ListFilter {
 	return []ListFilter{
 		{"", "All", is(func(*Listed) bool { return true })},
 		{"planned", "Planned", is(func(l *Listed) bool { return l.State != Answers })},
+		{"live", "Live", is(func(l *Listed) bool { return l.State != Planned })},
 		{"hand", "By hand", is(func(l *Listed) bool { return l.Origin == ByHand })},
 		{"move", "By a move", is(func(l *Listed) bool { return l.Origin == ByMove })},
 		{"older", "From the older site", is(func(l *Listed) bool { return l.Origin == FromOlder })},
@@ -87,6 +106,6 @@ func ListFilters() []ListFilter {
 		{"due", "Review due", func(l *Listed, now Moment) bool { return l.Review != "" && l.Review <= now.Today }},
 		{"lost", "Target gone", is(func(l *Listed) bool { return l.Lost })},
 		{"unused", "Never used", func(l *Listed, now Moment) bool { return now.Used && l.State != Planned && l.Use.Last == "" }},
-		{"long", "Not used for a year", func(l *Listed, now Moment) bool { return l.Use.Last != "" && l.Use.Last < now.Since }},
+		{LongUnused, "Last used before…", func(l *Listed, now Moment) bool { return l.Use.Last != "" && l.Use.Last < now.Since }},
 	}
 }

@@ -1,7 +1,9 @@
 package redirect_test
 
 import (
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/require"
 
@@ -24,15 +26,24 @@ func TestTheListOfRedirects(t *testing.T) {
 	require.Equal(t, []string{"/a exact changing", "/a prefix live", "/b branch planned", "/c exact live", "/d exact live"}, told)
 	require.Equal(t, 301, list[0].Was.Code)
 	list[1].Use, list[3].Use, list[4].Lost = redirect.Use{N: 3, Last: "2026-11-20"}, redirect.Use{Last: "2024-01-01"}, true
+	now := redirect.MomentOf(time.Date(2026, 11, 26, 9, 0, 0, 0, time.UTC))
+	now.Used = true
+	require.Equal(t, "2025-11-26", now.Since)
 	counts := map[string]int{}
 	for _, f := range redirect.ListFilters() {
 		require.NotContains(t, counts, f.Key)
 		counts[f.Key] = 0
 		for i := range list {
-			if f.Fits(&list[i], redirect.Moment{Today: "2026-11-26", Since: "2025-11-26", Used: true}) {
+			if f.Fits(&list[i], now) {
 				counts[f.Key]++
 			}
 		}
 	}
-	require.Equal(t, map[string]int{"": 5, "planned": 2, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1, "lost": 1, "unused": 2, "long": 1}, counts)
+	require.Equal(t, map[string]int{"": 5, "planned": 2, "live": 4, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1, "lost": 1, "unused": 2, "long": 1}, counts)
+
+	long := redirect.ListFilters()[slices.IndexFunc(redirect.ListFilters(), func(f redirect.ListFilter) bool { return f.Key == redirect.LongUnused })]
+	for day, fits := range map[string][2]bool{"2024-01-01": {}, "2024-01-02": {false, true}, "2026-11-21": {true, true}, "2026-11-27": {false, true}, "yesterday": {false, true}} {
+		then := now.Before(day) // a day to come, or none, is a year ago
+		require.Equal(t, fits, [2]bool{long.Fits(&list[1], then), long.Fits(&list[3], then)}, day)
+	}
 }

@@ -244,8 +244,8 @@ func TemplateCompare(key string, at int) string {
 }
 
 // RedirectsPage is a page of the list of redirects, filtered.
-func RedirectsPage(show, q string, page int) string {
-	return with(Redirects, "show", show, "q", q, "page", pageNumber(page))
+func RedirectsPage(show, q, before string, page int) string {
+	return with(Redirects, "show", show, "q", q, "before", before, "page", pageNumber(page))
 }
 
 // RedirectsSaid is the list of redirects, with what was done.
@@ -255,8 +255,8 @@ func RedirectsSaid(words string) string { return with(Redirects, "said", words) 
 func RedirectEdit(id string) string { return with(Redirects, "edit", id) + "#one" }
 
 // RedirectEditAt is a page of the list with the redirect of a key in the form, in its row.
-func RedirectEditAt(show, q string, page int, id string) string {
-	return with(Redirects, "show", show, "q", q, "page", pageNumber(page), "edit", id) + "#one"
+func RedirectEditAt(show, q, before string, page int, id string) string {
+	return with(Redirects, "show", show, "q", q, "before", before, "page", pageNumber(page), "edit", id) + "#one"
 }
 
 // RedirectFrom is the list with an address in the form.

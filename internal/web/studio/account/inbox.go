@@ -65,7 +65,7 @@ func goesTo(n plan.Notice) (url, words string) {
 	case plan.NoticeTemplate:
 		return urls.Edition, "See what the next edition says"
 	case plan.NoticeDue:
-		return urls.RedirectsPage("due", "", 1), "See the redirects that are due"
+		return urls.RedirectsPage("due", "", "", 1), "See the redirects that are due"
 	case plan.NoticeAddress:
 		return urls.TestOf(n.Subject), "See what it answers, and add a redirect"
 	}

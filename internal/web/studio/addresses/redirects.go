@@ -22,6 +22,9 @@ type redirectsView struct {
 	Rows    []redirectRow
 	Filters []part.CountView
 	Show, Q string
+	Before  string // the day of the filter that needs one, where one was chosen
+	Since   string // the day that it goes by
+	Dated   bool   // that filter is shown
 	Any     bool
 	part.Pager
 	Self, Plan, Drop, Undo, Redo, Many string
@@ -124,6 +127,10 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	}
 	v.Frame, v.Self, v.Picture, v.Rules, v.Bulk, v.BulkKey = f, urls.Redirects, urls.Flows, urls.Rules, urls.RedirectBulk, part.NewKey()
 	v.Plan, v.Drop, v.Undo, v.Redo, v.Many = urls.RedirectAct, urls.RedirectDrop, urls.RedirectUndo, urls.RedirectUndo+"?again=1", urls.RedirectList
+	list.Now = list.Now.Before(r.Query("before"))
+	if r.Query("before") == list.Now.Since {
+		v.Before = list.Now.Since
+	}
 	v.fill(list, r.Query("show"), strings.TrimSpace(r.Query("q")), r.Page())
 	if err := s.drawHits(r, v.Rows); err != nil {
 		return err
@@ -131,7 +138,7 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 	if v.Form.Key == "" {
 		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
 		for i := range v.Rows {
-			v.Rows[i].EditURL = urls.RedirectEditAt(v.Show, v.Q, r.Page(), v.Rows[i].ID)
+			v.Rows[i].EditURL = urls.RedirectEditAt(v.Show, v.Q, v.Before, r.Page(), v.Rows[i].ID)
 			if v.Form.Edits && v.Rows[i].ID == r.Query("edit") {
 				v.Rows[i].Editing, v.Inline = true, true
 			}
@@ -166,9 +173,12 @@ func (v *redirectsView) fill(list addresses.RedirectList, show, q string, page i
 				}
 			}
 		}
-		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == show, URL: urls.RedirectsPage(f.Key, q, 1)})
+		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == show, URL: urls.RedirectsPage(f.Key, q, v.Before, 1)})
 	}
-	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.RedirectsPage(show, q, n) })
+	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.RedirectsPage(show, q, v.Before, n) })
+	if v.Dated = show == redirect.LongUnused; v.Dated {
+		v.Since = list.Now.Since
+	}
 	for _, l := range shown[max(v.First-1, 0):max(v.Last, 0)] {
 		v.Rows = append(v.Rows, newRedirectRow(*l, list.Trees))
 	}
