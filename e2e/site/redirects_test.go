@@ -159,6 +159,13 @@ func TestOldHostNames(t *testing.T) {
 		resp, _ = testkit.AskFor(t, "GET", site.URL+"/visitors", nil)
 		require.Equal(t, 200, resp.StatusCode, "under its own name nothing changes")
 	}
+	t.Log("a redirect is added as it was known there, and one that leads there is one of the site")
+	status, body = marta.Form("/studio/addresses/redirects/list", url.Values{"list": {"https://staff.quillmere.example/canteen/ /visitors\n/mess http://STAFF.quillmere.example/grounds"}})
+	require.Equal(t, 200, status)
+	rows := testkit.Between(string(body), "<tbody>", "</tbody>")
+	require.NotContains(t, rows, "staff.quillmere")
+	require.Contains(t, rows, "<span>canteen</span>")
+	require.Contains(t, rows, "<span>grounds</span>")
 	resp, _ := testkit.AskFor(t, "GET", site.URL+"/nothing", map[string]string{"Host": "staff.quillmere.example"})
 	require.Equal(t, 404, resp.StatusCode)
 }

@@ -47,7 +47,7 @@ func (a *Addresses) judged(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if err != nil {
 		return nil, nil, err
 	}
-	out, err = redirect.Ground{Live: trees.Live, Next: trees.Next, Table: table, Hosts: s.Hosts}.Judge(wishes)
+	out, err = redirect.Ground{Live: trees.Live, Next: trees.Next, Table: table, Hosts: s.Answers()}.Judge(wishes)
 	return out, planned, err
 }
 
@@ -80,7 +80,7 @@ func (a *Addresses) tableOfNext(ctx context.Context, tx Tx, s plan.Site, trees p
 		}
 	}
 	next, err := redirect.Plan(redirect.Input{
-		Live: trees.Live, Next: trees.Next, Table: redirect.With(table, rows), Decisions: decisions, Hosts: s.Hosts, Released: released,
+		Live: trees.Live, Next: trees.Next, Table: redirect.With(table, rows), Decisions: decisions, Hosts: s.Answers(), Released: released,
 	})
 	return next, planned, err
 }
@@ -209,7 +209,7 @@ func (a *Addresses) TestAddresses(ctx context.Context, who plan.Person, asked []
 		}
 		for _, ask := range asked {
 			t := Tested{Asked: ask}
-			at := redirect.Asked(ask, s.Hosts)
+			at := redirect.Asked(ask, s.Answers())
 			t.Live, t.InLive = now.Explain(at)
 			t.Next, t.InNext = then.Explain(at)
 			if normal, err := address.Normal(pathOf(at)); err == nil && len(asked) == 1 {

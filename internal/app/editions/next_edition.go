@@ -142,7 +142,7 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
 	n.whatGoes(who)
 	live := edition.Live{Tree: n.Trees.Live, Table: redirect.With(n.Table, n.chosenRedirects())}
-	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Hosts, n.released())
+	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Answers(), n.released())
 	planErr := err
 	if err != nil {
 		if !errors.Is(err, redirect.ErrTable) {

@@ -72,7 +72,7 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 		return n, err
 	}
 	live := edition.Live{Tree: n.Trees.Live, Table: n.Table}
-	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Hosts); err != nil {
+	if n.Draft, err = edition.Rollback(live, earlier, n.Trees.Next, n.Decisions, s.Answers()); err != nil {
 		return n, fmt.Errorf("prepare edition: %w", err)
 	}
 	summaries, err := a.Summaries(ctx, tx, s)

@@ -3,6 +3,8 @@ package plan
 import (
 	"cmp"
 	"errors"
+	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -36,6 +38,24 @@ type Site struct {
 
 // Name is what the site is called.
 func (s Site) Name() string { return s.Settings.Text(setting.SiteName) }
+
+// OldHosts are names under which the site is asked for that are not its own any more. A site
+// that does not know its own name has none.
+func (s Site) OldHosts() (out []string) {
+	if len(s.Hosts) == 0 {
+		return nil
+	}
+	for host := range strings.FieldsSeq(s.Settings.Text(setting.OldHosts)) {
+		if !slices.ContainsFunc(s.Hosts, func(own string) bool { return strings.EqualFold(own, host) }) {
+			out = append(out, host)
+		}
+	}
+	return out
+}
+
+// Answers are all host names under which the site answers, its own first. A URL on one of them
+// is an address of the site.
+func (s Site) Answers() []string { return slices.Concat(s.Hosts, s.OldHosts()) }
 
 // Rights are the choices that bear on who may do what.
 func (s Site) Rights() workflow.Site {

@@ -57,7 +57,7 @@ func (a *Sitemap) decidedConsequences(ctx context.Context, tx Tx, s plan.Site, t
 	if err != nil {
 		return consequence.Of{}, err
 	}
-	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Shapes.Next.Menus(), table, decisions, s.Hosts, ids...)
+	of, err := consequence.Move(trees.Live, trees.Next, next, trees.Shapes.Next.Menus(), table, decisions, s.Answers(), ids...)
 	if errors.Is(err, redirect.ErrTable) {
 		return of, nil // preflight tells about the table
 	}

@@ -41,7 +41,7 @@ type view struct {
 	cache   *cache
 	differs bool // from what other readers get: something is not for everybody
 	uses    *uses
-	old     map[string]bool // hosts whose visitors are led to the site's own
+	old     []string // hosts whose visitors are led to the site's own
 
 	set   *render.Set
 	drawn sync.Map // menus as they are sent, by block and marks
@@ -142,7 +142,7 @@ func (e *edition) same(now plan.Site) bool {
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
 	v.Tree = readership.Visible(e.full.Tree, r, e.full.Shapes.Readerships())
-	v.uses, v.old = e.uses, oldHosts(e.full.Site)
+	v.uses, v.old = e.uses, e.full.Site.OldHosts()
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
 	v.trails = trailsFor(e.full.Shapes, v.Tree, r)
 	var err error

@@ -6,27 +6,10 @@ import (
 	"slices"
 	"strings"
 
-	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/core/setting"
 	"candlepath/internal/web/urls"
 )
-
-// oldHosts are the names under which the site is asked for that are not its own any more. A
-// site that does not know its own name has none.
-func oldHosts(s plan.Site) map[string]bool {
-	if len(s.Hosts) == 0 {
-		return nil
-	}
-	out := map[string]bool{}
-	for host := range strings.FieldsSeq(s.Settings.Text(setting.OldHosts)) {
-		if !slices.ContainsFunc(s.Hosts, func(own string) bool { return strings.EqualFold(own, host) }) {
-			out[host] = true
-		}
-	}
-	return out
-}
 
 // onOldHost leads a visitor who asks under an old name to the site's own, in one hop: to the
 // page of the address, or where its redirect leads. It tells whether it did.
@@ -38,7 +21,7 @@ func onOldHost(w http.ResponseWriter, r *http.Request, snap *view, normal string
 	if name, _, err := net.SplitHostPort(host); err == nil {
 		host = name
 	}
-	if !snap.old[host] {
+	if !slices.Contains(snap.old, host) {
 		return false
 	}
 	base := urls.Scheme(r) + "://" + snap.Site.Hosts[0]

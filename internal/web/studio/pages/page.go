@@ -143,7 +143,7 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v, err := viewOfPage(f, pv, id, window, append([]string{}, r.Site.Hosts...))
+	v, err := viewOfPage(f, pv, id, window, append([]string{}, r.Site.Answers()...))
 	if err != nil {
 		return err
 	}

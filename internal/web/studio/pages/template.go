@@ -39,7 +39,7 @@ func (s *Screens) template(r *shell.Request) error {
 		Frame: f, Name: part.OrElse(tv.Template.Name, "New template"), By: tv.By, Pages: part.Count(tv.Pages, "page", "pages"), New: tv.Template.Key == "",
 		Mine: tv.Mine, May: tv.May, Drafted: tv.Draft.Version > 0, CheckURL: urls.TemplateCheck(key, r.Query("of"), ""), DropURL: urls.OfTemplate(key, "drop"), ListURL: urls.Templates,
 	}
-	b, err := json.Marshal(newTemplateData(f, tv, append([]string{}, r.Site.Hosts...))) // escapes <, > and &, so it cannot end the script element
+	b, err := json.Marshal(newTemplateData(f, tv, append([]string{}, r.Site.Answers()...))) // escapes <, > and &, so it cannot end the script element
 	v.Data = template.JS(b)                                                             //nolint:gosec // marshalled just above
 	if err != nil {
 		return err
