@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -66,4 +67,34 @@ func TestOlderSiteByKeyboard(t *testing.T) {
 	require.NoError(t, err)
 	require.Contains(t, string(maps), `"/hr/sick.html" "301 https://inside.quillmere.example/working-here/leave/sick-leave${cp_ask}";`)
 	require.Contains(t, string(maps), `"/visitors/opening-hours" "301 https://inside.quillmere.example/visitors/opening-hours${cp_ask}";`, "a page that has the same address here")
+}
+
+// A long list shows how far it is, can be left, and says in the end what became of it.
+func TestALongListOfAnOlderSite(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	id := uuid.NewString()
+	set := func(state string, percent int, said string) {
+		_, err := site.Pool.Exec(t.Context(), `INSERT INTO older_imports (id, site_id, person_id, at, file_name, host, state, percent, said)
+			SELECT $1, s.id, p.id, now(), 'access.log.gz', 'wiki.quillmere.example', $2, $3, $4 FROM sites s, people p WHERE p.login = 'ines'
+			ON CONFLICT (id) DO UPDATE SET state = excluded.state, percent = excluded.percent, said = excluded.said`, id, state, percent, said)
+		require.NoError(t, err)
+	}
+	set("reading", 43, "")
+	tab.Go("/studio/addresses/older/import/" + id)
+	tab.MustElementR("[role=status]", "Reading: 43 %")
+	require.Equal(t, "43", *tab.MustElement("progress").MustAttribute("value"))
+	set("writing", 100, "")
+	tab.MustElementR("[role=status]", "being compared")
+	set("done", 100, "3 addresses were read: 3 new.")
+	tab.MustElementR("[role=status]", "3 addresses were read")
+	tab.MustElementR("a.btn", "See the older site").MustClick()
+	tab.Until("location.search.includes('host=wiki.quillmere.example')")
+	set("refused", 100, "There is no usable header.")
+	tab.Go("/studio/addresses/older/import/" + id)
+	tab.MustElementR("[role=alert]", "no usable header")
+	require.Empty(t, tab.Problems())
+	status, _ := testkit.SignIn(t, site, "noor").Get("/studio/addresses/older/import/" + id)
+	require.Equal(t, 403, status)
 }

@@ -1,7 +1,13 @@
 package app_test
 
 import (
+	"context"
+	"errors"
+	"io"
+	"io/fs"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
@@ -105,4 +111,86 @@ func TestCarriedPagesAreLinked(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"/grounds/ponds", "/visitors"}, []string{w.Next[0].Location, w.Next[1].Location})
 	require.Zero(t, d.olderLines("old.quillmere.example", [2]string{"/water/ponds.html", ""}).Carried, "not again")
+}
+
+// A list goes on behind the request. What takes long ends in a notice; what is cut off begins
+// again; and what cannot be read is told.
+func TestListsOfOlderSitesOnTheirWay(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	const text = "/wasser/pond.html\n/wasser/x17.html\n"
+	read := func(_ string, r io.Reader) (*match.List, error) {
+		all, err := io.ReadAll(r)
+		if err != nil {
+			return nil, err
+		}
+		var l match.List
+		for i, line := range strings.Fields(string(all)) {
+			l.Add(i+1, line, "", "", "", 1)
+		}
+		return &l, nil
+	}
+	put := func(host string) string {
+		id, err := d.PutOlder(ctx, ines, "list.csv", host, strings.NewReader(text))
+		require.NoError(t, err)
+		return id
+	}
+	state := func(id string) addresses.OlderImport {
+		i, err := d.OlderImport(ctx, ines, id)
+		require.NoError(t, err)
+		return i
+	}
+	notices := func() []plan.Notice {
+		list, err := d.Inbox(ctx, ines)
+		require.NoError(t, err)
+		return list
+	}
+	t.Log("the process that reads it ends: nothing of it was taken, and it begins again")
+	id := put("old.quillmere.example")
+	require.Equal(t, addresses.OlderReading, state(id).State)
+	cut, end := context.WithCancel(ctx)
+	require.ErrorIs(t, d.ReadOlder(cut, id, func(name string, r io.Reader) (*match.List, error) {
+		end()
+		return read(name, r)
+	}), context.Canceled)
+	require.Equal(t, addresses.OlderReading, state(id).State)
+	d.now = d.now.Add(time.Minute)
+	require.NoError(t, d.ReadOlder(ctx, id, read))
+	require.Equal(t, "2 addresses were read: 2 new.", state(id).Said)
+	require.Len(t, d.olderStates("old.quillmere.example"), 2)
+	require.Equal(t, []string{"list.csv: 2 addresses were read: 2 new."}, wordsOf(notices()), "it took long")
+	require.NoError(t, d.ReadOlder(ctx, id, read), "a job that comes twice does nothing")
+
+	t.Log("a short one tells nothing afterwards; one without a host, one that cannot be read, and a lost one are refused")
+	require.NoError(t, d.ReadOlder(ctx, put("old.quillmere.example"), read))
+	require.Len(t, notices(), 1)
+	without := put("")
+	require.NoError(t, d.ReadOlder(ctx, without, read))
+	require.Equal(t, addresses.OlderRefused, state(without).State)
+	require.Contains(t, state(without).Said, "does not tell the host")
+	broken := put("old.quillmere.example")
+	require.NoError(t, d.ReadOlder(ctx, broken, func(string, io.Reader) (*match.List, error) { return nil, errors.New("line 7 has a broken quote") }))
+	require.Equal(t, "Line 7 has a broken quote.", state(broken).Said)
+	lost := put("old.quillmere.example")
+	require.NoError(t, d.Objects.Delete(ctx, "older/"+lost))
+	require.NoError(t, d.ReadOlder(ctx, lost, read))
+	require.Contains(t, state(lost).Said, "Import it again")
+
+	t.Log("what is left of a list is swept after a day")
+	left := put("old.quillmere.example")
+	d.now = time.Now().Add(25 * time.Hour)
+	require.NoError(t, d.SweepOlder(ctx))
+	_, _, err := d.Objects.Get(ctx, "older/"+left)
+	require.ErrorIs(t, err, fs.ErrNotExist)
+	_, err = d.PutOlder(ctx, plan.Person{ID: ines.ID, Role: "reader"}, "list.csv", "", strings.NewReader(text))
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	_, err = d.PutOlder(ctx, ines, "list.csv", "https://old/", strings.NewReader(text))
+	require.ErrorContains(t, err, "name of the older site")
+}
+
+func wordsOf(list []plan.Notice) (out []string) {
+	for _, n := range list {
+		out = append(out, n.Words)
+	}
+	return out
 }

@@ -8,7 +8,8 @@
 //	read_file      App.ReadFile                            an upload
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
-//	clean_up       App.CleanUp, SweepFiles, TellDue       every hour, and removing a file
+//	read_older     App.ReadOlder                           importing the list of an older site
+//	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
 package jobs
@@ -27,6 +28,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 )
@@ -36,7 +38,9 @@ type Options struct {
 	App     *app.App
 	Read    appsitemap.ReadSheet
 	OpenOld appsitemap.OpenOldSite
-	Log     *slog.Logger
+	// ReadOlder reads the list of an older site.
+	ReadOlder addresses.ReadOlder
+	Log       *slog.Logger
 }
 
 // Times and numbers of jobs.
@@ -68,9 +72,12 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			}
 			return err
 		}}),
+		river.AddWorkerSafely(workers, &worker[readOlder]{longest: longestOther, do: func(ctx context.Context, j readOlder) error {
+			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
+		}}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
-			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.TellDue(ctx))
+			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findWords]{longest: longestOther, do: func(ctx context.Context, _ findWords) error { return o.App.FindWords(ctx) }}),
@@ -120,6 +127,9 @@ type (
 	importTexts struct {
 		ID string `json:"id"`
 	}
+	readOlder struct {
+		ID string `json:"id"`
+	}
 	findSimilar struct {
 		ID string `json:"id"`
 	}
@@ -133,6 +143,9 @@ func (readFile) Kind() string { return string(plan.JobReadFile) }
 
 // Kind names the kind of job.
 func (importTexts) Kind() string { return string(plan.JobImportTexts) }
+
+// Kind names the kind of job.
+func (readOlder) Kind() string { return string(plan.JobReadOlder) }
 
 // Kind names the kind of job.
 func (findSimilar) Kind() string { return string(plan.JobSimilar) }

@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"strconv"
+	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -72,8 +73,8 @@ func memory(t *testing.T) *objects.Objects {
 func (d desk) run(t *testing.T, read appsitemap.ReadSheet) (stop func()) {
 	st, err := store.Open(d.pool)
 	require.NoError(t, err)
-	a := app.New(st, markup.New(), memory(t), func() time.Time { return time.Now().UTC() })
-	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, Log: testkit.Quiet()})
+	a := app.New(st, markup.New(), d.Objects, func() time.Time { return time.Now().UTC() })
+	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, ReadOlder: server.ReadOlder, Log: testkit.Quiet()})
 	require.NoError(t, err)
 	ended := false
 	stop = func() {
@@ -269,4 +270,15 @@ func TestWhatRunsByItselfComesThrough(t *testing.T) {
 	kinds := `kind IN ('clean_up', 'write_visits', 'find_words') AND id > ` + strconv.Itoa(before)
 	require.Eventually(t, func() bool { return d.jobs(t, kinds+` AND finalized_at IS NOT NULL`) == 3 }, waitFor, tick)
 	require.Equal(t, 3, d.jobs(t, kinds+` AND state = 'completed'`))
+}
+
+// The list of an older site is read and taken up behind whoever brought it.
+func TestListsOfOlderSites(t *testing.T) {
+	d := newDesk(t)
+	id, err := d.PutOlder(t.Context(), d.ines, "list.csv", "wiki.quillmere.example", strings.NewReader("address,visits\n/Main,12\n/Rota,3\n"))
+	require.NoError(t, err)
+	d.run(t, server.ReadSheet)
+	i, err := d.AwaitOlder(t.Context(), d.ines, id)
+	require.NoError(t, err)
+	require.Equal(t, "2 addresses were read: 2 new.", i.Said)
 }

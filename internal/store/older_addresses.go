@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/match"
 )
 
@@ -32,6 +33,33 @@ func (t *tx) PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fr
 			RETURNING (xmax = 0) AS fresh)
 		SELECT count(*) FILTER (WHERE fresh) FROM put`, map[string]any{"site": t.site, "rows": jsonText(rows), "at": at})
 	return fresh, err
+}
+
+// PutOlderImport keeps that a list is on its way in.
+func (t *tx) PutOlderImport(ctx context.Context, i addresses.OlderImport) error {
+	_, err := t.exec(ctx, `INSERT INTO older_imports (id, site_id, person_id, at, file_name, host, state, percent, said) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		i.ID, t.site, i.PersonID, i.At, i.FileName, i.Host, i.State, i.Percent, i.Said)
+	return err
+}
+
+// OlderImport gives a list on its way in.
+func (t *tx) OlderImport(ctx context.Context, id string) (addresses.OlderImport, error) {
+	var rows []addresses.OlderImport
+	err := t.scan(ctx, &rows, `SELECT id, person_id, at, file_name, host, state, percent, said FROM older_imports WHERE site_id = ? AND id::text = ?`, t.site, id)
+	if err == nil && len(rows) == 0 {
+		err = plan.ErrNotFound
+	}
+	if err != nil {
+		return addresses.OlderImport{}, err
+	}
+	return rows[0], nil
+}
+
+// SetOlderImport notes how far it is. What has ended stays as it ended.
+func (t *tx) SetOlderImport(ctx context.Context, i addresses.OlderImport) error {
+	_, err := t.exec(ctx, `UPDATE older_imports SET host = ?, state = ?, percent = ?, said = ? WHERE site_id = ? AND id = ? AND state NOT IN ('done', 'refused')`,
+		i.Host, i.State, i.Percent, i.Said, t.site, i.ID)
+	return err
 }
 
 // OlderHosts gives the hosts of older sites, with how many addresses each has and a stamp that

@@ -54,9 +54,8 @@ type ImportedOlder struct {
 // ImportOlder takes up the list of an older site. Addresses of which the list does not tell the
 // host are those of the host given. Nothing is decided by it, nor forgotten.
 func (a *Addresses) ImportOlder(ctx context.Context, who plan.Person, list *match.List, host string) (out ImportedOlder, err error) {
-	host = strings.ToLower(strings.TrimSpace(host))
-	if len(host) > 200 || strings.ContainsAny(host, "/ ?#") {
-		return out, plan.Refuse("host", "Write the name of the older site's host, such as staff.quillmere.example.")
+	if host, err = hostOf(host); err != nil {
+		return out, err
 	}
 	lines, count := slices.Clone(list.Lines), map[string]int{}
 	for i := range lines {
@@ -88,6 +87,15 @@ func (a *Addresses) ImportOlder(ctx context.Context, who plan.Person, list *matc
 	}
 	out.Carried, err = a.linkCarried(ctx, who, lines)
 	return out, err
+}
+
+// hostOf reads the name of a host, which may be left out.
+func hostOf(text string) (string, error) {
+	host := strings.ToLower(strings.TrimSpace(text))
+	if len(host) > 200 || strings.ContainsAny(host, "/ ?#") {
+		return "", plan.Refuse("host", "Write the name of the older site's host, such as staff.quillmere.example.")
+	}
+	return host, nil
 }
 
 // linkCarried plans the redirects of old addresses from which pages of Next were carried.

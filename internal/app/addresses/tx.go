@@ -22,6 +22,10 @@ type Tx interface {
 	// PutOlder keeps addresses of older sites, Older gives those of one, the most visited first.
 	PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fresh int, err error)
 	Older(ctx context.Context, host string) ([]match.Line, error)
+	// PutOlderImport keeps that a list is on its way in, SetOlderImport how far it is.
+	PutOlderImport(ctx context.Context, i OlderImport) error
+	OlderImport(ctx context.Context, id string) (OlderImport, error)
+	SetOlderImport(ctx context.Context, i OlderImport) error
 	OlderHosts(ctx context.Context) ([]OlderHost, error)
 	DropOlder(ctx context.Context, host string) error
 	// Words gives what the pages of Next say, by entry.

@@ -18,6 +18,7 @@ const (
 	JobCleanUp     JobKind = "clean_up"
 	JobVisits      JobKind = "write_visits"
 	JobWords       JobKind = "find_words"
+	JobReadOlder   JobKind = "read_older"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -32,6 +33,7 @@ func JobKinds() []JobRow {
 	return []JobRow{
 		{JobReadFile, "Read an imported file", false},
 		{JobImportTexts, "Import the texts of an older site", false},
+		{JobReadOlder, "Import the list of an older site", false},
 		{JobSimilar, "Find similar pages", false},
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},

@@ -28,11 +28,12 @@ const (
 	NoticeTemplate NoticeKind = "template" // Subject is a template, whose pages need something
 	NoticeAddress  NoticeKind = "address"  // Subject is an address that answers nothing
 	NoticeDue      NoticeKind = "due"      // Subject is a day on which redirects are due
+	NoticeOlder    NoticeKind = "older"    // Subject is the host of an older site whose list was imported; empty: it was refused
 )
 
 // NoticeKinds lists them.
 func NoticeKinds() []NoticeKind {
-	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue}
+	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue, NoticeOlder}
 }
 
 // MostUnread is how many notices of one kind wait for a person at most; what comes then is not

@@ -21,6 +21,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/match"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/files"
 	"candlepath/internal/jobs"
@@ -122,7 +123,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 			})
 		})
 	})
-	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, Log: o.Log})
+	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, Log: o.Log})
 	if err != nil {
 		s.Close()
 		return nil, err
@@ -157,6 +158,11 @@ func (s *Server) Close() {
 	}
 	s.work.Wait()
 	s.Reader.Close(ctx)
+}
+
+// ReadOlder reads the list of an older site.
+func ReadOlder(name string, r io.Reader) (*match.List, error) {
+	return files.ReadOlder(name, r, files.Options{})
 }
 
 // ReadSheet reads a brought-in file.

@@ -83,6 +83,7 @@ const (
 	FlowsFile        = Flows + ".svg"
 	Older            = "/studio/addresses/older"
 	OlderImport      = Older + "/import"
+	OlderImportAt    = OlderImport + "/:id"
 	OlderDecide      = Older + "/decide"
 	OlderAccept      = Older + "/accept"
 	OlderFolder      = Older + "/folder"
@@ -261,6 +262,9 @@ func RedirectEditAt(show, q, before string, page int, id string) string {
 
 // RedirectFrom is the list with an address in the form.
 func RedirectFrom(from string) string { return with(Redirects, "from", from) + "#one" }
+
+// OlderImportOf tells how far the list of an older site is.
+func OlderImportOf(id string) string { return OlderImport + "/" + id }
 
 // OlderAt is the list of an older site, filtered, with an address selected.
 func OlderAt(host, show, q, at string, page int) string {

@@ -66,6 +66,8 @@ func goesTo(n plan.Notice) (url, words string) {
 		return urls.Edition, "See what the next edition says"
 	case plan.NoticeDue:
 		return urls.RedirectsPage("due", "", "", 1), "See the redirects that are due"
+	case plan.NoticeOlder:
+		return urls.OlderAt(n.Subject, "", "", "", 1), "See the older site"
 	case plan.NoticeAddress:
 		return urls.TestOf(n.Subject), "See what it answers, and add a redirect"
 	}

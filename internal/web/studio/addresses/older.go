@@ -13,7 +13,6 @@ import (
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -314,40 +313,72 @@ func newCover(what string, of map[match.State]int) coverView {
 	return v
 }
 
-// importOlder takes up the list of an older site.
+// importOlder takes up the list of an older site. A long one goes on behind the request.
 func (s *Screens) importOlder(r *shell.Request) error {
 	in, head, err := r.Request.FormFile("file")
 	if errors.As(err, new(*http.MaxBytesError)) {
 		return err
 	}
-	var list *match.List
-	if err == nil {
-		defer in.Close()
-		if list, err = files.ReadOlder(head.Filename, in, files.Options{}); err != nil {
-			err = plan.Refuse("file", part.Sentence(err))
-		}
-	} else {
-		err = plan.Refuse("file", "Choose a file.")
+	if err != nil {
+		return s.olderPage(r, http.StatusUnprocessableEntity, olderView{Problem: "Choose a file."}, "")
 	}
-	var done addresses.ImportedOlder
-	if err == nil {
-		done, err = s.App.ImportOlder(r.Ctx(), r.Who, list, r.PostForm("host"))
-	}
+	defer in.Close()
+	id, err := s.App.PutOlder(r.Ctx(), r.Who, head.Filename, r.PostForm("host"), in)
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.olderPage(r, http.StatusUnprocessableEntity, olderView{Problem: invalid.Message}, "")
 	}
 	if err != nil {
 		return err
 	}
-	said := fmt.Sprintf("%s read: %s new.", part.Count(done.Fresh+done.Known, "address was", "addresses were"), part.Thousands(done.Fresh))
-	if done.Carried > 0 {
-		said += fmt.Sprintf(" %s to the pages that were carried from there.", part.Count(done.Carried, "leads", "lead"))
+	i, err := s.App.AwaitOlder(r.Ctx(), r.Who, id)
+	switch {
+	case err != nil:
+		return err
+	case i.State == addresses.OlderRefused:
+		return s.olderPage(r, http.StatusUnprocessableEntity, olderView{Problem: i.Said}, "")
+	case i.State == addresses.OlderDone:
+		r.Redirect(http.StatusSeeOther, urls.OlderSaid(i.Host, "", "", "", "", i.Said))
+	default:
+		r.Redirect(http.StatusSeeOther, urls.OlderImportOf(id))
 	}
-	if n := len(done.Refused); n > 0 {
-		said += fmt.Sprintf(" %s left out; the first is line %d, %s: %s.", part.Count(n, "line was", "lines were"), done.Refused[0].Line, done.Refused[0].Text, done.Refused[0].Of)
-	}
-	r.Redirect(http.StatusSeeOther, urls.OlderSaid(done.Host, "", "", "", "", said))
 	return nil
+}
+
+// olderImportView is the list of an older site on its way in.
+type olderImportView struct {
+	shell.Frame
+	Self, File, Words, Problem string
+	Working                    bool
+	Percent                    int
+	Older                      string
+}
+
+// olderImport tells how far the list of an older site is.
+func (s *Screens) olderImport(r *shell.Request) error {
+	i, err := s.App.OlderImport(r.Ctx(), r.Who, r.Param("id"))
+	if err != nil {
+		return err
+	}
+	v := newOlderImport(i)
+	if v.Frame, _, err = s.FrameFor(r, "Older site"); err != nil {
+		return err
+	}
+	return s.Show(r, http.StatusOK, "older-import", v)
+}
+
+func newOlderImport(i addresses.OlderImport) olderImportView {
+	v := olderImportView{Self: urls.OlderImportOf(i.ID), File: i.FileName, Percent: i.Percent, Working: !i.Ended(), Older: urls.OlderAt(i.Host, "", "", "", 1)}
+	switch i.State {
+	case addresses.OlderReading:
+		v.Words = fmt.Sprintf("Reading: %d %%", i.Percent)
+	case addresses.OlderWriting:
+		v.Words = "Read. Its addresses are being compared and kept."
+	case addresses.OlderRefused:
+		v.Problem = i.Said
+	case addresses.OlderDone:
+		v.Words = i.Said
+	}
+	return v
 }
 
 // decideOlder plans where one address leads.

@@ -42,6 +42,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.RulesFile, Screen: "rules", View: shell.ViewRedirects, Act: workflow.Plan, Handle: s.rulesFile, Large: true},
 		{Method: "GET", Path: urls.Older, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.older},
 		{Method: "POST", Path: urls.OlderImport, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.importOlder, Large: true},
+		{Method: "GET", Path: urls.OlderImportAt, Screen: "older-import", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.olderImport},
 		{Method: "POST", Path: urls.OlderDecide, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.decideOlder},
 		{Method: "POST", Path: urls.OlderAccept, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.acceptOlder},
 		{Method: "POST", Path: urls.OlderFolder, Screen: "older", View: shell.ViewOlder, Act: workflow.Plan, Handle: s.decideFolder},

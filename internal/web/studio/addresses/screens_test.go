@@ -21,6 +21,7 @@ func TestScreensExecute(t *testing.T) {
 		"covers":        coversView{Rows: []coversRow{{Own: true}, {Bad: true}}},
 		"picture":       pictureView{Problem: "x", Hosts: []part.Option{{Chosen: true}}, Left: []pictureNode{{URL: "x"}, {}}, Right: []pictureNode{{}}, Bands: []pictureBand{{Gone: true}}},
 		"rules":         rulesView{Problem: "x", Compact: true, Hosts: []part.Option{{}}, Kinds: []part.Option{{Chosen: true}}},
+		"older-import":  olderImportView{Working: true},
 		"older": olderView{
 			Any: true, Said: "x", Problem: "x", Clear: "x", Sites: []part.Option{{}, {Chosen: true}}, Cover: []coverView{{Parts: []coverPart{{}}}},
 			Rows:     []olderRow{{Here: true, Title: "x", Guesses: []olderGuess{{}}}, {Leads: "x"}, {}},

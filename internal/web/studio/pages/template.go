@@ -40,7 +40,7 @@ func (s *Screens) template(r *shell.Request) error {
 		Mine: tv.Mine, May: tv.May, Drafted: tv.Draft.Version > 0, CheckURL: urls.TemplateCheck(key, r.Query("of"), ""), DropURL: urls.OfTemplate(key, "drop"), ListURL: urls.Templates,
 	}
 	b, err := json.Marshal(newTemplateData(f, tv, append([]string{}, r.Site.Answers()...))) // escapes <, > and &, so it cannot end the script element
-	v.Data = template.JS(b)                                                             //nolint:gosec // marshalled just above
+	v.Data = template.JS(b)                                                                 //nolint:gosec // marshalled just above
 	if err != nil {
 		return err
 	}
