@@ -54,3 +54,26 @@ func TestReleasingAnAddress(t *testing.T) {
 	d.publish("marta", "A page that is removed needs no decision where its address is released", change.Key{})
 	require.Equal(t, 404, answers("/grounds/ponds"))
 }
+
+// Who releases the address of a redirect that answers a whole branch is told that it ends for all
+// of it.
+func TestReleasingABranch(t *testing.T) {
+	d := newDesk(t)
+	_, err := d.redirects("ines", "/cards,/grounds,branch\n/tea,/visitors")
+	require.NoError(t, err)
+	d.publish("marta", "Cards and tea")
+	require.NoError(t, d.ReleaseAddresses(t.Context(), d.people["marta"], []string{"/cards", "/tea"}, "They were printed once"))
+	below := func() map[string]bool {
+		all, err := d.Redirects(t.Context(), d.people["ines"])
+		require.NoError(t, err)
+		out := map[string]bool{}
+		for _, r := range all.Released {
+			out[r.Address] = r.Below
+		}
+		return out
+	}
+	require.Equal(t, map[string]bool{"/cards": true, "/tea": false}, below())
+	d.publish("marta", "Nobody needs them")
+	require.Equal(t, map[string]bool{"/cards": true, "/tea": false}, below())
+	require.Equal(t, 404, d.live().Table.Resolve("/cards/may").Code)
+}

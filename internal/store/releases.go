@@ -15,11 +15,14 @@ func (t *tx) Releases(ctx context.Context) ([]plan.ReleasedAddress, error) {
 		Address, Why, PersonID string
 		At                     time.Time
 		Edition                *int
+		Below                  bool
 	}
-	err := t.scan(ctx, &rows, `SELECT address, why, person_id, at, edition FROM releases WHERE site_id = ? ORDER BY at DESC, address`, t.site)
+	err := t.scan(ctx, &rows, `SELECT address, why, person_id, at, edition, EXISTS (SELECT 1 FROM redirects d WHERE d.site_id = r.site_id
+			AND d.from_address = r.address AND d.match <> 'exact' AND d.to_edition IS NOT DISTINCT FROM r.edition) AS below
+		FROM releases r WHERE site_id = ? ORDER BY at DESC, address`, t.site)
 	out := make([]plan.ReleasedAddress, len(rows))
 	for i, r := range rows {
-		out[i] = plan.ReleasedAddress{Address: r.Address, Why: r.Why, PersonID: r.PersonID, At: r.At}
+		out[i] = plan.ReleasedAddress{Address: r.Address, Why: r.Why, PersonID: r.PersonID, At: r.At, Below: r.Below}
 		if r.Edition != nil {
 			out[i].Edition = *r.Edition
 		}

@@ -310,5 +310,6 @@ type RemovedEntry struct {
 type ReleasedAddress struct {
 	Address, Why, PersonID string
 	At                     time.Time
-	Edition                int // since which it answers nothing; 0: planned
+	Edition                int  // since which it answers nothing; 0: planned
+	Below                  bool // a redirect that answered all below it, too, ends with it
 }

@@ -67,7 +67,10 @@ type releasesView struct {
 }
 
 // releasedView is an address that was given up, or is planned to be.
-type releasedView struct{ Address, Why, By, Edition string }
+type releasedView struct {
+	Address, Why, By, Edition string
+	Below                     bool
+}
 
 // states is how people call the state of a row.
 var states = map[redirect.ListState]string{redirect.Answers: "live", redirect.Planned: "planned", redirect.Changing: "changes"}
@@ -291,7 +294,7 @@ func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string) formV
 
 func (v *releasesView) fill(list []plan.ReleasedAddress, people []plan.Person) {
 	for _, one := range list {
-		rv := releasedView{address.Written(one.Address), one.Why, part.PersonName(people, one.PersonID) + ", " + one.At.UTC().Format("2 January 2006"), strconv.Itoa(one.Edition)}
+		rv := releasedView{address.Written(one.Address), one.Why, part.PersonName(people, one.PersonID) + ", " + one.At.UTC().Format("2 January 2006"), strconv.Itoa(one.Edition), one.Below}
 		if one.Edition == 0 {
 			v.Now = append(v.Now, rv)
 		} else {
