@@ -81,15 +81,12 @@ func (t *tx) AddressHistory(ctx context.Context, address string) ([]addresses.On
 	return out, err
 }
 
-// mostBelow is how many addresses below one are told.
-const mostBelow = 2000
-
 // AddressesBelow gives the addresses at and below one that ever answered.
-func (t *tx) AddressesBelow(ctx context.Context, base string) ([]string, error) {
+func (t *tx) AddressesBelow(ctx context.Context, base string, n int) ([]string, error) {
 	var out []string
 	err := t.scan(ctx, &out, `SELECT address FROM addresses WHERE site_id = @site AND (address = @base OR starts_with(address, @below))
-		UNION SELECT from_address FROM redirects WHERE site_id = @site AND match = 'exact' AND (from_address = @base OR starts_with(from_address, @below))
-		ORDER BY 1 LIMIT @most`, map[string]any{"site": t.site, "base": base, "below": strings.TrimSuffix(base, "/") + "/", "most": mostBelow})
+		UNION SELECT from_address FROM redirects WHERE site_id = @site AND (from_address = @base OR starts_with(from_address, @below))
+		ORDER BY 1 LIMIT @most`, map[string]any{"site": t.site, "base": base, "below": strings.TrimSuffix(base, "/") + "/", "most": n})
 	return out, err
 }
 

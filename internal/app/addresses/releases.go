@@ -105,6 +105,9 @@ func (a *Addresses) Redirects(ctx context.Context, who plan.Person) (out Redirec
 	return out, err
 }
 
+// MostCovered is how many addresses that a redirect covers are told.
+const MostCovered = 2000
+
 // Covered is an address that ever answered below a redirect of a whole branch, with what answers
 // there now.
 type Covered struct {
@@ -121,7 +124,7 @@ func (a *Addresses) Covers(ctx context.Context, who plan.Person, key redirect.Ke
 		if err != nil {
 			return err
 		}
-		ever, err := tx.AddressesBelow(ctx, key.From)
+		ever, err := tx.AddressesBelow(ctx, key.From, MostCovered)
 		for _, at := range ever {
 			out = append(out, Covered{at, table.Proven(at)})
 		}

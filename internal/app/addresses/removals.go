@@ -61,6 +61,7 @@ func (a *Addresses) removals(ctx context.Context, tx Tx, s plan.Site, trees plan
 // DecideAsk decides for some pages at once.
 type DecideAsk struct {
 	Entries   []string
+	All       RemovalKind // all pages of a kind, in place of Entries
 	How       string // "page" with To, "like": the page most like each, "above": the nearest above each, "gone", "" takes decisions back
 	To        string
 	Temporary bool
@@ -69,18 +70,49 @@ type DecideAsk struct {
 	Says      string
 }
 
+// RemovalKind tells pages that are planned to go apart.
+type RemovalKind string
+
+// The kinds.
+const (
+	EveryRemoval   RemovalKind = "every"
+	OpenRemoval    RemovalKind = "open"    // nobody decided yet where its visitors go
+	DecidedRemoval RemovalKind = "decided" // somebody did, or nobody has to
+)
+
+// Has tells whether a page is of the kind.
+func (k RemovalKind) Has(r redirect.Removal) bool {
+	return k == EveryRemoval || k == OpenRemoval && r.IsOpen() || k == DecidedRemoval && !r.IsOpen()
+}
+
+// ids gives the pages of a kind.
+func (r Removals) ids(k RemovalKind) (out []string) {
+	for _, one := range r.List {
+		if k.Has(one) {
+			out = append(out, r.Trees.Live.Ref(one.Live).ID)
+		}
+	}
+	return out
+}
+
 // DecideMany decides where the visitors of some pages that are planned to go belong.
 func (a *Addresses) DecideMany(ctx context.Context, who plan.Person, key string, ask DecideAsk) (plan.PlanResult, error) {
+	var r Removals
+	if ask.All != "" || ask.How == "like" || ask.How == "above" {
+		var err error
+		if r, err = a.Removals(ctx, who); err != nil {
+			return plan.PlanResult{}, err
+		}
+	}
+	if ask.All != "" {
+		ask.Entries = r.ids(ask.All)
+	}
 	if len(ask.Entries) == 0 {
 		return plan.PlanResult{}, plan.Refuse("", "Tick the pages first.")
 	}
 	to := map[string]string{}
 	switch ask.How {
 	case "like", "above":
-		r, err := a.Removals(ctx, who)
-		if err != nil {
-			return plan.PlanResult{}, err
-		}
 		for i, one := range r.List {
 			id := r.Trees.Live.Ref(one.Live).ID
 			if ask.How == "above" && one.Above >= 0 {

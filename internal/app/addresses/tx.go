@@ -34,8 +34,8 @@ type Tx interface {
 	// some did on each day.
 	Hits(ctx context.Context, since time.Time) (map[redirect.Key]redirect.Use, error)
 	HitDays(ctx context.Context, keys []string, since time.Time) ([]HitDay, error)
-	// AddressesBelow gives the addresses at and below one that ever answered.
-	AddressesBelow(ctx context.Context, base string) ([]string, error)
+	// AddressesBelow gives the first n addresses at and below one that ever answered.
+	AddressesBelow(ctx context.Context, base string, n int) ([]string, error)
 	// AddressesOf gives the addresses that a page had, the latest first.
 	AddressesOf(ctx context.Context, entry string) ([]HadAddress, error)
 	// IgnoredPatterns gives the patterns of addresses of which nobody is to be told.

@@ -3,7 +3,8 @@
 //
 // Both sides are folded so that they stay readable: a side begins with the topmost folders, and
 // the folder with the most visits is opened again and again while there is room for what is in
-// it. So busy folders are told in detail, and quiet ones together.
+// it. So busy folders are told in detail, and quiet ones together. Addresses that nobody visited
+// take a twentieth of the width, all together, unless none was visited.
 package flow
 
 import (
@@ -41,6 +42,17 @@ type Picture struct {
 	Left, Right []Node
 	Bands       []Band
 	Height      float64
+
+	visits, addresses int
+}
+
+// weight is how wide some addresses with visits are beside others.
+func (p *Picture) weight(visits, addresses int) int {
+	if p.visits == 0 {
+		return addresses
+	}
+	each := max(1, (20*p.addresses+p.visits-1)/p.visits) // of a visit, so that all addresses weigh a twentieth
+	return visits*each + addresses
 }
 
 // Measures of the drawing.
@@ -53,10 +65,15 @@ const (
 func Draw(leads []Lead, most int) Picture {
 	from, to := make([]string, len(leads)), make([]string, len(leads))
 	weight := make([]int, len(leads))
-	for i, l := range leads {
-		from[i], to[i], weight[i] = l.From, l.To, l.Visits+1
-	}
 	var p Picture
+	for i, l := range leads {
+		from[i], to[i] = l.From, l.To
+		p.visits += l.Visits
+	}
+	p.addresses = len(leads)
+	for i, l := range leads {
+		weight[i] = p.weight(l.Visits, 1)
+	}
 	left, right := fold(from, weight, most), fold(to, weight, most)
 	p.Left, p.Right = nodes(left, leads), nodes(right, leads)
 	type key struct{ l, r int }
@@ -106,7 +123,7 @@ func nodes(labels []string, leads []Lead) []Node {
 
 // place gives nodes and bands their places: the right side in the order in which bands arrive.
 func (p *Picture) place() {
-	weigh := func(total, leads int) float64 { return float64(total + leads) }
+	weigh := func(total, leads int) float64 { return float64(p.weight(total, leads)) }
 	sum := 0.0
 	for _, n := range p.Left {
 		sum += weigh(n.Total, n.Leads)

@@ -33,6 +33,20 @@ func TestBusyFoldersAreOpened(t *testing.T) {
 	require.Empty(t, flow.Draw(nil, 5).Bands)
 }
 
+// Thousands of addresses that nobody visited leave the room to the few that are.
+func TestQuietAddressesAreThin(t *testing.T) {
+	leads := []flow.Lead{{From: "/busy", To: "/a", Visits: 30}}
+	for i := range 5000 {
+		leads = append(leads, flow.Lead{From: fmt.Sprintf("/archive/%d", i), To: "/b"})
+	}
+	p := flow.Draw(leads, 2)
+	require.Equal(t, []string{"/archive/…", "/busy"}, []string{p.Left[0].Label, p.Left[1].Label})
+	require.Greater(t, p.Left[1].H, p.Left[0].H)
+	leads[0].Visits = 0
+	p = flow.Draw(leads, 2)
+	require.Greater(t, p.Left[0].H, p.Left[1].H, "where nothing was visited, addresses count")
+}
+
 // Whatever leads where: no side has more nodes than asked for, nothing overlaps, and bands hold
 // all visits and fill their nodes.
 func TestEveryVisitIsDrawn(t *testing.T) {

@@ -57,7 +57,7 @@ type moveRow struct {
 const foldMoves = 12
 
 // mostMoves is how many addresses of a group are listed; all are exported.
-const mostMoves = 200
+const mostMoves = 1000
 
 // moves lists the addresses that change with what is planned, by what takes them along.
 func (s *Screens) moves(r *shell.Request) error { return s.movesPage(r, http.StatusOK, "") }

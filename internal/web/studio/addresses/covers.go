@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/http"
 
+	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
@@ -17,6 +18,7 @@ type coversView struct {
 	shell.Frame
 	Back, Heading, Says string
 	Rows                []coversRow
+	Dated               bool // rows tell when
 }
 
 type coversRow struct {
@@ -48,7 +50,11 @@ func (s *Screens) covers(r *shell.Request) error {
 		pages += part.Btoi(c.Answer.By == redirect.ByPage)
 		v.Rows = append(v.Rows, row)
 	}
-	v.Says = fmt.Sprintf("%s that ever answered %s here or below: this redirect answers %d of them; %s, which it does not hide; other redirects answer the rest.",
+	first := ""
+	if len(list) == addresses.MostCovered {
+		first = "The first "
+	}
+	v.Says = first + fmt.Sprintf("%s that ever answered %s here or below: this redirect answers %d of them; %s, which it does not hide; other redirects answer the rest.",
 		part.Count(len(list), "address", "addresses"), part.Verb(len(list), "is", "are"), own, part.Count(pages, "is a page", "are pages"))
 	return s.Show(r, http.StatusOK, "covers", v)
 }
@@ -63,7 +69,7 @@ func (s *Screens) addressesOf(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := coversView{Frame: f, Back: urls.Redirects, Heading: "Every address that “" + trees.Title(r.Param("id")) + "” ever had", Says: part.Count(len(list), "address", "addresses") + ", the latest first."}
+	v := coversView{Dated: true, Frame: f, Back: urls.Redirects, Heading: "Every address that “" + trees.Title(r.Param("id")) + "” ever had", Says: part.Count(len(list), "address", "addresses") + ", the latest first."}
 	for _, had := range list {
 		av := newAnswer(had.Answer, nil, trees.Next)
 		row := coversRow{Address: address.Written(had.Address), Words: av.Words, To: av.To, Bad: av.Bad, TestURL: urls.TestOf(address.Written(had.Address)), When: fmt.Sprintf("since edition %d", had.FromEdition)}

@@ -23,7 +23,8 @@ type decideView struct {
 	Filters                              []part.CountView
 	Rows                                 []removalRow
 	part.Pager
-	Any bool
+	Any        bool
+	All, Match string // the kind of all that match where they are on several pages, and how many
 	decideForm
 }
 
@@ -63,6 +64,12 @@ func (s *Screens) decidePage(r *shell.Request, status int, v decideView, ticked 
 	return s.Show(r, status, "decide", v)
 }
 
+// removalFilters is the table of filters.
+var removalFilters = []struct {
+	key, words string
+	kind       addresses.RemovalKind
+}{{"", "All", addresses.EveryRemoval}, {"open", "Not decided", addresses.OpenRemoval}, {"decided", "Decided", addresses.DecidedRemoval}}
+
 func (v *decideView) fill(list addresses.Removals, show string, page int, ticked []string) {
 	v.Any = len(list.List) > 0
 	order := make([]int, len(list.List))
@@ -74,22 +81,24 @@ func (v *decideView) fill(list addresses.Removals, show string, page int, ticked
 		return cmp.Or(cmp.Compare(part.Btoi(list.List[b].IsOpen()), part.Btoi(list.List[a].IsOpen())), cmp.Compare(visits(b), visits(a)))
 	})
 	var shown []int
-	counts := map[string]int{}
-	for _, i := range order {
-		key := "decided"
-		if list.List[i].IsOpen() {
-			key = "open"
+	for _, f := range removalFilters {
+		n := 0
+		for _, i := range order {
+			if f.kind.Has(list.List[i]) {
+				if n++; f.key == show {
+					shown = append(shown, i)
+				}
+			}
 		}
-		counts[key]++
-		counts[""]++
-		if show == "" || show == key {
-			shown = append(shown, i)
+		if f.key == show {
+			v.All = string(f.kind)
 		}
-	}
-	for _, f := range [][2]string{{"", "All"}, {"open", "Not decided"}, {"decided", "Decided"}} {
-		v.Filters = append(v.Filters, part.CountView{Words: f[1], N: part.Thousands(counts[f[0]]), Here: f[0] == show, URL: urls.WhereToPage(f[0], 1)})
+		v.Filters = append(v.Filters, part.CountView{Words: f.words, N: part.Thousands(n), Here: f.key == show, URL: urls.WhereToPage(f.key, 1)})
 	}
 	v.Pager = part.NewPager(page, len(shown), func(n int) string { return urls.WhereToPage(show, n) })
+	if v.Match = part.Thousands(len(shown)); v.Last-v.First+1 == len(shown) {
+		v.All = ""
+	}
 	for _, i := range shown[max(v.First-1, 0):max(v.Last, 0)] {
 		v.Rows = append(v.Rows, newRemoval(list, i, ticked))
 	}
@@ -128,12 +137,12 @@ func newRemoval(list addresses.Removals, i int, ticked []string) removalRow {
 // decideMany decides for those that are ticked, or for one page.
 func (s *Screens) decideMany(r *shell.Request) error {
 	ask := addresses.DecideAsk{
-		Entries: r.PostFormArray("id"), How: r.PostForm("how"), To: part.OrElse(r.PostForm("to-id"), r.PostForm("to")), Temporary: r.PostForm("temporary") != "",
+		Entries: r.PostFormArray("id"), All: addresses.RemovalKind(r.PostForm("all")), How: r.PostForm("how"), To: part.OrElse(r.PostForm("to-id"), r.PostForm("to")), Temporary: r.PostForm("temporary") != "",
 		Until: r.PostForm("until"), Note: r.PostForm("note"), Says: r.PostForm("says"),
 	}
 	if one := r.PostForm("one"); one != "" { // the button of a row: an entry and where it leads
 		entry, to, _ := strings.Cut(one, " ")
-		ask.Entries, ask.How, ask.To = []string{entry}, "page", to
+		ask.Entries, ask.All, ask.How, ask.To = []string{entry}, "", "page", to
 	}
 	res, err := s.App.DecideMany(r.Ctx(), r.Who, r.PostForm("key"), ask)
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {

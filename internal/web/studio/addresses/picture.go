@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
@@ -63,7 +64,11 @@ func (s *Screens) picture(r *shell.Request) error {
 		return err
 	}
 	v.draw(flow.Draw(leads, mostNodes), host)
-	v.Says = part.Count(len(leads), "address", "addresses") + ". Bands are as wide as their visits. Choose a folder on the left to see what is in it."
+	as := "as their visits"
+	if !slices.ContainsFunc(leads, func(l flow.Lead) bool { return l.Visits > 0 }) {
+		as = "as the number of their addresses, none of which was visited"
+	}
+	v.Says = part.Count(len(leads), "address", "addresses") + ". Bands are as wide " + as + ". Choose a folder on the left to see what is in it."
 	return s.Show(r, http.StatusOK, "picture", v)
 }
 

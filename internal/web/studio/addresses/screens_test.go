@@ -17,7 +17,7 @@ func TestScreensExecute(t *testing.T) {
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{Below: true}}, Since: []releasedView{{}}},
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
-		"decide":        decideView{Any: true, Said: "x", Problem: "x", Rows: []removalRow{{Open: true}, {Now: "x", Note: "x", Above: "x", Meant: []olderGuess{{}}}}},
+		"decide":        decideView{Any: true, All: "x", Said: "x", Problem: "x", Rows: []removalRow{{Open: true}, {Now: "x", Note: "x", Above: "x", Meant: []olderGuess{{}}}}},
 		"covers":        coversView{Rows: []coversRow{{Own: true}, {Bad: true}}},
 		"picture":       pictureView{Problem: "x", Hosts: []part.Option{{Chosen: true}}, Left: []pictureNode{{URL: "x"}, {}}, Right: []pictureNode{{}}, Bands: []pictureBand{{Gone: true}}},
 		"rules":         rulesView{Problem: "x", Compact: true, Hosts: []part.Option{{}}, Kinds: []part.Option{{Chosen: true}}},
