@@ -2,8 +2,10 @@ package files_test
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"fmt"
+	"io"
 	"math/rand/v2"
 	"net"
 	"net/http"
@@ -35,7 +37,7 @@ func TestServersAnswerAsTheTable(t *testing.T) {
 			t.Run(fmt.Sprint(of, compact), func(t *testing.T) {
 				t.Parallel()
 				rows := append(handRows(t), randomRows(rand.New(rand.NewPCG(3, 4)), 400)...)
-				at := serving(t, of, rows, compact)
+				at, _ := serving(t, of, rows, compact)
 				table, err := redirect.NewTable(rows, nil)
 				require.NoError(t, err)
 				ours := httptest.NewServer(oldhost.Handler(table, base))
@@ -54,6 +56,40 @@ func TestServersAnswerAsTheTable(t *testing.T) {
 				require.Greater(t, asked, 1500)
 			})
 		}
+	}
+}
+
+// What nginx and Apache httpd write about requests is read: visits are counted by address,
+// however it was written, and robots and what was not found are left out.
+func TestLogsOfServers(t *testing.T) {
+	for _, of := range []files.Server{files.Nginx, files.Apache} {
+		t.Run(string(of), func(t *testing.T) {
+			t.Parallel()
+			at, log := serving(t, of, handRows(t), false)
+			for _, path := range []string{"/tea", "/tea/", "/TEA", "/tea?week=2", "/%C3%BCber/uns", "/quo%22te", "/a%20b", "/nothing", "/walks/night", "/robots.txt"} {
+				code, _, _ := ask(t, at, path)
+				require.Less(t, code, 500)
+			}
+			c, err := (&net.Dialer{}).DialContext(t.Context(), "tcp", at)
+			require.NoError(t, err)
+			defer c.Close()
+			_, err = io.WriteString(c, "GET /tea HTTP/1.1\r\nHost: old.quillmere.example\r\nUser-Agent: some \"crawler\" bot/1.0\r\nConnection: close\r\n\r\n\x16\x03\x01 no request \r\n")
+			require.NoError(t, err)
+			_, err = io.ReadAll(c)
+			require.NoError(t, err)
+			var text []byte
+			require.Eventually(t, func() bool {
+				text, err = os.ReadFile(log)
+				return err == nil && bytes.Count(text, []byte("\n")) >= 11
+			}, 10*time.Second, 50*time.Millisecond)
+			list, err := files.ReadOlder("access.log", bytes.NewReader(text), files.Options{})
+			require.NoError(t, err)
+			got := map[string]int{}
+			for _, l := range list.Lines {
+				got[l.Address] += l.Visits
+			}
+			require.Equal(t, map[string]int{"/tea": 3, "/tea?week=2": 1, "/über/uns": 1, `/quo"te`: 1, "/a b": 1, "/walks/night": 1}, got, string(text))
+		})
 	}
 }
 
@@ -153,11 +189,11 @@ func hexCase(s string) string {
 }
 
 // serving starts a server with the rules of some rows, and gives where it answers.
-func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) string {
+func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) (at, log string) {
 	t.Helper()
 	listen, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	at := listen.Addr().String()
+	at = listen.Addr().String()
 	require.NoError(t, listen.Close())
 	dir, err := os.MkdirTemp("", "rules") // not t.TempDir: Apache's own user reads the maps
 	require.NoError(t, err)
@@ -165,7 +201,13 @@ func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) s
 	rules, err := files.WriteRules(of, rows, compact, files.RulesOptions{Base: base, Listen: at, Dir: dir})
 	require.NoError(t, err)
 	require.Empty(t, rules.Left)
+	log = filepath.Join(dir, "access.log")
+	logging := strings.NewReplacer("access_log off;", "access_log "+log+" combined;", "ServerName localhost\n",
+		"ServerName localhost\nCustomLog "+log+` "%v:%p %h %l %u %t \"%r\" %>s %O \"%{Referer}i\" \"%{User-Agent}i\""`+"\n")
 	for _, f := range rules.Files {
+		if strings.HasPrefix(f.Name, "nginx") || strings.HasPrefix(f.Name, "apache") {
+			f.Data = []byte(logging.Replace(string(f.Data)))
+		}
 		require.NoError(t, os.WriteFile(filepath.Join(dir, f.Name), f.Data, 0o644))
 	}
 	for _, sub := range []string{"tmp", "empty"} {
@@ -189,7 +231,7 @@ func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) s
 		c, err := (&net.Dialer{Timeout: time.Second}).DialContext(context.Background(), "tcp", at)
 		if err == nil {
 			require.NoError(t, c.Close())
-			return at
+			return at, log
 		}
 		select {
 		case err := <-ended:
