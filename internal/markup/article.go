@@ -152,9 +152,22 @@ func (r *articleWriter) slot(part content.Part, p content.Page) error {
 }
 
 // Zip compresses rendered bytes as they are stored and served.
-func Zip(b []byte) []byte {
+func Zip(b []byte) []byte { return zip(gzip.NewWriter(nil), b) }
+
+// Zip is the function of that name; it keeps what it needs for the next time, which is most of
+// what a short text takes.
+func (m *Markup) Zip(html string) []byte {
+	w, kept := m.zips.Get().(*gzip.Writer)
+	if !kept {
+		w = gzip.NewWriter(nil)
+	}
+	defer m.zips.Put(w)
+	return zip(w, []byte(html))
+}
+
+func zip(w *gzip.Writer, b []byte) []byte {
 	var out bytes.Buffer
-	w := gzip.NewWriter(&out)
+	w.Reset(&out)
 	if _, err := w.Write(b); err != nil {
 		panic(err) // a buffer takes everything
 	}

@@ -9,6 +9,7 @@ import (
 	"html/template"
 	"regexp"
 	"strings"
+	"sync"
 
 	"github.com/microcosm-cc/bluemonday"
 	"github.com/yuin/goldmark"
@@ -27,6 +28,7 @@ type Markup struct {
 	md     goldmark.Markdown
 	policy *bluemonday.Policy
 	blocks *template.Template
+	zips   sync.Pool // of *gzip.Writer
 }
 
 // pictureSrc is the address of a picture that the site keeps itself; no page

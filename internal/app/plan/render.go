@@ -9,9 +9,6 @@ import (
 	"candlepath/internal/markup"
 )
 
-// Zip compresses HTML as it will be served.
-func Zip(html string) []byte { return markup.Zip([]byte(html)) }
-
 // TemplateOf gives the template of an entry; the first one where the entry
 // names none or one that is not there.
 func TemplateOf(list []content.Template, key string) content.Template {
@@ -53,7 +50,7 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 		links = []content.FoundLink{}
 	}
 	return PageVersion{
-		Content: p, Body: Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
+		Content: p, Body: a.Markup.Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
 		Follows: content.Follows(p), Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)),
 		Report: content.NewReport(t, p, func(id string) bool { return around.Person(id) != "" }),
 		Plain:  content.PlainText(t, p, parse),

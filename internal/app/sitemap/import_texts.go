@@ -182,7 +182,7 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	if err != nil {
 		body = content.OldBody{Lost: []string{"all of the text: " + err.Error()}}
 	}
-	source := plan.PageSource{EntryID: p.entry, File: p.file, HTML: plan.Zip(body.Source), Lost: body.Lost, At: w.a.Now(), ImportID: w.b.ID}
+	source := plan.PageSource{EntryID: p.entry, File: p.file, HTML: w.a.Markup.Zip(body.Source), Lost: body.Lost, At: w.a.Now(), ImportID: w.b.ID}
 	if err := tx.PutSource(ctx, source); err != nil {
 		return err
 	}
