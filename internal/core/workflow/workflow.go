@@ -3,8 +3,9 @@
 //
 // A right is asked for by role and act (May). Some choices of a site widen it: that
 // editors publish, that approvers publish their own work. Whether one edition may
-// go out is asked with Hinders, which names the first thing in the way. Steps
-// between states want a right each, so no path leads to Live around a reviewer.
+// go out is asked with Hinders, which names the first thing in the way. The table of
+// steps says how a change gets from one state to the next, and whose hand it takes:
+// see Step.
 package workflow
 
 // Role is what a person is on the site.
@@ -96,36 +97,4 @@ func (s Site) Hinders(r Role, o Outgoing) Hindrance {
 		return Empty
 	}
 	return None
-}
-
-// State is where a change stands.
-type State string
-
-// The states.
-const (
-	Draft        State = "draft"
-	WithReviewer State = "with reviewer"
-	Ready        State = "ready"
-	Timed        State = "timed"
-	Live         State = "live"
-)
-
-// States lists them in the order of the way.
-func States() []State { return []State{Draft, WithReviewer, Ready, Timed, Live} }
-
-// transitions says where a change may go from each state, and which right the
-// step wants.
-var transitions = map[State]map[State]Act{
-	Draft:        {WithReviewer: Write, Ready: Publish, Live: Publish},
-	WithReviewer: {Draft: Write, Ready: Publish, Live: Publish},
-	Ready:        {Draft: Write, Timed: Publish, Live: Publish},
-	Timed:        {Ready: Publish, Live: Publish},
-	Live:         {Draft: Write},
-}
-
-// Step tells whether a change may go from one state to another, and which
-// right that wants.
-func Step(from, to State) (Act, bool) {
-	a, ok := transitions[from][to]
-	return a, ok
 }

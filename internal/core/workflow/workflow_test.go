@@ -51,19 +51,3 @@ func TestHinders(t *testing.T) {
 		require.True(t, told[h], "no case for %q", h)
 	}
 }
-
-// No path leads to live except by a step that wants the right to publish, and
-// every state can be left.
-func TestNoPathSkipsTheRightToPublish(t *testing.T) {
-	for _, from := range workflow.States() {
-		left := false
-		for _, to := range workflow.States() {
-			act, ok := workflow.Step(from, to)
-			left = left || ok
-			if ok && (to == workflow.Live || to == workflow.Ready && from != workflow.Timed) {
-				require.Equal(t, workflow.Publish, act, "%s → %s", from, to)
-			}
-		}
-		require.True(t, left, from)
-	}
-}

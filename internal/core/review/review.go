@@ -1,0 +1,131 @@
+// Package review knows which changes need approval before they go out, tells the wording of a
+// change by a stamp, and gathers changes into what people review: everything planned of one
+// page, menu, trail, template or redirect.
+//
+// What is asked of a change follows from the branch in which its entry stands: the nearest entry
+// above that says something, else what the site says. An entry that moves is under what both
+// branches ask, the stricter one: nobody moves a page out of a branch to get around its reviewer.
+package review
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"slices"
+	"strings"
+
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Rules say where approval is needed.
+type Rules struct {
+	Site     workflow.Asks
+	Branches map[string]workflow.Asks // by entry, for it and all below
+}
+
+// None tells whether approval is needed nowhere.
+func (r Rules) None() bool {
+	if r.Site != workflow.AsksNothing {
+		return false
+	}
+	for _, a := range r.Branches {
+		if a != workflow.AsksNothing {
+			return false
+		}
+	}
+	return true
+}
+
+// At gives what is asked of the entry at an index of a tree.
+func (r Rules) At(t *sitemap.Tree, i int) workflow.Asks {
+	for ; i != sitemap.None; i = t.Parent(i) {
+		if a, says := r.Branches[t.Ref(i).ID]; says {
+			return a
+		}
+	}
+	return r.Site
+}
+
+// Of gives what is asked of a change. What is no entry is under what the site says.
+func (r Rules) Of(live, next *sitemap.Tree, k change.Key) workflow.Asks {
+	asks, is := workflow.AsksNothing, false
+	for _, t := range []*sitemap.Tree{live, next} {
+		if i := t.Find(k.ID); i != sitemap.None {
+			asks, is = stricter(asks, r.At(t, i)), true
+		}
+	}
+	if !is {
+		return r.Site
+	}
+	return asks
+}
+
+func stricter(a, b workflow.Asks) workflow.Asks {
+	order := workflow.AllAsks()
+	return order[max(slices.Index(order, a), slices.Index(order, b))]
+}
+
+// Stamp tells one wording of a change from another. Version is what tells texts, menus, trails,
+// templates and redirects apart, of which a change says only that they differ.
+func Stamp(c change.Change, version string) string {
+	return hash(string(c.Aspect), c.Before, c.After, c.Because, version)
+}
+
+func hash(parts ...string) string {
+	sum := sha256.Sum256([]byte(strings.Join(parts, "\x00")))
+	return hex.EncodeToString(sum[:12])
+}
+
+// Item is what is planned of one thing, as far as it stands in one place.
+type Item struct {
+	ID      string
+	Changes []change.Change
+	State   workflow.State
+	Review  string // the request by which it was sent
+	Stamp   string // of all of them together
+}
+
+// Items gathers changes by what they are of, in the order in which these come first. Changes
+// that follow from others by themselves are left out.
+func Items(changes []change.Change, standing func(change.Change) (workflow.State, workflow.Standing)) []Item {
+	type place struct {
+		id, review string
+		state      workflow.State
+	}
+	at := map[place]int{}
+	var out []Item
+	stamps := map[int][]string{}
+	for _, c := range changes {
+		if c.Aspect == change.Readdressed {
+			continue
+		}
+		state, s := standing(c)
+		p := place{c.ID, "", state}
+		if state != workflow.Draft {
+			p.review = s.Review
+		}
+		i, met := at[p]
+		if !met {
+			i = len(out)
+			at[p] = i
+			out = append(out, Item{ID: c.ID, State: state, Review: p.review})
+		}
+		out[i].Changes = append(out[i].Changes, c)
+		stamps[i] = append(stamps[i], string(c.Aspect)+s.Stamp)
+	}
+	for i := range out {
+		slices.Sort(stamps[i])
+		out[i].Stamp = hash(stamps[i]...)
+	}
+	return out
+}
+
+// Keys gives the keys of the changes.
+func (i Item) Keys() []change.Key {
+	out := make([]change.Key, len(i.Changes))
+	for k, c := range i.Changes {
+		out[k] = c.Key
+	}
+	return out
+}

@@ -1,0 +1,164 @@
+package workflow
+
+import "slices"
+
+// State is where a change stands.
+type State string
+
+// The states.
+const (
+	Draft        State = "draft"
+	WithReviewer State = "with reviewer"
+	Ready        State = "ready"
+	Timed        State = "timed"
+	Live         State = "live"
+)
+
+// States lists them in the order of the way.
+func States() []State { return []State{Draft, WithReviewer, Ready, Timed, Live} }
+
+// Asks is what a site, or a branch of it, asks of a change before it goes out.
+type Asks string
+
+// What can be asked.
+const (
+	AsksNothing  Asks = ""
+	AsksApproval Asks = "approval"
+	AsksFourEyes Asks = "four eyes" // approval by somebody who did not make it
+)
+
+// AllAsks lists them.
+func AllAsks() []Asks { return []Asks{AsksNothing, AsksApproval, AsksFourEyes} }
+
+// Step takes a change from one state to the next.
+type Step string
+
+// The steps.
+const (
+	Send       Step = "send"
+	TakeBack   Step = "take back"
+	Approve    Step = "approve"
+	SendBack   Step = "send back"
+	Edit       Step = "edit"
+	Time       Step = "time"
+	Lift       Step = "lift"
+	GoOut      Step = "go out"    // its minute has come
+	FallBack   Step = "fall back" // its minute has come, and preflight stops it
+	Release    Step = "publish"
+	ReleaseNow Step = "publish now" // without a review
+)
+
+// Hand is who takes a step, with regard to one change.
+type Hand struct {
+	Role    Role
+	Made    bool // made or edited the change
+	Sent    bool // sent it to review
+	Program bool // nobody: the program itself does what was planned
+	Asks    Asks // what is asked of the change
+}
+
+// Refusal is why a step is not taken, as a sentence; empty: it is.
+type Refusal string
+
+// The refusals.
+const (
+	NotFromHere Refusal = "This cannot be done with a change that stands where this one does. Look at it again."
+	MayNotPlan  Refusal = "You may not change this."
+	MayNotRule  Refusal = "Only somebody who may publish here can do this."
+	OwnHand     Refusal = "You made part of this. Somebody else has to approve it."
+	NotSender   Refusal = "Only who sent it can take it back."
+	NeedsReview Refusal = "This needs approval first. Send it for review."
+	OnlyProgram Refusal = "The program does this when the minute comes."
+)
+
+type stepRow struct {
+	step Step
+	from []State
+	to   State
+	may  func(Site, Hand) Refusal
+}
+
+// steps is the table of steps.
+func steps() []stepRow {
+	plans := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Plan), MayNotPlan) }
+	agrees := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Publish), MayNotRule) }
+	program := func(_ Site, h Hand) Refusal { return unless(h.Program, OnlyProgram) }
+	return []stepRow{
+		{Send, []State{Draft}, WithReviewer, plans},
+		{TakeBack, []State{WithReviewer}, Draft, func(_ Site, h Hand) Refusal { return unless(h.Sent, NotSender) }},
+		{Approve, []State{WithReviewer}, Ready, func(s Site, h Hand) Refusal {
+			if r := agrees(s, h); r != "" {
+				return r
+			}
+			return unless(!h.Made || h.Asks != AsksFourEyes, OwnHand)
+		}},
+		{SendBack, []State{WithReviewer}, Draft, agrees},
+		{Edit, []State{Draft, WithReviewer, Ready, Timed}, Draft, plans},
+		{Time, []State{Ready}, Timed, agrees},
+		{Lift, []State{Timed}, Ready, agrees},
+		{GoOut, []State{Timed}, Live, program},
+		{FallBack, []State{Timed}, Ready, program},
+		{Release, []State{Ready}, Live, agrees},
+		{ReleaseNow, []State{Draft, WithReviewer}, Live, func(s Site, h Hand) Refusal {
+			if r := agrees(s, h); r != "" {
+				return r
+			}
+			return unless(h.Asks == AsksNothing, NeedsReview)
+		}},
+	}
+}
+
+func unless(ok bool, r Refusal) Refusal {
+	if ok {
+		return ""
+	}
+	return r
+}
+
+// Steps lists the steps.
+func Steps() (out []Step) {
+	for _, row := range steps() {
+		out = append(out, row.step)
+	}
+	return out
+}
+
+// Take takes a step from a state. Where it is refused the state stays.
+func (s Site) Take(from State, step Step, by Hand) (State, Refusal) {
+	for _, row := range steps() {
+		if row.step != step {
+			continue
+		}
+		if !slices.Contains(row.from, from) {
+			return from, NotFromHere
+		}
+		if r := row.may(s, by); r != "" {
+			return from, r
+		}
+		return row.to, ""
+	}
+	return from, NotFromHere
+}
+
+// Standing is where a change was put, and for which wording of it.
+type Standing struct {
+	State  State
+	Stamp  string // of the change as it was then
+	Person string // who put it there
+	Review string // the request by which it was sent
+	Word   string // said when it was sent back
+}
+
+// Now gives where a change stands that has a stamp now. One that was edited since is a draft
+// again.
+func (s Standing) Now(stamp string) State {
+	if s.State == "" || s.Stamp != stamp {
+		return Draft
+	}
+	return s.State
+}
+
+// Outdated tells whether what was sent or approved was another wording than what stands now.
+func (s Standing) Outdated(stamp string) bool {
+	return s.State != "" && s.State != Draft && s.Stamp != stamp
+}
