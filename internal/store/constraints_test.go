@@ -25,7 +25,7 @@ var breaks = map[string]string{
 	"draft_states_check": "begun_at = '2026-11-27'", "files_bytes": "bytes = 0", "files_measure": "width = 3, height = 0",
 	"addresses_check": "from_edition = 3, to_edition = 3", "redirects_check": "from_edition = 3, to_edition = 3",
 
-	"unanswered_n": "n = 0", "ignored_addresses_pattern": "pattern = ''", "redirect_hits_n": "n = 0", "older_imports_state": "state = 'lost'", "older_imports_percent": "percent = 101", "older_addresses_visits": "visits = -1", "notices_read": "read_at = '2026-11-25'", "planned_redirects_code": "code = 200", "planned_redirects_from": "from_address = 'tea'", "planned_redirects_match": "match = 'about'",
+	"unanswered_n": "n = 0", "change_states_state": "state = 'lost'", "remarks_words": "words = ''", "remarks_answers": "answers = 2", "branch_asks_asks": "asks = 'two'", "ignored_addresses_pattern": "pattern = ''", "redirect_hits_n": "n = 0", "older_imports_state": "state = 'lost'", "older_imports_percent": "percent = 101", "older_addresses_visits": "visits = -1", "notices_read": "read_at = '2026-11-25'", "planned_redirects_code": "code = 200", "planned_redirects_from": "from_address = 'tea'", "planned_redirects_match": "match = 'about'",
 	"shape_rows_live": "from_edition = 3", "template_drafts_key_check": "key = ''", "template_drafts_version_check": "version = 0",
 	"files_replaced": "replaced_by = 'y'", "files_replaced_other": "id = 'x', replaced_by = 'x'",
 	"page_versions_text_of": "text_of = '00000000-0000-0000-0000-00000000000f'", "entry_rows_live": "from_edition = 3", "page_spans_live": "from_edition = 3",

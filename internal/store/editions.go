@@ -77,6 +77,7 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		{"plan", func() error {
 			return t.SaveOverlay(ctx, r.Overlay, plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
 		}},
+		{"where changes stand", func() error { return t.dropStandings(ctx, r.Gone) }},
 		{"decisions", func() error {
 			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id `+inSet, t.site, setText(r.Decisions))
 			return err

@@ -61,6 +61,8 @@ func (t *tx) WorkStamp(ctx context.Context) (stamp string, err error) {
 		(SELECT concat(count(*), ' ', sum(hashtextextended(d::text, 0))) FROM decisions d WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM releases r WHERE site_id = @site AND edition IS NULL),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM planned_redirects r WHERE site_id = @site),
+		(SELECT concat(count(*), ' ', sum(hashtextextended(c::text, 0))) FROM change_states c WHERE site_id = @site),
+		(SELECT concat(count(*), ' ', sum(hashtextextended(b::text, 0))) FROM branch_asks b WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(l::text, 0))) FROM left_out l WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(p.id, p.name), 0))) FROM people p WHERE site_id = @site))`, map[string]any{"site": t.site})
 	return stamp, err

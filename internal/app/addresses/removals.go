@@ -62,7 +62,7 @@ func (a *Addresses) removals(ctx context.Context, tx Tx, s plan.Site, trees plan
 type DecideAsk struct {
 	Entries   []string
 	All       RemovalKind // all pages of a kind, in place of Entries
-	How       string // "page" with To, "like": the page most like each, "above": the nearest above each, "gone", "" takes decisions back
+	How       string      // "page" with To, "like": the page most like each, "above": the nearest above each, "gone", "" takes decisions back
 	To        string
 	Temporary bool
 	Until     string

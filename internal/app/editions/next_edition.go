@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -43,6 +44,8 @@ type NextEdition struct {
 	drafts        []string                     // entries whose draft goes out, sorted
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again
+	Standings     map[change.Key]Standing      // where changes were put
+	Rules         review.Rules                 // where approval is asked
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live
@@ -114,6 +117,9 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
 	n.All = append(n.All, n.redirectChanges()...)
 	n.makers()
+	if err := n.loadStandings(ctx, tx); err != nil {
+		return err
+	}
 	for _, r := range n.redirects {
 		n.Makers[redirectKey(r.Row)] = r.Planned
 	}
@@ -205,12 +211,29 @@ func (n *NextEdition) whatGoes(who plan.Person) {
 	n.Own = n.holdsWorkOf(who)
 }
 
+// approvedByOthers gives the changes that somebody else than a person approved.
+func (n *NextEdition) approvedByOthers(who plan.Person) change.Set {
+	out := change.Set{}
+	if len(n.Standings) == 0 {
+		return out
+	}
+	for _, c := range n.All {
+		if state, s := n.StateOf(c); (state == workflow.Ready || state == workflow.Timed) && s.Person != who.ID {
+			out[c.Key] = true
+		}
+	}
+	return out
+}
+
 // holdsWorkOf tells whether a person planned or wrote something of it.
 func (n *NextEdition) holdsWorkOf(who plan.Person) bool {
+	approved := n.approvedByOthers(who)
 	for k := range n.Chosen {
-		if n.Makers[k].PersonID == who.ID {
+		if n.Makers[k].PersonID == who.ID && !approved[k] {
 			return true
 		}
 	}
-	return slices.ContainsFunc(n.drafts, func(id string) bool { return n.drafted[id].PersonID == who.ID })
+	return slices.ContainsFunc(n.drafts, func(id string) bool {
+		return n.drafted[id].PersonID == who.ID && !approved[change.Key{ID: id, Aspect: change.Content}] && !approved[change.Key{ID: id, Aspect: change.Added}]
+	})
 }

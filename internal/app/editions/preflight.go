@@ -31,8 +31,12 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr
 	if err != nil {
 		return err
 	}
+	var unapproved []preflight.Unapproved
+	if !rollback {
+		unapproved = n.unapproved()
+	}
 	n.Findings = preflight.Check(preflight.Edition{
-		Answers: answers, Proof: n.Proof,
+		Answers: answers, Proof: n.Proof, Unapproved: unapproved,
 		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Answers(), Pages: pages, Stay: stay, Shapes: n.Shapes, Before: n.Trees.Shapes.Live, Rollback: rollback,
 		Unvisited: n.unvisited,
 	})

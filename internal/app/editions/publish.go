@@ -119,6 +119,9 @@ func (n *NextEdition) summaries(chosen change.Set) []plan.ChangeSummary {
 			if c.Aspect == change.Placement {
 				summary.How = c.Because
 			}
+			if state, s := n.StateOf(c); state == workflow.Ready || state == workflow.Timed {
+				summary.ApprovedBy = s.Person
+			}
 			out = append(out, summary)
 		}
 	}

@@ -33,6 +33,7 @@ type Release struct {
 	Decisions []string       // entries whose decision is used up
 	Released  []string       // addresses that are given up
 	Redirects []redirect.Key // planned by hand, that go out
+	Gone      []change.Key   // changes that are out and stand nowhere any more
 
 	ShapesBefore shape.Set   // Live until now
 	Shapes       plan.Shapes // as they are then
@@ -56,6 +57,11 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	r.Released = slices.Sorted(maps.Keys(n.released()))
 	for _, row := range n.chosenRedirects() {
 		r.Redirects = append(r.Redirects, row.Key())
+	}
+	for k := range n.Chosen {
+		if _, put := n.Standings[k]; put {
+			r.Gone = append(r.Gone, k)
+		}
 	}
 	var err error
 	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {

@@ -108,7 +108,7 @@ func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Tree
 	if err != nil {
 		return o, "", err
 	}
-	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Answers(), stamp)
+	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Answers(), s.Asks(), stamp)
 	kept := a.summary.Load()
 	if kept == nil || kept.of != of {
 		return o, of, nil

@@ -2,6 +2,7 @@ package editions
 
 import (
 	"context"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
@@ -10,6 +11,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 )
 
 // Tx is what editions need inside a transaction.
@@ -43,6 +45,21 @@ type Tx interface {
 	DropChoice(ctx context.Context, person string) error
 	LockDrafts(ctx context.Context) error
 	Release(ctx context.Context, r Release) error
+	// Standings gives where planned changes were put, PutStandings puts some.
+	Standings(ctx context.Context) (map[change.Key]Standing, error)
+	PutStandings(ctx context.Context, list map[change.Key]Standing) error
+	// Reviews gives the requests of which changes are still planned.
+	Reviews(ctx context.Context) (map[string]Review, error)
+	PutReview(ctx context.Context, r Review) error
+	PassReview(ctx context.Context, id, to string) error
+	// Writers gives who wrote on each draft since its page was published.
+	Writers(ctx context.Context) (map[string][]string, error)
+	Remarks(ctx context.Context, id string) ([]Remark, error)
+	PutRemark(ctx context.Context, id string, r Remark) error
+	SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error
+	// BranchAsks gives what branches ask of changes before they go out.
+	BranchAsks(ctx context.Context) (map[string]workflow.Asks, error)
+	PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error
 	Editions(ctx context.Context) ([]plan.Edition, error)
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)

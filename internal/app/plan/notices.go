@@ -28,12 +28,14 @@ const (
 	NoticeTemplate NoticeKind = "template" // Subject is a template, whose pages need something
 	NoticeAddress  NoticeKind = "address"  // Subject is an address that answers nothing
 	NoticeDue      NoticeKind = "due"      // Subject is a day on which redirects are due
+	NoticeReview   NoticeKind = "review"   // Subject is a request to review changes
+	NoticeReviewed NoticeKind = "reviewed" // Subject is the request and what was approved or sent back, or what was remarked
 	NoticeOlder    NoticeKind = "older"    // Subject is the host of an older site whose list was imported; empty: it was refused
 )
 
 // NoticeKinds lists them.
 func NoticeKinds() []NoticeKind {
-	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue, NoticeOlder}
+	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue, NoticeOlder, NoticeReview, NoticeReviewed}
 }
 
 // MostUnread is how many notices of one kind wait for a person at most; what comes then is not

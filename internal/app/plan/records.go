@@ -62,6 +62,17 @@ func (s Site) Rights() workflow.Site {
 	return workflow.Site{EditorsPublish: s.Settings.On(setting.EditorsPublish), OwnWork: s.Settings.On(setting.OwnWork)}
 }
 
+// Asks is what the site asks of a change before it goes out.
+func (s Site) Asks() workflow.Asks {
+	switch {
+	case !s.Settings.On(setting.ReviewAsked):
+		return workflow.AsksNothing
+	case s.Settings.On(setting.FourEyes):
+		return workflow.AsksFourEyes
+	}
+	return workflow.AsksApproval
+}
+
 // Person works on the site.
 type Person struct {
 	ID, Login, Name string
@@ -256,6 +267,8 @@ type ChangeSummary struct {
 	Aspect  change.Aspect `json:"aspect"`
 	How     string        `json:"how,omitempty"` // of a placement: moved, renamed address, turned into …
 	Words   string        `json:"words"`
+
+	ApprovedBy string `json:"approvedBy,omitempty"` // a person
 }
 
 // Change is the change without what it was before and is after.

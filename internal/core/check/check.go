@@ -41,6 +41,7 @@ const (
 	OpenDecide Mend = "decide" // ask where its visitors belong
 	OpenWay    Mend = "way"    // open the menu or trail
 	OpenTest   Mend = "test"   // test the address
+	OpenSend   Mend = "send"   // send it for review
 )
 
 // Row is one rule of a table.

@@ -43,6 +43,7 @@ const (
 	KeptAside       check.Rule = "blocks-kept-aside"
 	TemplateLink    check.Rule = "template-link-to-nothing"
 	AddressLost     check.Rule = "address-lost"
+	ReviewMissing   check.Rule = "review-missing"
 )
 
 // mostOnTop is how many items of a top menu are still taken in at a glance.
@@ -55,6 +56,7 @@ var rules = check.Table{
 	{Rule: UndecidedPage, Severity: check.Error, Words: "Addresses that need a decision", Mend: check.OpenDecide},
 	{Rule: RedirectLoop, Severity: check.Error, Words: "Redirects in a ring", Mend: check.OpenDecide},
 	{Rule: AddressLost, Severity: check.Error, Words: "Addresses that would stop answering", Mend: check.OpenTest},
+	{Rule: ReviewMissing, Severity: check.Error, Words: "Changes that need approval", Mend: check.OpenSend},
 	{Rule: LinkToNothing, Severity: check.Error, Words: "Links to nothing", Mend: check.OpenPage},
 	{Rule: RequiredField, Severity: check.Error, Words: "Required fields that are empty", Mend: check.OpenPage},
 	{Rule: RequiredSlot, Severity: check.Error, Words: "Required parts that are empty", Mend: check.OpenPage},
@@ -101,9 +103,18 @@ type Edition struct {
 	Answers *redirect.Table
 	Proof   redirect.Proof
 
+	// Unapproved holds what goes out and lacks the approval that is asked of it.
+	Unapproved []Unapproved
+
 	// Unvisited holds the pages of Live of which it is known that nobody ever
 	// opened them.
 	Unvisited map[string]bool
+}
+
+// Unapproved is a change that lacks the approval that is asked of it.
+type Unapproved struct {
+	ID, Title string
+	Sent      bool // it is with a reviewer
 }
 
 // Check runs every rule.
@@ -116,6 +127,7 @@ func Check(e Edition) []check.Finding {
 	}
 	c.addresses()
 	c.lost()
+	c.unapproved()
 	c.removals()
 	c.templates()
 	c.pages()
@@ -143,6 +155,22 @@ func (c *checker) lost() {
 	}
 	if n := c.Proof.LostMore; n > 0 {
 		c.find(AddressLost, "", "%d more addresses would stop answering.", n)
+	}
+}
+
+// unapproved tells, once for each thing, of what needs approval first.
+func (c *checker) unapproved() {
+	told := map[string]bool{}
+	for _, u := range c.Unapproved {
+		switch {
+		case told[u.ID]:
+			continue
+		case u.Sent:
+			c.find(ReviewMissing, u.ID, "%q is with a reviewer. It can go out once it is approved.", u.Title)
+		default:
+			c.find(ReviewMissing, u.ID, "%q needs approval before it goes out. Send it for review.", u.Title)
+		}
+		told[u.ID] = true
 	}
 }
 

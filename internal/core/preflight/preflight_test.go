@@ -75,6 +75,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
 			Live: live, Tree: next, Plan: plan, Shapes: set, Proof: redirect.Proof{Asked: 200, Lost: []string{"/tea/menu"}, LostMore: 99},
+			Unapproved: []preflight.Unapproved{{ID: "n", Title: "N"}, {ID: "n", Title: "N"}, {ID: "a", Title: "Same", Sent: true}},
 			Pages: []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Message
@@ -85,6 +86,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	for _, r := range preflight.Rules() {
 		require.NotEmpty(t, found[r.Rule], "no case for %s", r.Rule)
 	}
+	require.Equal(t, strings.Repeat(`"N" needs approval before it goes out. Send it for review."Same" is with a reviewer. It can go out once it is approved.`, 2), found[preflight.ReviewMissing])
 	require.Contains(t, found[preflight.UnfinishedBlock], `On "N", Picture does not say`)
 	require.Contains(t, found[preflight.TemplateLink], `Template Page leads to "Gone", which is removed`)
 	require.Contains(t, found[preflight.TemplateAsks], `"N" stays as it is and follows its template, but the field "Summary" is empty`)

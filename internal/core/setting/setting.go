@@ -33,6 +33,8 @@ const (
 	OldHosts       Key = "old-hosts"
 	EditorsPublish Key = "editors-publish"
 	OwnWork        Key = "own-work"
+	ReviewAsked    Key = "review"
+	FourEyes       Key = "four-eyes"
 )
 
 // Kind is how a setting is asked for.
@@ -103,6 +105,8 @@ func All() []Setting {
 		},
 		{Key: EditorsPublish, Group: Publishing, Kind: Switch, Label: "Editors may publish"},
 		{Key: OwnWork, Group: Publishing, Kind: Switch, Label: "Approvers may publish their own work", Help: "Otherwise somebody else publishes it. Site managers always may."},
+		{Key: ReviewAsked, Group: Publishing, Kind: Switch, Label: "Changes need approval before they are published", Help: "Branches of the site can say otherwise, under Edition › For review."},
+		{Key: FourEyes, Group: Publishing, Kind: Switch, Label: "Nobody approves what they made themselves"},
 	}
 }
 

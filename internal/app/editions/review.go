@@ -1,0 +1,493 @@
+package editions
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/review"
+	"candlepath/internal/core/workflow"
+)
+
+// Standing is where a planned change was put, and when.
+type Standing struct {
+	workflow.Standing
+	At time.Time
+}
+
+// Review is a request that somebody look at changes.
+type Review struct {
+	ID, From string
+	To       string // empty: whoever may publish
+	Message  string
+	Due      string // as 2026-11-30; empty: no day
+	At       time.Time
+	Informed []string // who is told what becomes of it, besides who sent it
+}
+
+// Overdue tells whether its day is past.
+func (r Review) Overdue(today string) bool { return r.Due != "" && r.Due < today }
+
+// loadStandings loads where what is planned was put, and where approval is asked.
+func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
+	var err error
+	if n.Standings, err = tx.Standings(ctx); err != nil {
+		return fmt.Errorf("load where changes stand: %w", err)
+	}
+	n.Rules.Site = n.Site.Asks()
+	n.Rules.Branches, err = tx.BranchAsks(ctx)
+	return err
+}
+
+// Stamp tells the wording of a change from others.
+func (n *NextEdition) Stamp(c change.Change) string {
+	version := ""
+	switch c.Aspect {
+	case change.Content, change.Added:
+		if text, written := n.drafted[c.ID]; written {
+			version = fmt.Sprint(text.VersionID, " ", text.Version)
+		}
+	case change.Menu, change.Trail, change.Layout, change.Redirect, change.Released:
+		version = n.Makers[c.Key].At.UTC().Format(time.RFC3339Nano)
+	}
+	return review.Stamp(c, version)
+}
+
+// StateOf tells where a change stands.
+func (n *NextEdition) StateOf(c change.Change) (workflow.State, workflow.Standing) {
+	s, put := n.Standings[c.Key]
+	if !put {
+		return workflow.Draft, s.Standing
+	}
+	return s.Now(n.Stamp(c)), s.Standing
+}
+
+// AsksOf tells what is asked of a change before it goes out.
+func (n *NextEdition) AsksOf(k change.Key) workflow.Asks {
+	return n.Rules.Of(n.Trees.Live, n.Trees.Next, k)
+}
+
+// unapproved gives what is chosen and lacks the approval that it needs.
+func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
+	if n.Rules.None() {
+		return nil
+	}
+	for _, c := range n.All {
+		if !n.Chosen[c.Key] || c.Aspect == change.Readdressed || n.AsksOf(c.Key) == workflow.AsksNothing {
+			continue
+		}
+		if state, _ := n.StateOf(c); state == workflow.Draft || state == workflow.WithReviewer {
+			out = append(out, preflight.Unapproved{ID: c.ID, Title: n.Trees.Title(c.ID), Sent: state == workflow.WithReviewer})
+		}
+	}
+	return out
+}
+
+// Queue is what is planned, by what it is of and where that stands.
+type Queue struct {
+	Items   []review.Item
+	Reviews map[string]Review
+	Next    *NextEdition
+	Today   string
+	writers map[string][]string
+}
+
+// Request gives the request by which an item was sent.
+func (q Queue) Request(i review.Item) Review { return q.Reviews[i.Review] }
+
+// Makers gives who made something of an item.
+func (q Queue) Makers(i review.Item) (out []string) {
+	for _, c := range i.Changes {
+		out = append(out, q.makersOf(c)...)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+func (q Queue) makersOf(c change.Change) []string {
+	out := []string{q.Next.Makers[c.Key].PersonID}
+	if text, written := q.Next.drafted[c.ID]; written && (c.Aspect == change.Content || c.Aspect == change.Added) {
+		out = append(append(out, text.PersonID), q.writers[c.ID]...)
+	}
+	return out
+}
+
+// Hand gives what a person is to a change.
+func (q Queue) Hand(who plan.Person, c change.Change) workflow.Hand {
+	s := q.Next.Standings[c.Key]
+	return workflow.Hand{
+		Role: who.Role, Made: slices.Contains(q.makersOf(c), who.ID), Sent: s.Review != "" && q.Reviews[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
+	}
+}
+
+// May tells whether a person may take a step with all of an item, and if not why.
+func (q Queue) May(who plan.Person, i review.Item, step workflow.Step) workflow.Refusal {
+	for _, c := range i.Changes {
+		if _, why := q.Next.Site.Rights().Take(i.State, step, q.Hand(who, c)); why != "" {
+			return why
+		}
+	}
+	return ""
+}
+
+// Find gives the item of a thing in a state.
+func (q Queue) Find(id string, state workflow.State) (review.Item, bool) {
+	i := slices.IndexFunc(q.Items, func(i review.Item) bool { return i.ID == id && i.State == state })
+	if i < 0 {
+		return review.Item{}, false
+	}
+	return q.Items[i], true
+}
+
+// Queue tells where everything that is planned stands.
+func (a *Editions) Queue(ctx context.Context, who plan.Person) (q Queue, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		q, err = a.queue(ctx, tx, s)
+		return err
+	})
+	return q, err
+}
+
+func (a *Editions) queue(ctx context.Context, tx Tx, s plan.Site) (q Queue, err error) {
+	n := NextEdition{Site: s}
+	if err := a.loadPlanned(ctx, tx, &n); err != nil {
+		return q, err
+	}
+	q = Queue{Next: &n, Today: a.Now().Format(time.DateOnly)}
+	if q.Reviews, err = tx.Reviews(ctx); err != nil {
+		return q, err
+	}
+	q.writers, err = tx.Writers(ctx)
+	q.Items = review.Items(n.All, n.StateOf)
+	return q, err
+}
+
+// SendAsk is the wish that somebody look at changes.
+type SendAsk struct {
+	IDs      []string // what the changes are of: all of them that are drafts
+	To       string   // a person, or empty: whoever may publish
+	Message  string
+	Due      string
+	Informed []string
+}
+
+// longestMessage is how long a message or a remark can be, in characters.
+const longestMessage = 2000
+
+// SendForReview gives changes to a reviewer.
+func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendAsk) (sent int, err error) {
+	ask.Message = strings.TrimSpace(ask.Message)
+	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
+		if err := a.checkSend(ask, people, q); err != nil {
+			return err
+		}
+		r := Review{ID: plan.NewID(), From: who.ID, To: ask.To, Message: ask.Message, Due: ask.Due, At: a.Now(), Informed: ask.Informed}
+		put, titles := map[change.Key]Standing{}, []string(nil)
+		for _, id := range ask.IDs {
+			item, there := q.Find(id, workflow.Draft)
+			if !there {
+				continue
+			}
+			for _, c := range item.Changes {
+				to, why := q.Next.Site.Rights().Take(workflow.Draft, workflow.Send, q.Hand(who, c))
+				if why != "" {
+					return plan.Refuse("", string(why))
+				}
+				put[c.Key] = a.put(to, q.Next.Stamp(c), who, r.ID, "")
+			}
+			titles = append(titles, q.Next.Trees.Title(id))
+		}
+		if sent = len(titles); sent == 0 {
+			return plan.Refuse("id", "Nothing of this can be sent: it is with a reviewer, approved, or not planned any more.")
+		}
+		if err := tx.PutReview(ctx, r); err != nil {
+			return err
+		}
+		if err := tx.PutStandings(ctx, put); err != nil {
+			return err
+		}
+		return tx.Notify(ctx, a.askedNotices(q, people, who, r, titles))
+	})
+	return sent, err
+}
+
+func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue) error {
+	to, known := people[ask.To]
+	switch {
+	case len(ask.IDs) == 0:
+		return plan.Refuse("id", "Choose what you want to send.")
+	case ask.To != "" && (!known || to.Inactive || !q.Next.Site.Rights().May(to.Role, workflow.Publish)):
+		return plan.Refuse("to", "Choose somebody who may publish.")
+	case len([]rune(ask.Message)) > longestMessage:
+		return plan.Refuse("message", fmt.Sprintf("A message has at most %d characters.", longestMessage))
+	case ask.Due != "":
+		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Today {
+			return plan.Refuse("due", "Choose a day that is not past.")
+		}
+	}
+	return nil
+}
+
+func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) Standing {
+	return Standing{workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, a.Now()}
+}
+
+// askedNotices tell who is asked: the person, or everybody who may publish.
+func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan.Person, r Review, titles []string) (out []plan.Notice) {
+	words := fmt.Sprintf("%s asks for your review of %s.", who.Name, listed(titles))
+	if r.Message != "" {
+		words += " “" + r.Message + "”"
+	}
+	if r.Due != "" {
+		words += " By " + r.Due + "."
+	}
+	for _, p := range people {
+		asked := r.To == p.ID || r.To == "" && p.ID != who.ID && !p.Inactive && q.Next.Site.Rights().May(p.Role, workflow.Publish)
+		if asked {
+			out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticeReview, Subject: r.ID, At: a.Now(), Words: words})
+		}
+	}
+	slices.SortFunc(out, func(x, y plan.Notice) int { return strings.Compare(x.PersonID, y.PersonID) })
+	return out
+}
+
+// listed names the first of some things.
+func listed(titles []string) string {
+	const told = 3
+	quoted := make([]string, 0, told)
+	for _, t := range titles[:min(len(titles), told)] {
+		quoted = append(quoted, fmt.Sprintf("%q", t))
+	}
+	words := strings.Join(quoted, ", ")
+	if more := len(titles) - told; more > 0 {
+		words += fmt.Sprintf(" and %d more", more)
+	}
+	return words
+}
+
+// Judged is an item as somebody looked at it when they decided about it.
+type Judged struct{ ID, Stamp string }
+
+// Judge takes a step with things that are with a reviewer: Approve, SendBack or TakeBack. What
+// was edited since it was looked at stays, and is told.
+func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Step, list []Judged, word string) (done []string, err error) {
+	word = strings.TrimSpace(word)
+	switch {
+	case len(list) == 0:
+		return nil, plan.Refuse("id", "Tick something first.")
+	case step == workflow.SendBack && word == "":
+		return nil, plan.Refuse("word", "Say what is missing, so that it can be mended.")
+	case len([]rune(word)) > longestMessage:
+		return nil, plan.Refuse("word", fmt.Sprintf("A word has at most %d characters.", longestMessage))
+	}
+	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
+		put := map[change.Key]Standing{}
+		told := map[string][]string{} // titles by request
+		for _, j := range list {
+			item, there := q.Find(j.ID, workflow.WithReviewer)
+			title := q.Next.Trees.Title(j.ID)
+			switch {
+			case !there:
+				return plan.Refuse("id", fmt.Sprintf("%q is not with a reviewer any more: it was edited, decided about, or withdrawn. Look at the list again.", title))
+			case item.Stamp != j.Stamp:
+				return plan.Refuse("id", fmt.Sprintf("%q is not what you looked at any more. Look at it again.", title))
+			}
+			for _, c := range item.Changes {
+				to, why := q.Next.Site.Rights().Take(item.State, step, q.Hand(who, c))
+				if why != "" {
+					return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
+				}
+				put[c.Key] = a.put(to, q.Next.Stamp(c), who, item.Review, word)
+			}
+			done = append(done, title)
+			told[item.Review] = append(told[item.Review], title)
+		}
+		if err := tx.PutStandings(ctx, put); err != nil {
+			return err
+		}
+		return tx.Notify(ctx, a.judgedNotices(q, who, step, told, word))
+	})
+	return done, err
+}
+
+// judgedWords say what was done.
+var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "took back"}
+
+func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, told map[string][]string, word string) (out []plan.Notice) {
+	for request, titles := range told {
+		r := q.Reviews[request]
+		words := fmt.Sprintf("%s %s %s.", who.Name, judgedWords[step], listed(titles))
+		if word != "" {
+			words += " “" + word + "”"
+		}
+		to := append([]string{r.From}, r.Informed...)
+		if step == workflow.TakeBack {
+			to = append(to, r.To)
+		}
+		slices.Sort(to)
+		for _, p := range slices.Compact(to) {
+			if p != "" && p != who.ID {
+				out = append(out, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: request + " " + listed(titles), At: a.Now(), Words: words})
+			}
+		}
+	}
+	slices.SortFunc(out, func(x, y plan.Notice) int { return strings.Compare(x.Subject+x.PersonID, y.Subject+y.PersonID) })
+	return out
+}
+
+// PassOn gives a request to somebody else who may publish, or to all of them.
+func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to string) error {
+	return a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
+		r, there := q.Reviews[request]
+		p, known := people[to]
+		switch {
+		case !there:
+			return plan.ErrNotFound
+		case who.ID != r.From && !q.Next.Site.Rights().May(who.Role, workflow.Publish):
+			return plan.ErrForbidden
+		case to != "" && (!known || p.Inactive || !q.Next.Site.Rights().May(p.Role, workflow.Publish)):
+			return plan.Refuse("to", "Choose somebody who may publish.")
+		}
+		if err := tx.PassReview(ctx, request, to); err != nil {
+			return err
+		}
+		var titles []string
+		for _, i := range q.Items {
+			if i.Review == request && i.State == workflow.WithReviewer {
+				titles = append(titles, q.Next.Trees.Title(i.ID))
+			}
+		}
+		r.To = to
+		return tx.Notify(ctx, a.askedNotices(q, people, who, r, titles))
+	})
+}
+
+// stepping takes steps while nobody else publishes, plans or takes one.
+func (a *Editions) stepping(ctx context.Context, who plan.Person, f func(Tx, Queue, map[string]plan.Person) error) error {
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		if err := tx.LockDrafts(ctx); err != nil {
+			return err
+		}
+		q, err := a.queue(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		people, err := plan.PeopleByID(ctx, tx)
+		if err != nil {
+			return err
+		}
+		return f(tx, q, people)
+	})
+}
+
+// BranchAsks says what a branch asks of changes before they go out; nil leaves it to what is
+// above.
+func (a *Editions) BranchAsks(ctx context.Context, who plan.Person, entry string, asks *workflow.Asks) error {
+	if asks != nil && !slices.Contains(workflow.AllAsks(), *asks) {
+		return plan.Refuse("asks", "Choose what is asked.")
+	}
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.May(s, who, workflow.Govern); err != nil {
+			return err
+		}
+		trees, err := a.TreesOf(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		if trees.Next.Find(entry) < 0 && trees.Live.Find(entry) < 0 {
+			return plan.Refuse("entry", "Choose a page.")
+		}
+		return tx.PutBranchAsks(ctx, entry, asks)
+	})
+}
+
+// MostRemarks is how many remarks on one thing are kept in sight.
+const MostRemarks = 500
+
+// Remark is said about what is reviewed, or answers what was said.
+type Remark struct {
+	ID, Answers   int64
+	Place, Person string // the id of a block; empty: all of it
+	Words         string
+	At            time.Time
+	Settled       bool
+}
+
+// Remarks gives what was said about a thing, the oldest first.
+func (a *Editions) Remarks(ctx context.Context, who plan.Person, id string) (out []Remark, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		out, err = tx.Remarks(ctx, id)
+		return err
+	})
+	return out, err
+}
+
+// Remark says something about a thing that is planned. Who made it, and who is answered, is told.
+func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Remark) error {
+	r.Words = strings.TrimSpace(r.Words)
+	if r.Words == "" || len([]rune(r.Words)) > longestMessage {
+		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
+	}
+	return a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
+		at := slices.IndexFunc(q.Items, func(i review.Item) bool { return i.ID == id })
+		if at < 0 {
+			return plan.ErrNotFound
+		}
+		known, err := tx.Remarks(ctx, id)
+		if err != nil {
+			return err
+		}
+		if len(known) >= MostRemarks {
+			return plan.Refuse("words", fmt.Sprintf("There are %d remarks on this already. Talk to each other.", MostRemarks))
+		}
+		r.Person, r.At = who.ID, a.Now()
+		if err := tx.PutRemark(ctx, id, r); err != nil {
+			return err
+		}
+		to := q.Makers(q.Items[at])
+		for _, k := range known {
+			if k.ID == r.Answers {
+				to = append(to, k.Person)
+			}
+		}
+		slices.Sort(to)
+		var list []plan.Notice
+		for _, p := range slices.Compact(to) {
+			if p != "" && p != who.ID {
+				list = append(list, plan.Notice{
+					PersonID: p, Kind: plan.NoticeReviewed, Subject: id + " " + r.Words, At: r.At, Words: fmt.Sprintf("%s remarks on %q: “%s”", who.Name, q.Next.Trees.Title(id), r.Words),
+				})
+			}
+		}
+		return tx.Notify(ctx, list)
+	})
+}
+
+// SettleRemark says that a remark is dealt with, or that it is not.
+func (a *Editions) SettleRemark(ctx context.Context, who plan.Person, id string, remark int64, settled bool) error {
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		var at *time.Time
+		if settled {
+			now := a.Now()
+			at = &now
+		}
+		return tx.SettleRemark(ctx, id, remark, at)
+	})
+}

@@ -1,0 +1,203 @@
+package app_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/setting"
+	"candlepath/internal/core/workflow"
+)
+
+// asksFor has the site ask for approval.
+func (d *desk) asksFor(values setting.Values) {
+	d.t.Helper()
+	require.NoError(d.t, d.SaveSettings(d.t.Context(), d.people["marta"], values, nil))
+}
+
+func (d *desk) queue(login string) editions.Queue {
+	d.t.Helper()
+	q, err := d.Queue(d.t.Context(), d.people[login])
+	require.NoError(d.t, err)
+	return q
+}
+
+// states tells where what is planned stands, by title.
+func (d *desk) states() map[string]workflow.State {
+	d.t.Helper()
+	q, out := d.queue("marta"), map[string]workflow.State{}
+	for _, i := range q.Items {
+		title := q.Next.Trees.Title(i.ID)
+		if _, twice := out[title]; twice {
+			title += " too"
+		}
+		out[title] = i.State
+	}
+	return out
+}
+
+func (d *desk) send(login string, ask editions.SendAsk) error {
+	_, err := d.SendForReview(d.t.Context(), d.people[login], ask)
+	return err
+}
+
+// judge decides about things as they stand now.
+func (d *desk) judge(login string, step workflow.Step, word string, ids ...string) error {
+	d.t.Helper()
+	var list []editions.Judged
+	q := d.queue(login)
+	for _, id := range ids {
+		item, _ := q.Find(id, workflow.WithReviewer)
+		list = append(list, editions.Judged{ID: id, Stamp: item.Stamp})
+	}
+	_, err := d.Judge(d.t.Context(), d.people[login], step, list, word)
+	return err
+}
+
+func (d *desk) inbox(login string) []string {
+	d.t.Helper()
+	list, err := d.Inbox(d.t.Context(), d.people[login])
+	require.NoError(d.t, err)
+	return wordsOf(list)
+}
+
+// A text and a move go through review: sent, sent back with a word, sent again, approved, edited,
+// which takes the approval away, and published. Everybody concerned is told.
+func TestReview(t *testing.T) {
+	d := newDesk(t)
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.On})
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "The ponds are deeper than they look.")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
+	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Draft, "Compost heaps": workflow.Draft}, d.states())
+	require.Equal(t, 2, d.rules("marta")[preflight.ReviewMissing])
+	_, err := d.tryPublish("marta", "Too early")
+	require.ErrorAs(t, err, new(*editions.NotReady), "no role publishes around a review")
+
+	t.Log("it is sent")
+	anselm := d.people["anselm"].ID
+	for why, ask := range map[string]editions.SendAsk{
+		"Choose what": {}, "may publish": {IDs: []string{ponds}, To: d.people["noor"].ID}, "not past": {IDs: []string{ponds}, Due: "2026-11-24"}, "Nothing of this": {IDs: []string{"nothing"}},
+	} {
+		require.ErrorContains(t, d.send("ines", ask), why)
+	}
+	require.ErrorIs(t, d.send("noor", editions.SendAsk{IDs: []string{ponds}}), plan.ErrForbidden)
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds, compost}, To: anselm, Message: "Please before Friday", Due: "2026-11-27", Informed: []string{d.people["marta"].ID}}))
+	require.Equal(t, []string{`ines of Quillmere asks for your review of "Ponds", "Compost heaps". “Please before Friday” By 2026-11-27.`}, d.inbox("anselm"))
+	require.Empty(t, d.inbox("marta"), "only who is asked is told")
+	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}), "Nothing of this", "it is sent once")
+
+	t.Log("who made it may not approve it, and who sends it back says why")
+	require.ErrorContains(t, d.judge("ines", workflow.Approve, "", ponds), "may publish")
+	require.ErrorContains(t, d.judge("anselm", workflow.SendBack, " ", ponds), "Say what is missing")
+	require.NoError(t, d.judge("anselm", workflow.SendBack, "How deep?", ponds))
+	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("ines"))
+	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("marta"))
+	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Draft, "Compost heaps": workflow.WithReviewer}, d.states())
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", compost))
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "not with a reviewer any more", "approved twice")
+
+	t.Log("what is approved while it is edited is what was looked at")
+	d.write("ines", ponds, "The ponds are two metres deep.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
+	require.Len(t, d.inbox("marta"), 3, "nobody is named, so all who may publish are asked")
+	q := d.queue("anselm")
+	looked, _ := q.Find(ponds, workflow.WithReviewer)
+	d.write("ines", ponds, "The ponds are three metres deep.")
+	_, err = d.Judge(t.Context(), d.people["anselm"], workflow.Approve, []editions.Judged{{ID: ponds, Stamp: looked.Stamp}}, "")
+	require.ErrorContains(t, err, "it was edited")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
+	_, err = d.Judge(t.Context(), d.people["anselm"], workflow.Approve, []editions.Judged{{ID: ponds, Stamp: looked.Stamp}}, "")
+	require.ErrorContains(t, err, "not what you looked at")
+	require.NoError(t, d.judge("ines", workflow.TakeBack, "", ponds))
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
+	require.NoError(t, d.judge("anselm", workflow.Approve, "Good", ponds))
+	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Ready, "Compost heaps": workflow.Ready}, d.states())
+
+	t.Log("an edit takes the approval away; putting it back as it was gives it again to a title, not to a text")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Heaps"})
+	require.Equal(t, workflow.Draft, d.states()["Heaps"])
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
+	require.Equal(t, workflow.Ready, d.states()["Compost heaps"], "it is the wording that was approved")
+	e := d.publish("anselm", "Ponds and compost")
+	require.Equal(t, anselm, d.people["anselm"].ID)
+	eds, _, err := d.PastEditions(t.Context(), d.people["marta"])
+	require.NoError(t, err)
+	require.Equal(t, e.Number, eds[0].Number)
+	for _, c := range eds[0].Changes {
+		require.Equal(t, anselm, c.ApprovedBy)
+	}
+	var left int
+	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM change_states`).Scan(&left))
+	require.Zero(t, left, "what is out stands nowhere any more")
+}
+
+// Four eyes hold for everybody who wrote on a page, a site manager too, and a branch can ask for
+// less or more than the site.
+func TestFourEyesByBranch(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	grounds, ponds, hours := d.id("/grounds"), d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
+	four, nothing := workflow.AsksFourEyes, workflow.AsksNothing
+	require.ErrorIs(t, d.BranchAsks(ctx, d.people["anselm"], grounds, &four), plan.ErrForbidden)
+	require.NoError(t, d.BranchAsks(ctx, marta, grounds, &four))
+	d.now = d.now.Add(time.Hour)
+	d.write("anselm", ponds, "Deep.")
+	d.write("marta", ponds, "Deep and cold.")
+	d.write("ines", hours, "Nine to five.")
+	require.Equal(t, 1, d.rules("marta")[preflight.ReviewMissing], "the rest of the site asks for nothing")
+	require.NoError(t, d.send("marta", editions.SendAsk{IDs: []string{ponds}}))
+	require.ErrorContains(t, d.judge("marta", workflow.Approve, "", ponds), "Somebody else has to approve")
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", ponds), "Somebody else has to approve", "he wrote on it before")
+	require.NoError(t, d.BranchAsks(ctx, marta, ponds, &nothing))
+	require.Zero(t, d.rules("marta")[preflight.ReviewMissing])
+	require.NoError(t, d.BranchAsks(ctx, marta, ponds, nil))
+	require.Equal(t, 1, d.rules("marta")[preflight.ReviewMissing])
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: ponds, Parent: d.id("/visitors")})
+	require.Equal(t, 1, d.rules("marta")[preflight.ReviewMissing], "moving it away does not help")
+	require.ErrorContains(t, d.BranchAsks(ctx, marta, "nowhere", &four), "Choose a page")
+	odd := workflow.Asks("ten eyes")
+	require.ErrorContains(t, d.BranchAsks(ctx, marta, ponds, &odd), "Choose what")
+}
+
+// A reviewer who leaves gives the request to another, and remarks are answered and settled.
+func TestPassingOnAndRemarks(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, anselm, marta := t.Context(), d.people["ines"], d.people["anselm"], d.people["marta"]
+	ponds := d.id("/grounds/ponds")
+	d.write("ines", ponds, "Deep.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
+	item, _ := d.queue("ines").Find(ponds, workflow.WithReviewer)
+	require.ErrorIs(t, d.PassOn(ctx, d.people["noor"], item.Review, marta.ID), plan.ErrForbidden)
+	require.ErrorContains(t, d.PassOn(ctx, anselm, item.Review, ines.ID), "may publish")
+	require.ErrorIs(t, d.PassOn(ctx, anselm, uuid.NewString(), marta.ID), plan.ErrNotFound)
+	require.NoError(t, d.PassOn(ctx, anselm, item.Review, marta.ID))
+	require.Len(t, d.inbox("marta"), 1)
+	require.Equal(t, marta.ID, d.queue("ines").Request(item).To)
+
+	require.NoError(t, d.Remark(ctx, marta, ponds, editions.Remark{Words: "How deep?", Place: "block"}))
+	require.Contains(t, d.inbox("ines")[0], "“How deep?”")
+	all, err := d.Remarks(ctx, ines, ponds)
+	require.NoError(t, err)
+	require.NoError(t, d.Remark(ctx, ines, ponds, editions.Remark{Words: "Two metres", Answers: all[0].ID}))
+	require.NoError(t, d.SettleRemark(ctx, marta, ponds, all[0].ID, true))
+	require.ErrorIs(t, d.SettleRemark(ctx, marta, d.id("/grounds"), all[0].ID, true), plan.ErrNotFound)
+	require.ErrorContains(t, d.Remark(ctx, ines, ponds, editions.Remark{Words: " "}), "Write the remark")
+	require.ErrorIs(t, d.Remark(ctx, ines, d.id("/visitors"), editions.Remark{Words: "Nothing is planned here"}), plan.ErrNotFound)
+	all, err = d.Remarks(ctx, ines, ponds)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	require.True(t, all[0].Settled)
+	require.Equal(t, all[0].ID, all[1].Answers)
+	d.publish("marta", "Deep", change.Key{})
+	all, err = d.Remarks(ctx, ines, ponds)
+	require.NoError(t, err)
+	require.Empty(t, all, "they went out with it")
+}

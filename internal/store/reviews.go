@@ -1,0 +1,180 @@
+package store
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/workflow"
+)
+
+// Standings gives where planned changes were put.
+func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, error) {
+	var rows []struct {
+		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
+		At                                                       time.Time
+	}
+	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at FROM change_states WHERE site_id = ?`, t.site)
+	out := make(map[change.Key]editions.Standing, len(rows))
+	for _, r := range rows {
+		out[change.Key{ID: r.ChangeID, Aspect: change.Aspect(r.Aspect)}] = editions.Standing{
+			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At,
+		}
+	}
+	return out, err
+}
+
+// PutStandings puts changes somewhere.
+func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Standing) error {
+	type row struct {
+		ID     string    `json:"change_id"`
+		Aspect string    `json:"aspect"`
+		State  string    `json:"state"`
+		Stamp  string    `json:"stamp"`
+		Person string    `json:"person_id"`
+		At     time.Time `json:"at"`
+		Review *string   `json:"review_id"`
+		Word   string    `json:"word"`
+	}
+	rows := make([]row, 0, len(list))
+	for k, s := range list {
+		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, s.At, nil, s.Word}
+		if s.Review != "" {
+			r.Review = &s.Review
+		}
+		rows = append(rows, r)
+	}
+	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word"
+	_, err := t.exec(ctx, `INSERT INTO change_states (site_id, `+fields+`)
+		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text)
+		ON CONFLICT (site_id, change_id, aspect) DO UPDATE SET state = excluded.state, stamp = excluded.stamp, person_id = excluded.person_id,
+			at = excluded.at, review_id = excluded.review_id, word = excluded.word`, t.site, jsonText(rows))
+	return err
+}
+
+// DropStandings forgets where changes were put that are out, with the remarks on them.
+func (t *tx) dropStandings(ctx context.Context, keys []change.Key) error {
+	type key struct {
+		ID     string `json:"id"`
+		Aspect string `json:"aspect"`
+	}
+	rows, ids := make([]key, len(keys)), make([]string, len(keys))
+	for i, k := range keys {
+		rows[i], ids[i] = key{k.ID, string(k.Aspect)}, k.ID
+	}
+	if _, err := t.exec(ctx, `DELETE FROM change_states s USING jsonb_to_recordset(?::jsonb) AS k(id text, aspect text)
+		WHERE s.site_id = ? AND s.change_id = k.id AND s.aspect = k.aspect`, jsonText(rows), t.site); err != nil {
+		return err
+	}
+	_, err := t.exec(ctx, `DELETE FROM remarks r WHERE r.site_id = ? AND r.change_id `+inSet+`
+		AND NOT EXISTS (SELECT 1 FROM change_states s WHERE s.site_id = r.site_id AND s.change_id = r.change_id)`, t.site, setText(ids))
+	return err
+}
+
+// PutReview keeps a request.
+func (t *tx) PutReview(ctx context.Context, r editions.Review) error {
+	_, err := t.exec(ctx, `INSERT INTO reviews (id, site_id, person_id, reviewer_id, message, due, at) VALUES (?, ?, ?, CAST(nullif(?, '') AS uuid), ?, CAST(nullif(?, '') AS date), ?)`,
+		r.ID, t.site, r.From, r.To, r.Message, r.Due, r.At)
+	if err != nil || len(r.Informed) == 0 {
+		return err
+	}
+	_, err = t.exec(ctx, `INSERT INTO review_informed (review_id, person_id) SELECT DISTINCT ?::uuid, id FROM people WHERE site_id = ? AND id::text `+inSet, r.ID, t.site, setText(r.Informed))
+	return err
+}
+
+// PassReview gives a request to somebody else.
+func (t *tx) PassReview(ctx context.Context, id, to string) error {
+	n, err := t.exec(ctx, `UPDATE reviews SET reviewer_id = CAST(nullif(?, '') AS uuid) WHERE site_id = ? AND id::text = ?`, to, t.site, id)
+	if err == nil && n == 0 {
+		err = plan.ErrNotFound
+	}
+	return err
+}
+
+// Reviews gives the requests of which changes are still planned.
+func (t *tx) Reviews(ctx context.Context) (map[string]editions.Review, error) {
+	var rows []struct {
+		ID, PersonID, ReviewerID, Message, Due, Informed string
+		At                                               time.Time
+	}
+	err := t.scan(ctx, &rows, `SELECT r.id, r.person_id, coalesce(r.reviewer_id::text, '') AS reviewer_id, r.message, coalesce(to_char(r.due, 'YYYY-MM-DD'), '') AS due, r.at,
+			coalesce((SELECT string_agg(i.person_id::text, ' ') FROM review_informed i WHERE i.review_id = r.id), '') AS informed
+		FROM reviews r WHERE r.site_id = ? AND EXISTS (SELECT 1 FROM change_states s WHERE s.review_id = r.id)`, t.site)
+	out := make(map[string]editions.Review, len(rows))
+	for _, r := range rows {
+		out[r.ID] = editions.Review{ID: r.ID, From: r.PersonID, To: r.ReviewerID, Message: r.Message, Due: r.Due, At: r.At, Informed: strings.Fields(r.Informed)}
+	}
+	return out, err
+}
+
+// Writers gives who wrote on each draft since its page was published.
+func (t *tx) Writers(ctx context.Context) (map[string][]string, error) {
+	var rows []struct{ EntryID, PersonID string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT d.entry_id, d.person_id FROM draft_states d
+		LEFT JOIN page_spans l ON l.site_id = d.site_id AND l.entry_id = d.entry_id AND l.from_edition IS NOT NULL AND l.to_edition IS NULL
+		LEFT JOIN editions e ON e.site_id = l.site_id AND e.number = l.from_edition
+		WHERE d.site_id = ? AND (e.published_at IS NULL OR d.at > e.published_at)`, t.site)
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.EntryID] = append(out[r.EntryID], r.PersonID)
+	}
+	return out, err
+}
+
+// Remarks gives the remarks on a change, the oldest first.
+func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) {
+	var rows []struct {
+		ID, Answers            int64
+		Place, PersonID, Words string
+		At                     time.Time
+		Settled                bool
+	}
+	err := t.scan(ctx, &rows, `SELECT id, coalesce(answers, 0) AS answers, place, person_id, words, at, settled_at IS NOT NULL AS settled FROM remarks
+		WHERE site_id = ? AND change_id = ? ORDER BY id LIMIT ?`, t.site, id, editions.MostRemarks)
+	out := make([]editions.Remark, len(rows))
+	for i, r := range rows {
+		out[i] = editions.Remark{ID: r.ID, Answers: r.Answers, Place: r.Place, Person: r.PersonID, Words: r.Words, At: r.At, Settled: r.Settled}
+	}
+	return out, err
+}
+
+// PutRemark keeps a remark.
+func (t *tx) PutRemark(ctx context.Context, id string, r editions.Remark) error {
+	_, err := t.exec(ctx, `INSERT INTO remarks (site_id, change_id, place, answers, person_id, words, at)
+		SELECT ?, ?, ?, CAST(nullif(?, 0) AS bigint), ?, ?, ? WHERE ? = 0 OR EXISTS (SELECT 1 FROM remarks WHERE id = ? AND change_id = ?)`,
+		t.site, id, r.Place, r.Answers, r.Person, r.Words, r.At, r.Answers, r.Answers, id)
+	return err
+}
+
+// SettleRemark notes that a remark is dealt with, or is not.
+func (t *tx) SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error {
+	n, err := t.exec(ctx, `UPDATE remarks SET settled_at = ? WHERE site_id = ? AND change_id = ? AND id = ?`, at, t.site, change, id)
+	if err == nil && n == 0 {
+		err = plan.ErrNotFound
+	}
+	return err
+}
+
+// BranchAsks gives what branches ask of changes.
+func (t *tx) BranchAsks(ctx context.Context) (map[string]workflow.Asks, error) {
+	var rows []struct{ EntryID, Asks string }
+	err := t.scan(ctx, &rows, `SELECT entry_id, asks FROM branch_asks WHERE site_id = ?`, t.site)
+	out := make(map[string]workflow.Asks, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = workflow.Asks(r.Asks)
+	}
+	return out, err
+}
+
+// PutBranchAsks says what a branch asks; nil leaves it to what is above.
+func (t *tx) PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error {
+	if asks == nil {
+		_, err := t.exec(ctx, `DELETE FROM branch_asks WHERE site_id = ? AND entry_id = ?`, t.site, entry)
+		return err
+	}
+	_, err := t.exec(ctx, `INSERT INTO branch_asks (site_id, entry_id, asks) VALUES (?, ?, ?) ON CONFLICT (site_id, entry_id) DO UPDATE SET asks = excluded.asks`, t.site, entry, string(*asks))
+	return err
+}
