@@ -76,7 +76,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 		for _, f := range preflight.Check(preflight.Edition{
 			Live: live, Tree: next, Plan: plan, Shapes: set, Proof: redirect.Proof{Asked: 200, Lost: []string{"/tea/menu"}, LostMore: 99},
 			Unapproved: []preflight.Unapproved{{ID: "n", Title: "N"}, {ID: "n", Title: "N"}, {ID: "a", Title: "Same", Sent: true}},
-			Pages: []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
+			Pages:      []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {
 			found[f.Rule] += f.Message
 			row, _ := preflight.Rules().Row(f.Rule)

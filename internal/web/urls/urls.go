@@ -52,6 +52,13 @@ const (
 	MendLinks        = "/studio/edition/links"
 	Publish          = "/studio/edition/publish"
 	Past             = "/studio/edition/past"
+	Review           = "/studio/edition/review"
+	ReviewSend       = Review + "/send"
+	ReviewJudge      = Review + "/judge"
+	ReviewPass       = Review + "/pass"
+	ReviewRemark     = Review + "/remark"
+	ReviewSettle     = Review + "/settle"
+	ReviewRules      = Review + "/rules"
 	ProofExport      = "/studio/edition/proof.csv"
 	Shelf            = "/studio/shelf"
 	Parts            = "/studio/parts"
@@ -265,6 +272,11 @@ func RedirectFrom(from string) string { return with(Redirects, "from", from) + "
 
 // OlderImportOf tells how far the list of an older site is.
 func OlderImportOf(id string) string { return OlderImport + "/" + id }
+
+// ReviewAt is what is for review, filtered, with a thing open in a view of its text.
+func ReviewAt(show, id, state, as, said string) string {
+	return with(Review, "show", show, "id", id, "state", state, "as", as, "said", said)
+}
 
 // OlderAt is the list of an older site, filtered, with an address selected.
 func OlderAt(host, show, q, at string, page int) string {

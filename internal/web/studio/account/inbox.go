@@ -66,6 +66,10 @@ func goesTo(n plan.Notice) (url, words string) {
 		return urls.Edition, "See what the next edition says"
 	case plan.NoticeDue:
 		return urls.RedirectsPage("due", "", "", 1), "See the redirects that are due"
+	case plan.NoticeReview:
+		return urls.Review, "Review it"
+	case plan.NoticeReviewed:
+		return urls.ReviewAt("mine", "", "", "", ""), "See your drafts"
 	case plan.NoticeOlder:
 		return urls.OlderAt(n.Subject, "", "", "", 1), "See the older site"
 	case plan.NoticeAddress:

@@ -60,6 +60,8 @@ func (v *editionView) findings(n editions.NextEdition) {
 			if f.ID != "" {
 				fv.MendURL, fv.MendWords = urls.TestOf(redirect.WrittenFrom(f.ID)), "Test it"
 			}
+		case check.OpenSend:
+			fv.MendURL, fv.MendWords = urls.ReviewAt("drafts", f.ID, "", "", ""), "Send it for review"
 		case check.OpenDecide:
 			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
 		}

@@ -25,6 +25,13 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
 		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
 		{Method: "GET", Path: urls.ProofExport, Act: workflow.Plan, Handle: s.exportProof, Large: true},
+		{Method: "GET", Path: urls.Review, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.review},
+		{Method: "POST", Path: urls.ReviewSend, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.sendForReview},
+		{Method: "POST", Path: urls.ReviewJudge, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.judge},
+		{Method: "POST", Path: urls.ReviewPass, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.passOn},
+		{Method: "POST", Path: urls.ReviewRemark, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.remark},
+		{Method: "POST", Path: urls.ReviewSettle, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.settle},
+		{Method: "POST", Path: urls.ReviewRules, Screen: "review", View: shell.ViewReview, Act: workflow.Govern, Handle: s.branchAsks},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
 		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}

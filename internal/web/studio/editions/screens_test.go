@@ -3,6 +3,7 @@ package editions
 import (
 	"testing"
 
+	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/screentest"
 	"candlepath/internal/web/studio/shell"
 )
@@ -14,6 +15,14 @@ func TestScreensExecute(t *testing.T) {
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
 		},
 		"edition edition-body": editionView{Later: "/"},
-		"past":                 pastView{},
+		"review": reviewView{
+			Filters: []part.CountView{{Here: true}}, Said: "x", Problem: "x", Judging: true, Rows: []reviewRow{{Here: true, Message: "x", Due: "x", Late: true}, {Ticked: true}},
+			Open: &thingView{
+				Views: []part.CountView{{Here: true}, {}}, ReadersURL: "x", PageURL: "x", Words: []string{"x"}, New: true, Fields: []fieldView{{Runs: []runView{{}, {Gone: true}, {Come: true}}}},
+				Blocks: []blockView{{Remarks: []remarkView{{ID: 1, Settled: true, Answers: []remarkView{{}}}}}}, Comes: []comesView{{}, {Fine: true}}, Remarks: []remarkView{{ID: 2}}, MayPass: true,
+			},
+			Rules: &rulesPart{May: true, Branches: []branchAsk{{}}, Choices: []part.Option{{}}},
+		},
+		"past": pastView{},
 	})
 }

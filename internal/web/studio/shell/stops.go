@@ -60,6 +60,7 @@ const (
 	ViewUnanswered  = "Unanswered"
 	ViewNext        = "Next edition"
 	ViewPast        = "Past editions"
+	ViewReview      = "For review"
 	ViewSettings    = "Site settings"
 	ViewPeople      = "People"
 	ViewJobs        = "Jobs"
@@ -91,6 +92,7 @@ var views = []struct{ stop, name, url string }{
 	{"Addresses", ViewUnanswered, urls.Unanswered},
 	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},
+	{"Edition", ViewReview, urls.Review},
 	{"Edition", ViewPast, urls.Past},
 	{"Inbox", ViewInbox, urls.Inbox},
 	{"Settings", ViewSettings, urls.Settings},

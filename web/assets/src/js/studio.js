@@ -35,6 +35,7 @@ function begin(root) {
       start(at);
     }
   }
+  root.querySelector(".things .here")?.scrollIntoView({ block: "nearest" });
   const editor = root.querySelector("#editor");
   if (editor && !document.querySelector("script[data-editor-script]")) {
     document.head.append(el("script", { src: editor.dataset.editor, "data-editor-script": true }));

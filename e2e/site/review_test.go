@@ -1,0 +1,81 @@
+package site_test
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/testkit"
+)
+
+// An editor sends two things for review, with the keyboard; the approver sees what exactly
+// changes, remarks at a block, sends one back with a word and approves the other, which then goes
+// out; what was sent back does not.
+func TestReviewByHand(t *testing.T) {
+	site := kit.Site(t, true)
+	_, err := site.Pool.Exec(t.Context(), `UPDATE sites SET settings = settings || '{"review": "on", "four-eyes": "on"}'`)
+	require.NoError(t, err)
+	hours, groups := testkit.EntryID(t, site, "/visitors/opening-hours"), testkit.EntryID(t, site, "/volunteers/wednesday-group")
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	tab.Go("/studio/edition")
+	tab.MustElementR(".next-check", "needs approval before it goes out")
+	require.True(t, tab.MustElementR("button", "Publish edition").MustProperty("disabled").Bool())
+	tab.MustElementR(".next-check a", "Send it for review").MustClick()
+	tab.MustElementR(".chip.on", "All drafts")
+	tab.MustElementR("#act button", "Send the ticked").MustClick()
+	tab.MustElementR("[role=alert]", "Choose what you want to send")
+	for _, id := range []string{hours, groups} {
+		tab.MustElement("input[name=id][value='" + id + "']").MustFocus()
+		tab.Keyboard.MustType(input.Space)
+	}
+	tab.MustElement("#rv-to").MustSelect("Anselm Friis")
+	tab.MustElement("#rv-message").MustInput("Before the season begins")
+	tab.MustElement("#rv-message").MustType(input.Enter)
+	tab.MustElementR("[role=status]", "Sent 2 things for review")
+	require.Empty(t, tab.Problems())
+
+	tab.SignIn("anselm")
+	tab.Go("/studio/inbox")
+	tab.MustElementR("tbody", "Ines Barrow asks for your review of .*Before the season begins")
+	tab.MustElementR("tbody a", "Review it").MustClick()
+	tab.MustElementR(".chip.on", "To me 2")
+	tab.MustElementR(".things a", "Opening hours").MustClick()
+	tab.MustElementR(".review-thing h2", "Opening hours")
+	tab.MustElementR(".review-facts ins", "half an hour earlier")
+	tab.MustElementR(".review-block.review-came", "School groups")
+	tab.MustElementR(".review-came summary", "Remark on this").MustClick()
+	tab.MustElement(".review-came textarea").MustInput("From which week on?")
+	tab.MustElementR(".review-came button", "^Remark$").MustClick()
+	tab.MustElementR(".review-came .remark", "From which week on")
+	tab.MustElementR("a.chip", "Side by side").MustClick()
+	tab.MustElementR(".two-sides del", "10–18")
+	tab.MustElement("input[name=id][value='" + hours + "']").MustClick()
+	tab.MustElementR("#act button", "Send back the ticked").MustClick()
+	tab.MustElementR("[role=alert]", "Say what is missing")
+	require.True(t, tab.MustElement("input[name=id][value='"+hours+"']").MustProperty("checked").Bool(), "what was ticked stays ticked")
+	tab.MustElement("#rv-word").MustInput("Say from when")
+	tab.MustElementR("#act button", "Send back the ticked").MustClick()
+	tab.MustElementR("[role=status]", "Sent back 1 thing")
+	tab.MustElementR(".review-thing h2", "Wednesday and Friday groups")
+	tab.MustElementR(".review-one button", "Approve this one").MustClick()
+	tab.MustElementR("[role=status]", "Approved 1 thing")
+	tab.MustElementR(".empty p", "Nobody waits for your review")
+
+	tab.SignIn("ines")
+	tab.Go("/studio/edition/review?show=mine&id=" + hours)
+	tab.MustElementR(".things .here", "sent back by Anselm Friis.*Say from when")
+	tab.MustElementR(".remark summary", "Answer or settle").MustClick()
+	tab.MustElement(".remark textarea").MustInput("From the first of March")
+	tab.MustElementR(".remark button", "^Answer$").MustClick()
+	tab.MustElementR(".remark .answer", "From the first of March")
+	tab.MustElementR(".remark summary", "Answer or settle").MustClick()
+	tab.MustElementR(".remark button", "^Settled$").MustClick()
+	tab.MustElementR(".remark.settled", "settled")
+	require.Empty(t, tab.Problems())
+
+	testkit.PublishOnly(t, site, "The groups have a name", func(aspect string) bool { return aspect == "title" })
+	_, body := testkit.AskFor(t, "GET", site.URL+"/volunteers/wednesday-group", nil)
+	require.Contains(t, body, "Wednesday and Friday groups")
+}

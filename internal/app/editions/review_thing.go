@@ -1,0 +1,106 @@
+package editions
+
+import (
+	"context"
+	"slices"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/review"
+	"candlepath/internal/core/textdiff"
+	"candlepath/internal/core/workflow"
+)
+
+// QueueFilter shows some of what is planned.
+type QueueFilter struct {
+	Key, Words string
+	Fits       func(q Queue, who plan.Person, i review.Item) bool
+}
+
+// QueueFilters is the table of filters, in the order in which they are offered.
+func QueueFilters() []QueueFilter {
+	waits := func(i review.Item) bool { return i.State == workflow.WithReviewer }
+	asked := func(q Queue, who plan.Person, i review.Item) bool {
+		r := q.Request(i)
+		return r.To == who.ID || r.To == "" && r.From != who.ID && q.May(who, i, workflow.SendBack) == ""
+	}
+	return []QueueFilter{
+		{"", "To me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
+		{"from", "From me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
+		{"all", "Everyone’s", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
+		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool { return waits(i) && q.Request(i).Overdue(q.Today) }},
+		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool {
+			return i.State == workflow.Ready || i.State == workflow.Timed
+		}},
+		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool { return i.State == workflow.Draft && q.MadeBy(who, i) }},
+		{"drafts", "All drafts", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Draft }},
+	}
+}
+
+// MadeBy tells whether a person made something of an item.
+func (q Queue) MadeBy(who plan.Person, i review.Item) bool {
+	return slices.Contains(q.Makers(i), who.ID)
+}
+
+// Thing is what changes of one thing, to be reviewed.
+type Thing struct {
+	Item    review.Item
+	Words   []string // one for each change
+	Fields  []content.FieldChange
+	Blocks  []content.BlockChange
+	Whole   []textdiff.Run // all of its text, as it is written
+	New     bool           // it has no text in Live
+	Written bool           // its text changes
+	Remarks []Remark
+}
+
+// Thing tells exactly what changes of one of the things in a queue.
+func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item review.Item) (t Thing, err error) {
+	t.Item = item
+	for _, c := range item.Changes {
+		t.Words = append(t.Words, change.Words(c, q.Next.Trees.Live, q.Next.Trees.Next))
+		t.Written = t.Written || c.Aspect == change.Content || c.Aspect == change.Added
+	}
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		if t.Remarks, err = tx.Remarks(ctx, item.ID); err != nil {
+			return err
+		}
+		if !t.Written {
+			return nil
+		}
+		return a.texts(ctx, tx, q, &t)
+	})
+	return t, err
+}
+
+// texts compares the text that is planned with what colleagues see.
+func (a *Editions) texts(ctx context.Context, tx Tx, q Queue, t *Thing) error {
+	id := []string{t.Item.ID}
+	live, err := tx.PagesOf(ctx, id, false)
+	if err != nil {
+		return err
+	}
+	drafts, err := tx.PagesOf(ctx, id, true)
+	if err != nil || len(drafts) == 0 {
+		t.Written = false
+		return err
+	}
+	people, err := plan.PeopleByID(ctx, tx)
+	if err != nil {
+		return err
+	}
+	var before content.Page
+	if t.New = len(live) == 0; !t.New {
+		before = content.Identified(content.Clean(live[0].Content), t.Item.ID)
+	}
+	after := content.Identified(content.Clean(drafts[0].Content), t.Item.ID)
+	template := q.Next.Trees.TemplateOf(t.Item.ID)
+	t.Fields = content.ChangedFields(template, before, after, func(id string) string { return people[id].Name })
+	t.Blocks = content.Changes(before, after)
+	t.Whole = textdiff.Compare(content.Written(template, before), content.Written(template, after))
+	return nil
+}

@@ -1,0 +1,464 @@
+package editions
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/edition"
+	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/review"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/textdiff"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// reviewView is what waits for somebody's review, and what exactly changes of one thing of it.
+type reviewView struct {
+	shell.Frame
+	Filters              []part.CountView
+	Show                 string
+	Rows                 []reviewRow
+	Said, Problem        string
+	Word                 string // what was written when it was refused
+	Open                 *thingView
+	Sending, Judging     bool // the list can be sent; it can be approved or sent back
+	TakingBack           bool
+	Send, Judge, Pass    string
+	Remark, Settle       string
+	Reviewers, Everybody []part.Option
+	SendForm             sendForm
+	Empty                string
+	Rules                *rulesPart
+	AsksURL, EditionURL  string
+}
+
+// sendForm is what was asked for when sending was refused.
+type sendForm struct{ To, Message, Due string }
+
+type reviewRow struct {
+	ID, Stamp, Title, Mark, Words, From, Message, URL, State string
+	Due                                                      string
+	Late, Here, Ticked                                       bool
+}
+
+// thingView is one thing with what changes of it.
+type thingView struct {
+	reviewRow
+	Views               []part.CountView
+	Words               []string
+	Fields              []fieldView
+	Blocks              []blockView
+	Before, After       []runView // side by side
+	Sides               bool
+	New                 bool
+	PageURL, ReadersURL string
+	By, Request         string
+	Comes               []comesView
+	Remarks             []remarkView
+	MayApprove          bool
+	WhyNot              string
+	MayPass             bool
+}
+
+type fieldView struct {
+	Label string
+	Runs  []runView
+}
+
+type blockView struct {
+	ID, What, Class string
+	Runs            []runView
+	Remarks         []remarkView
+}
+
+// runView is a run of text as it is marked.
+type runView struct {
+	Text       string
+	Gone, Come bool
+}
+
+type comesView struct {
+	Fine  bool
+	Words string
+}
+
+type remarkView struct {
+	ID      int64
+	place   string
+	By      string
+	When    part.Moment
+	Words   string
+	Settled bool
+	Answers []remarkView
+
+	Show, Of, Remark, Settle string // of the forms
+}
+
+// rulesPart says where approval is asked.
+type rulesPart struct {
+	Site, Settings, URL string
+	May                 bool
+	Branches            []branchAsk
+	Choices             []part.Option
+}
+
+type branchAsk struct{ ID, Title, Words string }
+
+// review shows what waits for review.
+func (s *Screens) review(r *shell.Request) error {
+	return s.reviewPage(r, http.StatusOK, reviewView{Said: r.Query("said")}, nil)
+}
+
+func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked []string) error {
+	f, o, err := s.FrameFor(r, "For review")
+	if err != nil {
+		return err
+	}
+	q, err := s.App.Queue(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	v.Frame, v.Show = f, part.OrElse(r.Query("show"), r.PostForm("show"))
+	v.Send, v.Judge, v.Pass, v.Remark, v.Settle, v.EditionURL = urls.ReviewSend, urls.ReviewJudge, urls.ReviewPass, urls.ReviewRemark, urls.ReviewSettle, urls.Edition
+	open, found := v.fill(q, r.Who, people, part.OrElse(r.Query("id"), r.PostForm("open")), r.Query("state"), ticked)
+	if found {
+		t, err := s.App.Thing(r.Ctx(), r.Who, q, open)
+		if err != nil {
+			return err
+		}
+		v.Open = newThing(q, t, r.Who, people, o, r.Query("as"), v.Show)
+	}
+	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, ""))
+	v.Rules = newRules(q, r.Site, r.Who)
+	return s.Show(r, status, "review", v)
+}
+
+// fill lists the things that a filter leaves, and gives the one that is open.
+func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Person, id, state string, ticked []string) (open review.Item, found bool) {
+	var shown []review.Item
+	for _, f := range editions.QueueFilters() {
+		n := 0
+		for _, i := range q.Items {
+			if f.Fits(q, who, i) {
+				if n++; f.Key == v.Show {
+					shown = append(shown, i)
+				}
+			}
+		}
+		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == v.Show, URL: urls.ReviewAt(f.Key, "", "", "", "")})
+	}
+	v.Sending, v.TakingBack = v.Show == "drafts" || v.Show == "mine", v.Show == "from"
+	v.Judging = !v.Sending && !v.TakingBack && v.Show != "ready"
+	v.Empty = emptyQueues[v.Show]
+	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
+	for _, i := range shown[:min(len(shown), mostThings)] {
+		row := newReviewRow(q, i, people, v.Show)
+		row.Ticked = slices.Contains(ticked, i.ID)
+		if !found && (id == "" || i.ID == id) && (state == "" || string(i.State) == state) {
+			row.Here, open, found = true, i, true
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	return open, found
+}
+
+// mostThings is how many things are listed.
+const mostThings = 500
+
+// emptyQueues say what belongs into a list that is empty.
+var emptyQueues = map[string]string{
+	"": "Nobody waits for your review.", "from": "Nothing of yours is with a reviewer. Choose “My drafts” to send something.", "all": "Nothing is with a reviewer.",
+	"overdue": "Nothing is overdue.", "ready": "Nothing is approved and waits to be published.", "mine": "Everything that you planned or wrote was sent or approved, or there is nothing.", "drafts": "Everything that is planned was sent or approved, or nothing is planned.",
+}
+
+// compareDue puts what is due first first, and what has no day last.
+func compareDue(a, b string) int {
+	switch {
+	case a == b:
+		return 0
+	case a == "" || b != "" && a > b:
+		return 1
+	}
+	return -1
+}
+
+func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show string) reviewRow {
+	r := q.Request(i)
+	row := reviewRow{
+		ID: i.ID, Stamp: i.Stamp, Title: q.Next.Trees.Title(i.ID), Message: r.Message, State: string(i.State), Late: r.Overdue(q.Today),
+		URL: urls.ReviewAt(show, i.ID, string(i.State), "", ""),
+	}
+	for k, c := range i.Changes {
+		if k > 0 {
+			row.Mark += ", "
+		}
+		row.Mark += c.Mark()
+	}
+	switch i.State {
+	case workflow.WithReviewer:
+		row.From = "from " + part.PersonName(people, r.From)
+	case workflow.Draft:
+		row.From = "by " + part.PersonName(people, q.Next.Makers[i.Changes[0].Key].PersonID)
+		if s := q.Next.Standings[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
+			row.From, row.Message = "sent back by "+part.PersonName(people, s.Person), s.Word
+		}
+	default:
+		row.From = "approved by " + part.PersonName(people, q.Next.Standings[i.Changes[0].Key].Person)
+	}
+	if r.Due != "" && i.State == workflow.WithReviewer {
+		row.Due = "due " + part.Day(r.Due)
+	}
+	return row
+}
+
+func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan.Person, o editions.Overview, as, show string) *thingView {
+	v := &thingView{reviewRow: newReviewRow(q, t.Item, people, show), Words: t.Words, New: t.New && t.Written, Request: t.Item.Review, Sides: as == "sides"}
+	for _, by := range q.Makers(t.Item) {
+		if v.By != "" {
+			v.By += ", "
+		}
+		v.By += part.PersonName(people, by)
+	}
+	if t.Written {
+		for _, view := range [][2]string{{"", "Words marked"}, {"sides", "Side by side"}} {
+			v.Views = append(v.Views, part.CountView{Words: view[1], Here: view[0] == as, URL: urls.ReviewAt(show, t.Item.ID, string(t.Item.State), view[0], "")})
+		}
+	}
+	if q.Next.Trees.Next.Find(t.Item.ID) != sitemap.None {
+		v.PageURL = urls.Page(t.Item.ID)
+		if t.Written {
+			v.ReadersURL = urls.OfPage(t.Item.ID, "look")
+		}
+	}
+	v.remarks(t.Remarks, people, show)
+	for _, f := range t.Fields {
+		v.Fields = append(v.Fields, fieldView{f.Label, runs(f.Runs)})
+	}
+	if v.Sides {
+		before, after := textdiff.Sides(t.Whole)
+		v.Before, v.After = runs(before), runs(after)
+	}
+	for _, b := range t.Blocks {
+		v.Blocks = append(v.Blocks, blockView{ID: b.ID, What: blockWords[b.What], Class: string(b.What), Runs: runs(b.Runs), Remarks: v.take(b.ID)})
+	}
+	v.comes(t, o)
+	v.WhyNot = string(q.May(who, t.Item, workflow.Approve))
+	v.MayApprove = v.WhyNot == ""
+	v.MayPass = t.Item.State == workflow.WithReviewer && (v.MayApprove || q.Request(t.Item).From == who.ID)
+	return v
+}
+
+// blockWords say what happened to a block.
+var blockWords = map[content.BlockChangeKind]string{
+	content.BlockCame: "added", content.BlockWent: "removed", content.BlockChanged: "changed", content.BlockMoved: "moved, words unchanged",
+}
+
+// mostSame is how many letters of words that stay are shown before and after those that change.
+const mostSame = 160
+
+// runs are the words as they are marked; of long stretches that stay only the ends.
+func runs(list []textdiff.Run) (out []runView) {
+	for i, r := range list {
+		text := []rune(r.Text)
+		if r.Kind == textdiff.Same && len(text) > 2*mostSame+40 {
+			head, tail := string(text[:mostSame]), string(text[len(text)-mostSame:])
+			if i == 0 {
+				head = ""
+			}
+			if i == len(list)-1 {
+				tail = ""
+			}
+			text = []rune(head + " … " + tail)
+		}
+		out = append(out, runView{Text: string(text), Gone: r.Kind == textdiff.Gone, Come: r.Kind == textdiff.Come})
+	}
+	return out
+}
+
+// remarks takes up what was said, with its answers.
+func (v *thingView) remarks(list []editions.Remark, people []plan.Person, show string) {
+	at := map[int64]int{}
+	for _, r := range list {
+		rv := remarkView{
+			ID: r.ID, By: part.PersonName(people, r.Person), When: part.At(r.At), Words: r.Words, Settled: r.Settled,
+			Show: show, Of: v.ID, Remark: urls.ReviewRemark, Settle: urls.ReviewSettle,
+		}
+		if i, answers := at[r.Answers]; answers {
+			v.Remarks[i].Answers = append(v.Remarks[i].Answers, rv)
+			continue
+		}
+		at[r.ID] = len(v.Remarks)
+		rv.place = r.Place
+		v.Remarks = append(v.Remarks, rv)
+	}
+}
+
+// take gives the remarks on a block, which are told beside it.
+func (v *thingView) take(block string) (out []remarkView) {
+	v.Remarks = slices.DeleteFunc(v.Remarks, func(r remarkView) bool {
+		if r.place != block || block == "" {
+			return false
+		}
+		out = append(out, r)
+		return true
+	})
+	return out
+}
+
+// comes tells what comes along: addresses, and what preflight says of it.
+func (v *thingView) comes(t editions.Thing, o editions.Overview) {
+	if o.Next == nil {
+		return
+	}
+	addresses := 0
+	for _, g := range edition.Moves(o.Next.Trees.Live, o.Next.Draft, o.Next.All) {
+		if g.ID == t.Item.ID {
+			addresses = len(g.Moves)
+		}
+	}
+	if addresses > 0 {
+		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes", "addresses change") + "; the old ones go on answering."})
+	} else {
+		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No address changes."})
+	}
+	n := 0
+	for _, f := range o.Next.Findings {
+		if f.ID == t.Item.ID && f.Rule != preflight.ReviewMissing {
+			n++
+			v.Comes = append(v.Comes, comesView{Words: f.Message})
+		}
+	}
+	if n == 0 {
+		v.Comes = append(v.Comes, comesView{Fine: true, Words: "The checks find nothing in it."})
+	}
+}
+
+// reviewersOf lists who may approve.
+func reviewersOf(q editions.Queue, people []plan.Person, chosen string) []part.Option {
+	out := []part.Option{{Label: "whoever may publish"}}
+	for _, p := range people {
+		if !p.Inactive && q.Next.Site.Rights().May(p.Role, workflow.Publish) {
+			out = append(out, part.Option{Value: p.ID, Label: p.Name})
+		}
+	}
+	return part.Choose(out, chosen)
+}
+
+// asksWords say what is asked.
+var asksWords = map[workflow.Asks]string{
+	workflow.AsksNothing: "no approval", workflow.AsksApproval: "approval", workflow.AsksFourEyes: "approval by somebody who did not make it",
+}
+
+func newRules(q editions.Queue, site plan.Site, who plan.Person) *rulesPart {
+	v := &rulesPart{Site: asksWords[site.Asks()], Settings: urls.Settings, URL: urls.ReviewRules, May: site.Rights().May(who.Role, workflow.Govern)}
+	for id, asks := range q.Next.Rules.Branches {
+		v.Branches = append(v.Branches, branchAsk{id, q.Next.Trees.Title(id), asksWords[asks]})
+	}
+	slices.SortFunc(v.Branches, func(a, b branchAsk) int { return compareWords(a.Title, b.Title) })
+	for _, a := range workflow.AllAsks() {
+		v.Choices = append(v.Choices, part.Option{Value: string(a), Label: asksWords[a]})
+	}
+	return v
+}
+
+func compareWords(a, b string) int {
+	if a < b {
+		return -1
+	}
+	return 1
+}
+
+// sendForReview gives what is ticked to a reviewer.
+func (s *Screens) sendForReview(r *shell.Request) error {
+	ask := editions.SendAsk{IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due")}
+	n, err := s.App.SendForReview(r.Ctx(), r.Who, ask)
+	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
+		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))
+	})
+}
+
+// judge approves or sends back one thing or those that are ticked, as they were looked at.
+func (s *Screens) judge(r *shell.Request) error {
+	step, ids := workflow.Step(r.PostForm("do")), r.PostFormArray("id")
+	if r.PostForm("which") == "one" {
+		ids = []string{r.PostForm("open")}
+	}
+	list := make([]editions.Judged, len(ids))
+	for i, id := range ids {
+		list[i] = editions.Judged{ID: id, Stamp: r.PostForm("stamp:" + id)}
+	}
+	done, err := s.App.Judge(r.Ctx(), r.Who, step, list, r.PostForm("word"))
+	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, ids, func() string {
+		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
+	})
+}
+
+// judged says what was done.
+var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "took back"}
+
+func (s *Screens) passOn(r *shell.Request) error {
+	err := s.App.PassOn(r.Ctx(), r.Who, r.PostForm("request"), r.PostForm("to"))
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Passed on." })
+}
+
+func (s *Screens) remark(r *shell.Request) error {
+	answers, _ := strconv.ParseInt(r.PostForm("answers"), 10, 64) // none: it answers nothing
+	err := s.App.Remark(r.Ctx(), r.Who, r.PostForm("open"), editions.Remark{Place: r.PostForm("place"), Answers: answers, Words: r.PostForm("words")})
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Your remark is there." })
+}
+
+func (s *Screens) settle(r *shell.Request) error {
+	id, err := strconv.ParseInt(r.PostForm("remark"), 10, 64)
+	if err != nil {
+		return plan.ErrNotFound
+	}
+	settled := r.PostForm("settled") == "1"
+	err = s.App.SettleRemark(r.Ctx(), r.Who, r.PostForm("open"), id, settled)
+	return s.reviewed(r, err, reviewView{}, nil, func() string {
+		if settled {
+			return "Settled."
+		}
+		return "Open again."
+	})
+}
+
+// branchAsks says what a branch asks of changes.
+func (s *Screens) branchAsks(r *shell.Request) error {
+	asks := workflow.Asks(r.PostForm("asks"))
+	into := &asks
+	if r.PostForm("do") == "forget" {
+		into = nil
+	}
+	err := s.App.BranchAsks(r.Ctx(), r.Who, r.PostForm("entry"), into)
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Saved." })
+}
+
+// reviewed shows the list again with what was done, or with why it was not.
+func (s *Screens) reviewed(r *shell.Request, err error, v reviewView, ticked []string, said func() string) error {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		v.Problem = invalid.Message
+		return s.reviewPage(r, http.StatusUnprocessableEntity, v, ticked)
+	}
+	if err != nil {
+		return err
+	}
+	open := r.PostForm("open")
+	if r.Route.Path == urls.ReviewJudge || r.Route.Path == urls.ReviewSend {
+		open = "" // the next one
+	}
+	r.Redirect(http.StatusSeeOther, urls.ReviewAt(r.PostForm("show"), open, "", "", said()))
+	return nil
+}
