@@ -65,7 +65,7 @@ func TestReviewByHand(t *testing.T) {
 
 	tab.SignIn("ines")
 	tab.Go("/studio/edition/review?show=mine&id=" + hours)
-	tab.MustElementR(".things .here", "sent back by Anselm Friis.*Say from when")
+	tab.MustElementR(".things .here", "sent back by Anselm Friis[^]*Say from when")
 	tab.MustElementR(".remark summary", "Answer or settle").MustClick()
 	tab.MustElement(".remark textarea").MustInput("From the first of March")
 	tab.MustElementR(".remark button", "^Answer$").MustClick()
