@@ -20,10 +20,13 @@ func TestReviewByHand(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("ines")
 	tab.Go("/studio/edition")
+	tab.MustElementR("h1", "0 of 10 changes")
+	tab.MustElementR("button", "Select all").MustClick()
 	tab.MustElementR(".next-check", "needs approval before it goes out")
 	require.True(t, tab.MustElementR("button", "Publish edition").MustProperty("disabled").Bool())
 	tab.MustElementR(".next-check a", "Send it for review").MustClick()
 	tab.MustElementR(".chip.on", "All drafts")
+	tab.MustElement("input[name=id]:checked").MustClick()
 	tab.MustElementR("#act button", "Send the ticked").MustClick()
 	tab.MustElementR("[role=alert]", "Choose what you want to send")
 	for _, id := range []string{hours, groups} {

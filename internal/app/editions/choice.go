@@ -72,7 +72,7 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 	if err != nil {
 		return err
 	}
-	kept, err := keptOut(ctx, tx)
+	kept, err := n.keptOut(ctx, tx)
 	if err != nil {
 		return err
 	}
@@ -81,12 +81,21 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Looked, chosen, beneath), strings.TrimSpace(form.Why)})
 }
 
-// keptOut is what a rollback took back: it goes only where somebody ticks it.
-func keptOut(ctx context.Context, tx Tx) (change.Set, error) {
+// keptOut is what goes only where somebody ticks it: what a rollback took back, and what lacks
+// the approval that is asked of it.
+func (n *NextEdition) keptOut(ctx context.Context, tx Tx) (change.Set, error) {
 	keys, err := tx.LeftOut(ctx)
 	out := make(change.Set, len(keys))
 	for _, k := range keys {
 		out[k] = true
+	}
+	if n.Rules.None() {
+		return out, err
+	}
+	for _, c := range n.All {
+		if n.Waits(c) {
+			out[c.Key] = true
+		}
 	}
 	return out, err
 }

@@ -65,7 +65,7 @@ func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Per
 	if sel.Chosen {
 		return change.Toggle(n.Trees.Next, n.All, change.All(n.All), nil, sel.LeaveOut), nil
 	}
-	kept, err := keptOut(ctx, tx)
+	kept, err := n.keptOut(ctx, tx)
 	if err != nil {
 		return nil, err
 	}

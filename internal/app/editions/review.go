@@ -72,16 +72,33 @@ func (n *NextEdition) AsksOf(k change.Key) workflow.Asks {
 	return n.Rules.Of(n.Trees.Live, n.Trees.Next, k)
 }
 
+// Waits tells whether a change lacks the approval that is asked of it.
+func (n *NextEdition) Waits(c change.Change) bool {
+	if c.Aspect == change.Readdressed || n.AsksOf(c.Key) == workflow.AsksNothing {
+		return false
+	}
+	state, _ := n.StateOf(c)
+	return state == workflow.Draft || state == workflow.WithReviewer
+}
+
+// TextState tells where the text of a page stands that is planned, and who put it there.
+func (n *NextEdition) TextState(entry string) (workflow.State, workflow.Standing) {
+	for _, c := range n.All {
+		if c.ID == entry && (c.Aspect == change.Content || c.Aspect == change.Added) {
+			return n.StateOf(c)
+		}
+	}
+	return workflow.Draft, workflow.Standing{}
+}
+
 // unapproved gives what is chosen and lacks the approval that it needs.
 func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 	if n.Rules.None() {
 		return nil
 	}
 	for _, c := range n.All {
-		if !n.Chosen[c.Key] || c.Aspect == change.Readdressed || n.AsksOf(c.Key) == workflow.AsksNothing {
-			continue
-		}
-		if state, _ := n.StateOf(c); state == workflow.Draft || state == workflow.WithReviewer {
+		if n.Chosen[c.Key] && n.Waits(c) {
+			state, _ := n.StateOf(c)
 			out = append(out, preflight.Unapproved{ID: c.ID, Title: n.Trees.Title(c.ID), Sent: state == workflow.WithReviewer})
 		}
 	}

@@ -7,6 +7,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
 )
 
@@ -22,6 +23,8 @@ type changedEntry struct {
 type changeView struct {
 	ID, Name, Mark, Words, By string
 	Chosen, Pulled            bool
+	State                     string // approved, with a reviewer, needs approval
+	Ready                     bool
 }
 
 // beneathView is what happened to the plan since somebody chose.
@@ -64,14 +67,28 @@ func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
 	for _, l := range lines {
 		e := l.view(n, readdressed[l.ID])
 		for _, c := range l.Changes {
-			e.Changes = append(e.Changes, changeView{
+			cv := changeView{
 				ID: "in-" + string(c.Aspect) + "-" + c.ID, Name: keyName(c.Key), Mark: c.Mark(), Words: change.Words(c, n.Trees.Live, n.Trees.Next),
 				By: part.PersonName(people, n.Makers[c.Key].PersonID), Chosen: n.Chosen[c.Key], Pulled: why[c.Key] != "",
-			})
+			}
+			cv.stands(n, c, people)
+			e.Changes = append(e.Changes, cv)
 		}
 		v.Entries = append(v.Entries, e)
 	}
 	v.ChosenN, v.TotalN, v.Nothing = part.Thousands(len(n.Chosen)), part.Thousands(total), total == 0
+}
+
+// stands says where a change stands on its way.
+func (v *changeView) stands(n editions.NextEdition, c change.Change, people []plan.Person) {
+	switch state, s := n.StateOf(c); {
+	case state == workflow.Ready || state == workflow.Timed:
+		v.State, v.Ready = "approved by "+part.PersonName(people, s.Person), true
+	case state == workflow.WithReviewer:
+		v.State = "with a reviewer"
+	case n.Waits(c):
+		v.State = "needs approval"
+	}
 }
 
 func newBeneath(b change.Beneath, people []plan.Person) beneathView {

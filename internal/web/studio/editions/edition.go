@@ -26,6 +26,7 @@ type editionView struct {
 	Key, Looked          string
 	Publish, ChoiceURL   string
 	Decide, MendURL      string
+	SendURL              string
 	FindURL              string
 	Entries              []changedEntry
 	Opened               []string // branches that are open
@@ -91,7 +92,7 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 	}
 	v := editionView{
 		Frame: r.Frame(all, "Next edition"), Number: n.Site.Edition + 1, Looked: n.Looked().Text(),
-		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, FindURL: urls.Find, Why: n.Why, Error: problem,
+		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), FindURL: urls.Find, Why: n.Why, Error: problem,
 		OutlineURL: urls.Outline, PagesURL: urls.Pages, Swapped: render.Fragment(r.Request), Opened: openBranches(r), Shown: part.EntriesShown,
 	}
 	if shown, err := strconv.Atoi(r.PostForm("shown")); err == nil {

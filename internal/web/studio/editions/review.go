@@ -133,6 +133,9 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 	}
 	v.Frame, v.Show = f, part.OrElse(r.Query("show"), r.PostForm("show"))
 	v.Send, v.Judge, v.Pass, v.Remark, v.Settle, v.EditionURL = urls.ReviewSend, urls.ReviewJudge, urls.ReviewPass, urls.ReviewRemark, urls.ReviewSettle, urls.Edition
+	if id := r.Query("id"); id != "" && ticked == nil { // somebody came from there to send it
+		ticked = []string{id}
+	}
 	open, found := v.fill(q, r.Who, people, part.OrElse(r.Query("id"), r.PostForm("open")), r.Query("state"), ticked)
 	if found {
 		t, err := s.App.Thing(r.Ctx(), r.Who, q, open)
@@ -166,7 +169,7 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
 	for _, i := range shown[:min(len(shown), mostThings)] {
 		row := newReviewRow(q, i, people, v.Show)
-		row.Ticked = slices.Contains(ticked, i.ID)
+		row.Ticked = slices.Contains(ticked, i.ID) && (v.Sending || v.Problem != "")
 		if !found && (id == "" || i.ID == id) && (state == "" || string(i.State) == state) {
 			row.Here, open, found = true, i, true
 		}

@@ -8,12 +8,14 @@ import (
 	"slices"
 	"time"
 
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -27,6 +29,7 @@ type pageView struct {
 	State, Wick                                                  string
 	Crumbs                                                       []crumbView
 	Data                                                         template.JS
+	Stands, SendURL                                              string
 	HasDraft                                                     bool
 	DropURL, Window                                              string
 	Source                                                       *sourceView
@@ -139,7 +142,7 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	f, _, err := s.FrameFor(r, pv.Entry.Title)
+	f, o, err := s.FrameFor(r, pv.Entry.Title)
 	if err != nil {
 		return err
 	}
@@ -147,7 +150,27 @@ func (s *Screens) page(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
+	v.SendURL, v.Stands = urls.ReviewAt("mine", id, "", "", ""), standsWords(o, pv, id)
 	return s.Show(r, http.StatusOK, "page", v)
+}
+
+// standsWords tell, before anybody edits it, that a text is with a reviewer or approved, or why
+// it was sent back.
+func standsWords(o editions.Overview, pv pages.PageView, id string) string {
+	if o.Next == nil {
+		return ""
+	}
+	state, by := o.Next.TextState(id)
+	who := part.PersonName(pv.People, by.Person)
+	switch {
+	case state == workflow.WithReviewer:
+		return "This text is with a reviewer. If you edit it, it is a draft again and has to be sent once more."
+	case state == workflow.Ready || state == workflow.Timed:
+		return who + " approved this text. If you edit it, it needs approval again."
+	case by.State == workflow.Draft && by.Word != "":
+		return who + " sent this text back: “" + by.Word + "”"
+	}
+	return ""
 }
 
 func viewOfPage(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
