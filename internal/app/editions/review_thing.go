@@ -33,7 +33,9 @@ func QueueFilters() []QueueFilter {
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool {
 			return i.State == workflow.Ready || i.State == workflow.Timed
 		}},
-		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool { return i.State == workflow.Draft && q.MadeBy(who, i) }},
+		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {
+			return i.State == workflow.Draft && q.MadeBy(who, i)
+		}},
 		{"drafts", "All drafts", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Draft }},
 	}
 }

@@ -53,6 +53,7 @@ const (
 	Publish          = "/studio/edition/publish"
 	Past             = "/studio/edition/past"
 	Review           = "/studio/edition/review"
+	Mine             = "/studio/mine"
 	ReviewSend       = Review + "/send"
 	ReviewJudge      = Review + "/judge"
 	ReviewPass       = Review + "/pass"

@@ -75,8 +75,11 @@ func (s *Screens) enter(c *gin.Context, who plan.Person, wanted string) error {
 	s.Sessions.Put(ctx, shell.SessionPerson, who.ID)
 	s.Sessions.Put(ctx, shell.SessionSince, time.Now().UnixMicro())
 	to := urls.Outline
-	if who.Role == workflow.Reader {
+	switch who.Role {
+	case workflow.Reader:
 		to = "/" // readers have no work in the studio
+	case workflow.Editor:
+		to = urls.Mine
 	}
 	if local, ok := urls.Local(wanted); ok {
 		to = local

@@ -15,6 +15,9 @@ func TestScreensExecute(t *testing.T) {
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
 		},
 		"edition edition-body": editionView{Later: "/"},
+		"mine": mineView{
+			Nothing: true, Parts: []minePart{{Rows: []mineRow{{reviewRow: reviewRow{Message: "x", Late: true}, Edit: "x"}, {Old: true}}}}, Due: []mineDue{{}},
+		},
 		"review": reviewView{
 			Filters: []part.CountView{{Here: true}}, Said: "x", Problem: "x", Judging: true, Rows: []reviewRow{{Here: true, Message: "x", Due: "x", Late: true}, {Ticked: true}},
 			Open: &thingView{

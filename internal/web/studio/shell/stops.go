@@ -48,6 +48,7 @@ const (
 	ViewTrails      = "Trails"
 	ViewReach       = "Reach"
 	ViewFindability = "Findability"
+	ViewMine        = "Mine"
 	ViewInventory   = "Inventory"
 	ViewPage        = "Page"
 	ViewTemplates   = "Templates"
@@ -81,6 +82,7 @@ var views = []struct{ stop, name, url string }{
 	{"Menus & tiles", ViewTrails, urls.Trails},
 	{"Menus & tiles", ViewReach, urls.Reach},
 	{"Menus & tiles", ViewFindability, urls.Findability},
+	{"Pages", ViewMine, urls.Mine},
 	{"Pages", ViewInventory, urls.Pages},
 	{"Pages", ViewTemplates, urls.Templates},
 	{"Pages", ViewFiles, urls.Files},

@@ -1,0 +1,107 @@
+package editions
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/review"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// mineView is an editor's first screen.
+type mineView struct {
+	shell.Frame
+	Hello            string
+	Parts            []minePart
+	Due              []mineDue
+	SendURL, NewPage string
+	Outline          string
+	Nothing          bool
+}
+
+type minePart struct {
+	Title, Words, URL, URLWords string
+	Rows                        []mineRow
+}
+
+type mineRow struct {
+	reviewRow
+	Age  string
+	Old  bool // the oldest of several, and old
+	Edit string
+}
+
+type mineDue struct{ Title, Address, URL, Since string }
+
+// mine shows what of the plan is somebody's business.
+func (s *Screens) mine(r *shell.Request) error {
+	f, _, err := s.FrameFor(r, "Mine")
+	if err != nil {
+		return err
+	}
+	q, err := s.App.Queue(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	v := newMine(q, q.Mine(r.Who), people, s.App.Now())
+	v.Frame, v.SendURL, v.NewPage, v.Outline = f, urls.ReviewAt("mine", "", "", "", ""), urls.NewPage, urls.Outline
+	return s.Show(r, http.StatusOK, "mine", v)
+}
+
+func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.Time) (v mineView) {
+	add := func(title, words, show string, items []review.Item) {
+		if len(items) == 0 {
+			return
+		}
+		p := minePart{Title: fmt.Sprintf("%s %d", title, len(items)), Words: words, URL: urls.ReviewAt(show, "", "", "", "")}
+		for k, i := range items {
+			row := mineRow{reviewRow: newReviewRow(q, i, people, show), Age: age(now.Sub(q.At(i)))}
+			row.Old = show == "mine" && k == 0 && len(items) > 1 && now.Sub(q.At(i)) > week
+			if at := q.Next.Trees.Next.Find(i.ID); at != sitemap.None && q.Next.Trees.Next.Ref(at).Kind.IsPage() {
+				row.Edit = urls.Page(i.ID)
+			}
+			p.Rows = append(p.Rows, row)
+		}
+		v.Parts = append(v.Parts, p)
+	}
+	add("Sent back to you", "Mend them and send them again.", "mine", m.SentBack)
+	add("For your review", "Colleagues wait for your word.", "", m.Asked)
+	add("Your drafts", "What you planned or wrote and did not send yet, the oldest first.", "mine", m.Drafts)
+	add("With a reviewer", "What you sent.", "from", m.Sent)
+	add("Approved", "It goes out with the next edition that takes it.", "ready", m.Ready)
+	next := q.Next.Trees.Next
+	for _, i := range m.Due {
+		v.Due = append(v.Due, mineDue{next.Ref(i).Title, address.Written(next.Served(i)), urls.Page(next.Ref(i).ID), part.Day(next.Ref(i).Review)})
+	}
+	v.Nothing = len(v.Parts) == 0 && len(v.Due) == 0
+	return v
+}
+
+const (
+	day  = 24 * time.Hour
+	week = 7 * day
+)
+
+// age says how old something is.
+func age(d time.Duration) string {
+	switch {
+	case d < time.Hour:
+		return "just now"
+	case d < day:
+		return part.Count(int(d/time.Hour), "hour ago", "hours ago")
+	case d < 60*day:
+		return part.Count(int(d/day), "day ago", "days ago")
+	}
+	return part.Count(int(d/(30*day)), "month ago", "months ago")
+}
