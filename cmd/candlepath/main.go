@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	_ "time/tzdata" // what is timed is said in named zones, which a bare machine may not know
 
 	"github.com/alecthomas/kong"
 )

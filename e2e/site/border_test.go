@@ -73,7 +73,7 @@ func TestSignInLeadsNowhereElse(t *testing.T) {
 		resp, err := c.Do(r)
 		require.NoError(t, err)
 		resp.Body.Close()
-		require.Equal(t, "/studio/sitemap", resp.Header.Get("Location"), "%q", to)
+		require.Equal(t, "/studio/mine", resp.Header.Get("Location"), "%q", to)
 	}
 }
 

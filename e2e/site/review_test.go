@@ -66,6 +66,27 @@ func TestReviewByHand(t *testing.T) {
 	tab.MustElementR("[role=status]", "Approved 1 thing")
 	tab.MustElementR(".empty p", "Nobody waits for your review")
 
+	t.Log("it is given a minute, which is taken away again")
+	tab.MustElementR("a.chip", "Approved 1").MustClick()
+	tab.MustElement("#rv-zone").MustSelectAllText().MustInput("Europe/London")
+	at := tab.MustElement("#rv-at")
+	for at2, says := range map[string]string{"2020-01-01T09:00": "is past", "2031-03-30T01:30": "does not come"} {
+		at.MustEval("(v) => { this.value = v }", at2)
+		tab.MustElement("input[name=id]").MustEval("() => { this.checked = true }")
+		tab.MustElementR("#act button", "Time the ticked").MustClick()
+		tab.MustElementR("[role=alert]", says)
+		at = tab.MustElement("#rv-at")
+	}
+	at.MustEval("(v) => { this.value = v }", "2031-03-30T09:30")
+	tab.MustElementR("#act button", "Time the ticked").MustClick()
+	tab.MustElementR("[role=status]", "1 thing goes out at 30 March 2031, 09:30 in Europe/London")
+	tab.MustElementR("a.chip", "Timed 1").MustClick()
+	tab.MustElementR(".things .here", "goes out 30 Mar 2031, 08:30 UTC")
+	tab.MustElement("input[name=id]").MustClick()
+	tab.MustElementR("#act button", "Take the minute away").MustClick()
+	tab.MustElementR("[role=status]", "has no minute any more")
+	require.Empty(t, tab.Problems())
+
 	tab.SignIn("ines")
 	tab.Go("/studio/edition/review?show=mine&id=" + hours)
 	tab.MustElementR(".things .here", "sent back by Anselm Friis[^]*Say from when")

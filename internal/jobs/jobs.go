@@ -12,6 +12,7 @@
 //	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
+//	publish_timed  App.PublishTimed                        every ten seconds
 package jobs
 
 import (
@@ -53,6 +54,7 @@ const (
 	cleanEvery   = time.Hour
 	visitsEvery  = 10 * time.Second
 	wordsEvery   = time.Minute
+	timedEvery   = 10 * time.Second
 )
 
 // Runner runs the jobs of an instance.
@@ -75,6 +77,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		river.AddWorkerSafely(workers, &worker[readOlder]{longest: longestOther, do: func(ctx context.Context, j readOlder) error {
 			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
 		}}),
+		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishTimed(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
 			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx))
@@ -93,6 +96,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		PeriodicJobs: []*river.PeriodicJob{
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
 			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
+			every(timedEvery, func() river.JobArgs { return publishTimed{} }),
 			every(wordsEvery, func() river.JobArgs { return findWords{} }),
 		},
 	})
@@ -136,6 +140,8 @@ type (
 	cleanUp     struct{}
 	writeVisits struct{}
 	findWords   struct{}
+
+	publishTimed struct{}
 )
 
 // Kind names the kind of job.
@@ -146,6 +152,9 @@ func (importTexts) Kind() string { return string(plan.JobImportTexts) }
 
 // Kind names the kind of job.
 func (readOlder) Kind() string { return string(plan.JobReadOlder) }
+
+// Kind names the kind of job.
+func (publishTimed) Kind() string { return string(plan.JobTimed) }
 
 // Kind names the kind of job.
 func (findSimilar) Kind() string { return string(plan.JobSimilar) }

@@ -16,13 +16,19 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 	var rows []struct {
 		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
 		At                                                       time.Time
+		GoAt                                                     *time.Time
+		Zone                                                     string
 	}
-	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at FROM change_states WHERE site_id = ?`, t.site)
+	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone FROM change_states WHERE site_id = ?`, t.site)
 	out := make(map[change.Key]editions.Standing, len(rows))
 	for _, r := range rows {
-		out[change.Key{ID: r.ChangeID, Aspect: change.Aspect(r.Aspect)}] = editions.Standing{
-			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At,
+		s := editions.Standing{
+			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone,
 		}
+		if r.GoAt != nil {
+			s.GoAt = *r.GoAt
+		}
+		out[change.Key{ID: r.ChangeID, Aspect: change.Aspect(r.Aspect)}] = s
 	}
 	return out, err
 }
@@ -30,28 +36,33 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 // PutStandings puts changes somewhere.
 func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Standing) error {
 	type row struct {
-		ID     string    `json:"change_id"`
-		Aspect string    `json:"aspect"`
-		State  string    `json:"state"`
-		Stamp  string    `json:"stamp"`
-		Person string    `json:"person_id"`
-		At     time.Time `json:"at"`
-		Review *string   `json:"review_id"`
-		Word   string    `json:"word"`
+		ID     string     `json:"change_id"`
+		Aspect string     `json:"aspect"`
+		State  string     `json:"state"`
+		Stamp  string     `json:"stamp"`
+		Person string     `json:"person_id"`
+		At     time.Time  `json:"at"`
+		Review *string    `json:"review_id"`
+		Word   string     `json:"word"`
+		GoAt   *time.Time `json:"go_at"`
+		Zone   string     `json:"zone"`
 	}
 	rows := make([]row, 0, len(list))
 	for k, s := range list {
-		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, s.At, nil, s.Word}
+		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, s.At, nil, s.Word, nil, s.Zone}
 		if s.Review != "" {
 			r.Review = &s.Review
 		}
+		if s.State == workflow.Timed {
+			r.GoAt = &s.GoAt
+		}
 		rows = append(rows, r)
 	}
-	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word"
+	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word, go_at, zone"
 	_, err := t.exec(ctx, `INSERT INTO change_states (site_id, `+fields+`)
-		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text)
+		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text)
 		ON CONFLICT (site_id, change_id, aspect) DO UPDATE SET state = excluded.state, stamp = excluded.stamp, person_id = excluded.person_id,
-			at = excluded.at, review_id = excluded.review_id, word = excluded.word`, t.site, jsonText(rows))
+			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone`, t.site, jsonText(rows))
 	return err
 }
 

@@ -17,7 +17,9 @@ import (
 // Standing is where a planned change was put, and when.
 type Standing struct {
 	workflow.Standing
-	At time.Time
+	At   time.Time
+	GoAt time.Time // of a timed one: its minute
+	Zone string    // in which that was said
 }
 
 // Review is a request that somebody look at changes.
@@ -254,7 +256,7 @@ func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue
 }
 
 func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) Standing {
-	return Standing{workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, a.Now()}
+	return Standing{Standing: workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now()}
 }
 
 // askedNotices tell who is asked: the person, or everybody who may publish.

@@ -30,9 +30,8 @@ func QueueFilters() []QueueFilter {
 		{"from", "From me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
 		{"all", "Everyone’s", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
 		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool { return waits(i) && q.Request(i).Overdue(q.Today) }},
-		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool {
-			return i.State == workflow.Ready || i.State == workflow.Timed
-		}},
+		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
+		{"timed", "Timed", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Timed }},
 		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {
 			return i.State == workflow.Draft && q.MadeBy(who, i)
 		}},

@@ -19,6 +19,7 @@ const (
 	JobVisits      JobKind = "write_visits"
 	JobWords       JobKind = "find_words"
 	JobReadOlder   JobKind = "read_older"
+	JobTimed       JobKind = "publish_timed"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -37,6 +38,7 @@ func JobKinds() []JobRow {
 		{JobSimilar, "Find similar pages", false},
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},
+		{JobTimed, "Publish what is timed", true},
 		{JobWords, "Find the words of drafts for the search", true},
 	}
 }

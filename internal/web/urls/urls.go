@@ -60,6 +60,8 @@ const (
 	ReviewRemark     = Review + "/remark"
 	ReviewSettle     = Review + "/settle"
 	ReviewRules      = Review + "/rules"
+	ReviewTime       = Review + "/time"
+	ReviewLift       = Review + "/lift"
 	ProofExport      = "/studio/edition/proof.csv"
 	Shelf            = "/studio/shelf"
 	Parts            = "/studio/parts"

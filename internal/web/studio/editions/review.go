@@ -6,6 +6,8 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
+	"time"
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
@@ -32,6 +34,10 @@ type reviewView struct {
 	Open                 *thingView
 	Sending, Judging     bool // the list can be sent; it can be approved or sent back
 	TakingBack           bool
+	Timing, Lifting      bool
+	Time, Lift           string
+	TimeForm             editions.TimeAsk
+	Zones                []string
 	Send, Judge, Pass    string
 	Remark, Settle       string
 	Reviewers, Everybody []part.Option
@@ -145,6 +151,7 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 		v.Open = newThing(q, t, r.Who, people, o, r.Query("as"), v.Show)
 	}
 	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, ""))
+	v.Zones = zones
 	v.Rules = newRules(q, r.Site, r.Who)
 	return s.Show(r, status, "review", v)
 }
@@ -164,7 +171,8 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == v.Show, URL: urls.ReviewAt(f.Key, "", "", "", "")})
 	}
 	v.Sending, v.TakingBack = v.Show == "drafts" || v.Show == "mine", v.Show == "from"
-	v.Judging = !v.Sending && !v.TakingBack && v.Show != "ready"
+	v.Timing, v.Lifting, v.Time, v.Lift = v.Show == "ready", v.Show == "timed", urls.ReviewTime, urls.ReviewLift
+	v.Judging = !v.Sending && !v.TakingBack && !v.Timing && !v.Lifting
 	v.Empty = emptyQueues[v.Show]
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
 	for _, i := range shown[:min(len(shown), mostThings)] {
@@ -184,7 +192,7 @@ const mostThings = 500
 // emptyQueues say what belongs into a list that is empty.
 var emptyQueues = map[string]string{
 	"": "Nobody waits for your review.", "from": "Nothing of yours is with a reviewer. Choose “My drafts” to send something.", "all": "Nothing is with a reviewer.",
-	"overdue": "Nothing is overdue.", "ready": "Nothing is approved and waits to be published.", "mine": "Everything that you planned or wrote was sent or approved, or there is nothing.", "drafts": "Everything that is planned was sent or approved, or nothing is planned.",
+	"overdue": "Nothing is overdue.", "ready": "Nothing is approved and waits to be published.", "timed": "Nothing is timed. Approve something, and give it a minute.", "mine": "Everything that you planned or wrote was sent or approved, or there is nothing.", "drafts": "Everything that is planned was sent or approved, or nothing is planned.",
 }
 
 // compareDue puts what is due first first, and what has no day last.
@@ -220,6 +228,13 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 		}
 	default:
 		row.From = "approved by " + part.PersonName(people, q.Next.Standings[i.Changes[0].Key].Person)
+	}
+	if i.State == workflow.Timed {
+		at := q.GoAt(i)
+		row.Due = "goes out " + part.At(at.GoAt).Words
+		if at.Zone != "UTC" {
+			row.Message = "said as " + clockIn(at.GoAt, at.Zone)
+		}
 	}
 	if r.Due != "" && i.State == workflow.WithReviewer {
 		row.Due = "due " + part.Day(r.Due)
@@ -399,13 +414,50 @@ func (s *Screens) judge(r *shell.Request) error {
 	if r.PostForm("which") == "one" {
 		ids = []string{r.PostForm("open")}
 	}
+	done, err := s.App.Judge(r.Ctx(), r.Who, step, judgedList(r, ids), r.PostForm("word"))
+	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, ids, func() string {
+		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
+	})
+}
+
+// zones are offered; any other that the program knows can be written.
+var zones = []string{
+	"UTC", "Europe/London", "Europe/Dublin", "Europe/Lisbon", "Europe/Berlin", "Europe/Paris", "Europe/Athens", "America/New_York", "America/Chicago", "America/Denver",
+	"America/Los_Angeles", "America/Sao_Paulo", "Africa/Johannesburg", "Asia/Kolkata", "Asia/Tokyo", "Australia/Sydney", "Pacific/Auckland",
+}
+
+// clockIn is a moment as clocks of a zone show it.
+func clockIn(at time.Time, zone string) string {
+	in, err := time.LoadLocation(zone)
+	if err != nil {
+		in = time.UTC
+	}
+	return at.In(in).Format("2 January 2006, 15:04") + " in " + zone
+}
+
+// judgedList is what is ticked, as it was looked at.
+func judgedList(r *shell.Request, ids []string) []editions.Judged {
 	list := make([]editions.Judged, len(ids))
 	for i, id := range ids {
 		list[i] = editions.Judged{ID: id, Stamp: r.PostForm("stamp:" + id)}
 	}
-	done, err := s.App.Judge(r.Ctx(), r.Who, step, list, r.PostForm("word"))
-	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, ids, func() string {
-		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
+	return list
+}
+
+func (s *Screens) timeChanges(r *shell.Request) error {
+	ids := r.PostFormArray("id")
+	ask := editions.TimeAsk{List: judgedList(r, ids), At: r.PostForm("at"), Zone: strings.TrimSpace(r.PostForm("zone")), Which: r.PostForm("which-of-two")}
+	at, n, err := s.App.TimeChanges(r.Ctx(), r.Who, ask)
+	return s.reviewed(r, err, reviewView{TimeForm: ask}, ids, func() string {
+		return fmt.Sprintf("%s out at %s.", part.Count(n, "thing goes", "things go"), clockIn(at, ask.Zone))
+	})
+}
+
+func (s *Screens) liftChanges(r *shell.Request) error {
+	ids := r.PostFormArray("id")
+	n, err := s.App.LiftChanges(r.Ctx(), r.Who, judgedList(r, ids))
+	return s.reviewed(r, err, reviewView{}, ids, func() string {
+		return fmt.Sprintf("%s no minute any more.", part.Count(n, "thing has", "things have"))
 	})
 }
 
@@ -459,7 +511,7 @@ func (s *Screens) reviewed(r *shell.Request, err error, v reviewView, ticked []s
 		return err
 	}
 	open := r.PostForm("open")
-	if r.Route.Path == urls.ReviewJudge || r.Route.Path == urls.ReviewSend {
+	if slices.Contains([]string{urls.ReviewJudge, urls.ReviewSend, urls.ReviewTime, urls.ReviewLift}, r.Route.Path) {
 		open = "" // the next one
 	}
 	r.Redirect(http.StatusSeeOther, urls.ReviewAt(r.PostForm("show"), open, "", "", said()))

@@ -29,6 +29,8 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.Review, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.review},
 		{Method: "POST", Path: urls.ReviewSend, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.sendForReview},
 		{Method: "POST", Path: urls.ReviewJudge, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.judge},
+		{Method: "POST", Path: urls.ReviewTime, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.timeChanges},
+		{Method: "POST", Path: urls.ReviewLift, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.liftChanges},
 		{Method: "POST", Path: urls.ReviewPass, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.passOn},
 		{Method: "POST", Path: urls.ReviewRemark, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.remark},
 		{Method: "POST", Path: urls.ReviewSettle, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.settle},

@@ -35,6 +35,8 @@ function begin(root) {
       start(at);
     }
   }
+  for (const zone of root.querySelectorAll("[data-zone]"))
+    zone.value ||= Intl.DateTimeFormat().resolvedOptions().timeZone;
   root.querySelector(".things .here")?.scrollIntoView({ block: "nearest" });
   const editor = root.querySelector("#editor");
   if (editor && !document.querySelector("script[data-editor-script]")) {

@@ -1,0 +1,145 @@
+package app_test
+
+import (
+	"sync"
+	"testing"
+	"time"
+	_ "time/tzdata" // the zones of this machine may be none
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/editions"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/setting"
+	"candlepath/internal/core/workflow"
+)
+
+// approved has things sent by ines and approved by anselm.
+func (d *desk) approved(ids ...string) {
+	d.t.Helper()
+	require.NoError(d.t, d.send("ines", editions.SendAsk{IDs: ids, To: d.people["anselm"].ID}))
+	require.NoError(d.t, d.judge("anselm", workflow.Approve, "", ids...))
+}
+
+func (d *desk) looked(state workflow.State, ids ...string) (list []editions.Judged) {
+	d.t.Helper()
+	q := d.queue("anselm")
+	for _, id := range ids {
+		item, _ := q.Find(id, state)
+		list = append(list, editions.Judged{ID: id, Stamp: item.Stamp})
+	}
+	return list
+}
+
+func (d *desk) time(at string, ids ...string) error {
+	d.t.Helper()
+	_, _, err := d.TimeChanges(d.t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ids...), At: at, Zone: "Europe/London"})
+	return err
+}
+
+// edition gives the number of the live edition, and why it was published.
+func (d *desk) edition() (int, string) {
+	d.t.Helper()
+	eds, _, err := d.PastEditions(d.t.Context(), d.people["marta"])
+	require.NoError(d.t, err)
+	return eds[0].Number, eds[0].Why
+}
+
+// Approved changes go out at their minute, those of one minute as one edition, once, whoever
+// looks at the clock; before it nothing goes.
+func TestTimedChanges(t *testing.T) {
+	d := newDesk(t)
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On})
+	ponds, compost, hours := d.id("/grounds/ponds"), d.id("/grounds/compost"), d.id("/visitors/opening-hours")
+	d.write("ines", ponds, "Two metres deep.")
+	d.write("ines", hours, "Nine to five.")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
+	require.Error(t, d.time("2026-11-26T09:00", ponds), "it is not approved")
+	d.approved(ponds, compost, hours)
+	for _, c := range [][3]string{
+		{"2026-11-25T08:59", "Europe/London", "is past"}, {"2027-03-28T01:30", "Europe/London", "does not come"}, {"2027-10-31T01:30", "Europe/London", "Choose which"}, {"tomorrow", "Europe/London", "Choose a day"},
+		{"2026-11-26T09:00", "Quillmere", "no time zone"},
+	} {
+		_, _, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: c[0], Zone: c[1]})
+		require.ErrorContains(t, err, c[2])
+	}
+	_, _, err := d.TimeChanges(t.Context(), d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: "2026-11-26T09:00", Zone: "Europe/London"})
+	require.ErrorContains(t, err, "may publish")
+	require.NoError(t, d.time("2026-11-26T09:00", ponds, compost))
+	require.NoError(t, d.time("2026-11-26T10:00", hours))
+	before, _ := d.edition()
+	d.now = time.Date(2026, 11, 26, 8, 59, 59, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(t.Context()))
+	number, _ := d.edition()
+	require.Equal(t, before, number, "its minute has not come")
+
+	d.now = time.Date(2026, 11, 26, 9, 0, 4, 0, time.UTC)
+	var all sync.WaitGroup
+	for range 4 { // as instances do
+		all.Go(func() { _ = d.PublishTimed(t.Context()) })
+	}
+	all.Wait()
+	require.NoError(t, d.PublishTimed(t.Context()))
+	number, why := d.edition()
+	require.Equal(t, before+1, number)
+	require.Equal(t, "Timed for 26 November 2026, 09:00 (Europe/London)", why)
+	require.Equal(t, map[string]workflow.State{"Opening hours": workflow.Timed}, d.states())
+	require.Contains(t, d.inbox("ines")[0], `went out. It is "Compost heaps", "Ponds".`)
+	require.Equal(t, "Two metres deep.", d.liveText(ponds))
+
+	t.Log("a minute is taken away")
+	_, err = d.LiftChanges(t.Context(), d.people["anselm"], d.looked(workflow.Timed, hours))
+	require.NoError(t, err)
+	require.Equal(t, workflow.Ready, d.states()["Opening hours"])
+	d.now = time.Date(2026, 11, 26, 10, 30, 0, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(t.Context()))
+	last, _ := d.edition()
+	require.Equal(t, number, last)
+}
+
+// After an outage what was missed goes out, minute by minute, and says so. What was edited since
+// does not go, and what the checks stop stays approved, with its people told.
+func TestMissedMinutes(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost, hours := d.id("/grounds/ponds"), d.id("/grounds/compost"), d.id("/visitors/opening-hours")
+	d.write("ines", ponds, "Two metres deep.")
+	d.write("ines", hours, "Nine to five.")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
+	d.approved(ponds, compost, hours)
+	require.NoError(t, d.time("2026-11-26T09:00", ponds))
+	require.NoError(t, d.time("2026-11-26T09:30", compost))
+	require.NoError(t, d.time("2026-11-26T09:15", hours))
+	d.write("ines", hours, "Ten to five.")
+	before, _ := d.edition()
+	d.now = time.Date(2026, 11, 27, 9, 0, 0, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(t.Context()))
+	number, why := d.edition()
+	require.Equal(t, before+2, number, "two minutes had something; what was edited was a draft")
+	require.Contains(t, why, "09:30 (Europe/London); published 23h30m0s late")
+	require.Equal(t, map[string]workflow.State{"Opening hours": workflow.Draft}, d.states())
+
+	t.Log("the page above it is gone at its minute")
+	d.act("ines", appsitemap.PlanAct{Do: "add", Parent: d.id("/visitors"), Value: "Tea"})
+	q := d.queue("ines")
+	var tea string
+	for _, i := range q.Items {
+		if q.Next.Trees.Title(i.ID) == "Tea" {
+			tea = i.ID
+		}
+	}
+	d.approved(tea)
+	require.NoError(t, d.time("2026-11-27T10:00", tea))
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: tea, Field: "slug", Value: "search"})
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: tea})
+	require.Equal(t, workflow.Draft, d.states()["Tea"], "it was edited")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{tea}}))
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", tea))
+	require.NoError(t, d.time("2026-11-27T10:00", tea))
+	d.now = time.Date(2026, 11, 27, 10, 0, 1, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(t.Context()))
+	last, _ := d.edition()
+	require.Equal(t, number, last)
+	require.Equal(t, workflow.Ready, d.states()["Tea"])
+	require.Contains(t, d.inbox("ines")[0], "did not go out, and stays approved")
+	require.NoError(t, d.PublishTimed(t.Context()), "it is not tried again and again")
+}
