@@ -57,7 +57,10 @@ func TestTimedChanges(t *testing.T) {
 	require.Error(t, d.time("2026-11-26T09:00", ponds), "it is not approved")
 	d.approved(ponds, compost, hours)
 	for _, c := range [][3]string{
-		{"2026-11-25T08:59", "Europe/London", "is past"}, {"2027-03-28T01:30", "Europe/London", "does not come"}, {"2027-10-31T01:30", "Europe/London", "Choose which"}, {"tomorrow", "Europe/London", "Choose a day"},
+		{"2026-11-25T08:59", "Europe/London", "is past"},
+		{"2027-03-28T01:30", "Europe/London", "does not come"},
+		{"2027-10-31T01:30", "Europe/London", "Choose which"},
+		{"tomorrow", "Europe/London", "Choose a day"},
 		{"2026-11-26T09:00", "Quillmere", "no time zone"},
 	} {
 		_, _, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: c[0], Zone: c[1]})
