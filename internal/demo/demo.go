@@ -120,6 +120,7 @@ func (l *loader) found(ctx context.Context) error {
 //	remove ADDRESS | WHERE-VISITORS-GO
 //	redirect FROM | TO | HOW | MATCH | NOTE
 //	older FILE, settle BELOW: the list of the older site, and what is clear of it
+//	send PAGE | TO | MESSAGE, remark PAGE | WORDS: what is planned of a page goes for review, and is remarked on
 //	used FROM | N: how often a redirect answered in the last weeks
 //	publish WHY
 //	back NUMBER | WHY
@@ -256,6 +257,8 @@ func (l *loader) step(ctx context.Context, who plan.Person, word, rest string) e
 		return l.older(ctx, who, rest)
 	case "settle":
 		return l.settle(ctx, who, rest)
+	case "send", "remark":
+		return l.review(ctx, who, word, first, second)
 	case "visits":
 		return l.visits(ctx, who, rest)
 	case "trail":
