@@ -103,3 +103,37 @@ func TestReviewByHand(t *testing.T) {
 	_, body := testkit.AskFor(t, "GET", site.URL+"/volunteers/wednesday-group", nil)
 	require.Contains(t, body, "Wednesday and Friday groups")
 }
+
+// Who may publish sends a small correction out at once: only that page, with what it needs, and
+// a sentence why. Where approval is asked it is not possible, and says so.
+func TestPublishingOnePageNow(t *testing.T) {
+	site := kit.Site(t, true)
+	hours := testkit.EntryID(t, site, "/visitors/opening-hours")
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("anselm")
+	tab.Go("/studio/pages/" + hours)
+	tab.MustElementR("a.btn", "Publish now").MustClick()
+	tab.MustElementR("h1", "Publish “Opening hours” now")
+	tab.MustElementR("main li", "text edited")
+	tab.MustElement("#now-why").MustInput("The gates open earlier")
+	tab.MustElementR("button", "Publish it now").MustClick()
+	tab.MustElementR("main", "The gates open earlier")
+	_, body := testkit.AskFor(t, "GET", site.URL+"/visitors/opening-hours", nil)
+	require.Contains(t, body, "half an hour earlier")
+	var planned int
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM page_spans WHERE from_edition IS NULL`).Scan(&planned))
+	require.Equal(t, 1, planned, "the other draft stays")
+
+	t.Log("a page below a new one takes that along, and where approval is asked it has to come first")
+	vault := testkit.EntryID(t, site, "/seed-vault")
+	tab.Go("/studio/edition/now?id=" + vault)
+	tab.MustElementR(".points", "Science")
+	_, err := site.Pool.Exec(t.Context(), `UPDATE sites SET settings = settings || '{"review": "on"}'`)
+	require.NoError(t, err)
+	tab.Go("/studio/edition/now?id=" + vault)
+	tab.MustElementR(".points", "needs approval before it goes out")
+	require.True(t, tab.MustElementR("button", "Publish it now").MustProperty("disabled").Bool())
+	tab.Go("/studio/edition/now?id=" + hours)
+	tab.MustElementR(".empty", "Nothing of it is planned")
+	require.Empty(t, tab.Problems())
+}

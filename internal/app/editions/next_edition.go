@@ -58,10 +58,20 @@ type Select struct {
 	Own      bool         // as the person who looks chose
 	Chosen   bool         // all but LeaveOut
 	LeaveOut []change.Key // with what is new below it
+	Only     []string     // what is planned of these, and nothing else
 }
 
 // pick gives the changes that are selected.
 func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Person, sel Select) (change.Set, error) {
+	if len(sel.Only) > 0 {
+		chosen := change.Set{}
+		for _, c := range n.All {
+			if slices.Contains(sel.Only, c.ID) && c.Aspect != change.Readdressed {
+				chosen[c.Key] = true
+			}
+		}
+		return chosen, nil
+	}
 	if sel.Chosen {
 		return change.Toggle(n.Trees.Next, n.All, change.All(n.All), nil, sel.LeaveOut), nil
 	}

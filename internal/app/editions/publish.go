@@ -29,6 +29,9 @@ type PublishAsk struct {
 	Why     string
 	Changes Select
 	Form    *ChoiceForm // what the person had before them and chose, or nil: Changes
+
+	// Looked is what the person had before them where there is no form; nil: it does not matter.
+	Looked *change.Looked
 }
 
 // Publish makes the next edition.
@@ -65,8 +68,12 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		if err != nil {
 			return err
 		}
+		looked := ask.Looked
 		if ask.Form != nil {
-			if err := n.asLooked(ask.Form.Looked); err != nil {
+			looked = &ask.Form.Looked
+		}
+		if looked != nil {
+			if err := n.asLooked(*looked); err != nil {
 				return err
 			}
 		}
@@ -79,6 +86,9 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		})
 		if err != nil {
 			return err
+		}
+		if len(ask.Changes.Only) > 0 {
+			return nil // what the person chose of the rest stays chosen
 		}
 		return tx.DropChoice(ctx, who.ID)
 	})

@@ -54,6 +54,7 @@ const (
 	Past             = "/studio/edition/past"
 	Review           = "/studio/edition/review"
 	Mine             = "/studio/mine"
+	PublishOne       = "/studio/edition/now"
 	ReviewSend       = Review + "/send"
 	ReviewJudge      = Review + "/judge"
 	ReviewPass       = Review + "/pass"
@@ -275,6 +276,9 @@ func RedirectFrom(from string) string { return with(Redirects, "from", from) + "
 
 // OlderImportOf tells how far the list of an older site is.
 func OlderImportOf(id string) string { return OlderImport + "/" + id }
+
+// PublishNow publishes what is planned of one thing, and nothing else.
+func PublishNow(id string) string { return with(PublishOne, "id", id) }
 
 // ReviewAt is what is for review, filtered, with a thing open in a view of its text.
 func ReviewAt(show, id, state, as, said string) string {

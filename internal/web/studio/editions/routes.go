@@ -25,6 +25,8 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
 		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
 		{Method: "GET", Path: urls.ProofExport, Act: workflow.Plan, Handle: s.exportProof, Large: true},
+		{Method: "GET", Path: urls.PublishOne, Screen: "now", View: shell.ViewNext, Act: workflow.Plan, Handle: s.now},
+		{Method: "POST", Path: urls.PublishOne, Screen: "now", View: shell.ViewNext, Act: workflow.Plan, Handle: s.publishNow},
 		{Method: "GET", Path: urls.Mine, Screen: "mine", View: shell.ViewMine, Act: workflow.Plan, Handle: s.mine},
 		{Method: "GET", Path: urls.Review, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.review},
 		{Method: "POST", Path: urls.ReviewSend, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.sendForReview},

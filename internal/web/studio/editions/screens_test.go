@@ -15,6 +15,7 @@ func TestScreensExecute(t *testing.T) {
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
 		},
 		"edition edition-body": editionView{Later: "/"},
+		"now":                  nowView{Problem: "x", Words: []string{"x"}, Along: []pulledView{{}}, Errors: []findingView{{MendURL: "x"}}, Warnings: []findingView{{}}, WhyNot: "x"},
 		"mine": mineView{
 			Nothing: true, Parts: []minePart{{Rows: []mineRow{{reviewRow: reviewRow{Message: "x", Late: true}, Edit: "x"}, {Old: true}}}}, Due: []mineDue{{}},
 		},

@@ -29,7 +29,7 @@ type pageView struct {
 	State, Wick                                                  string
 	Crumbs                                                       []crumbView
 	Data                                                         template.JS
-	Stands, SendURL                                              string
+	Stands, SendURL, NowURL                                      string
 	HasDraft                                                     bool
 	DropURL, Window                                              string
 	Source                                                       *sourceView
@@ -149,6 +149,9 @@ func (s *Screens) page(r *shell.Request) error {
 	v, err := viewOfPage(f, pv, id, window, append([]string{}, r.Site.Answers()...))
 	if err != nil {
 		return err
+	}
+	if r.Site.Rights().May(r.Who.Role, workflow.Publish) && pv.Base > 0 {
+		v.NowURL = urls.PublishNow(id)
 	}
 	v.SendURL, v.Stands = urls.ReviewAt("mine", id, "", "", ""), standsWords(o, pv, id)
 	return s.Show(r, http.StatusOK, "page", v)
