@@ -69,6 +69,7 @@ func TestScreensAreAccessible(t *testing.T) {
 		{"/studio/addresses/rules", ""},
 		{"/studio/edition", ""},
 		{"/studio/mine", ""},
+		{"/studio/edition/now?id=" + testkit.EntryID(t, site, "/seed-vault"), ""},
 		{"/studio/edition/review?show=drafts&id=" + testkit.EntryID(t, site, "/visitors/opening-hours"), ""},
 		{"/studio/edition/review?show=ready", ""},
 		{"/studio/edition/past?edition=8", ""},

@@ -213,3 +213,19 @@ func TestPassingOnAndRemarks(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, all, "they went out with it")
 }
+
+// What is planned in a branch is found, also of a page that leaves it.
+func TestWhatIsPlannedInABranch(t *testing.T) {
+	d := newDesk(t)
+	grounds, ponds := d.id("/grounds"), d.id("/grounds/ponds")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/compost"), Value: "Heaps"})
+	d.act("ines", appsitemap.PlanAct{Do: "move", ID: ponds, Parent: d.id("/visitors")})
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/visitors/opening-hours"), Value: "Hours"})
+	q, found := d.queue("ines"), map[string]bool{}
+	for _, i := range q.Items {
+		found[q.Next.Trees.Title(i.ID)] = q.AtOrBelow(i, grounds)
+	}
+	require.Equal(t, map[string]bool{"Heaps": true, "Ponds": true, "Hours": false}, found)
+	require.Len(t, q.Mine(d.people["ines"]).Drafts, 3)
+	require.Empty(t, q.Mine(d.people["anselm"]))
+}

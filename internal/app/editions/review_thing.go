@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/review"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
 )
@@ -37,6 +38,18 @@ func QueueFilters() []QueueFilter {
 		}},
 		{"drafts", "All drafts", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Draft }},
 	}
+}
+
+// AtOrBelow tells whether an item is of an entry of a branch, in Next or, where it goes, in Live.
+func (q Queue) AtOrBelow(i review.Item, branch string) bool {
+	for _, t := range []*sitemap.Tree{q.Next.Trees.Next, q.Next.Trees.Live} {
+		for at := t.Find(i.ID); at != sitemap.None; at = t.Parent(at) {
+			if t.Ref(at).ID == branch {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // MadeBy tells whether a person made something of an item.

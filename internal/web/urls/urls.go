@@ -280,6 +280,9 @@ func OlderImportOf(id string) string { return OlderImport + "/" + id }
 // PublishNow publishes what is planned of one thing, and nothing else.
 func PublishNow(id string) string { return with(PublishOne, "id", id) }
 
+// ReviewBelow is what is not sent, with what is planned at and below an entry ticked.
+func ReviewBelow(id string) string { return with(Review, "show", "drafts", "below", id) }
+
 // ReviewAt is what is for review, filtered, with a thing open in a view of its text.
 func ReviewAt(show, id, state, as, said string) string {
 	return with(Review, "show", show, "id", id, "state", state, "as", as, "said", said)

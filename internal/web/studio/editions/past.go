@@ -30,7 +30,7 @@ type pastEdition struct {
 	Open     bool
 	Live     bool
 	Summary  string
-	Changes  []plan.ChangeSummary
+	Changes  []pastChange
 	More     string
 	Proof    string
 	ProofURL string
@@ -61,6 +61,12 @@ func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
 	return s.Show(r, status, "past", v)
 }
 
+// pastChange is a change that went out, and who approved it.
+type pastChange struct {
+	plan.ChangeSummary
+	Approved string
+}
+
 func newPast(e plan.Edition, people map[string]plan.Person, live, open int) pastEdition {
 	p := pastEdition{
 		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
@@ -69,7 +75,13 @@ func newPast(e plan.Edition, people map[string]plan.Person, live, open int) past
 	if e.Proof != nil && e.Proof.Asked > 0 {
 		p.Proof, p.ProofURL = part.UpperFirst(e.Proof.Words()), urls.ProofOf(e.Number)
 	}
-	p.Changes = e.Changes[:min(len(e.Changes), part.EntriesShown)]
+	for _, c := range e.Changes[:min(len(e.Changes), part.EntriesShown)] {
+		cv := pastChange{ChangeSummary: c}
+		if c.ApprovedBy != "" {
+			cv.Approved = people[c.ApprovedBy].Name
+		}
+		p.Changes = append(p.Changes, cv)
+	}
 	if more := len(e.Changes) - len(p.Changes); more > 0 {
 		p.More = part.Thousands(more) + " more."
 	}

@@ -142,6 +142,13 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 	if id := r.Query("id"); id != "" && ticked == nil { // somebody came from there to send it
 		ticked = []string{id}
 	}
+	if below := r.Query("below"); below != "" {
+		for _, i := range q.Items {
+			if q.AtOrBelow(i, below) {
+				ticked = append(ticked, i.ID)
+			}
+		}
+	}
 	open, found := v.fill(q, r.Who, people, part.OrElse(r.Query("id"), r.PostForm("open")), r.Query("state"), ticked)
 	if found {
 		t, err := s.App.Thing(r.Ctx(), r.Who, q, open)
