@@ -229,3 +229,28 @@ func TestWhatIsPlannedInABranch(t *testing.T) {
 	require.Len(t, q.Mine(d.people["ines"]).Drafts, 3)
 	require.Empty(t, q.Mine(d.people["anselm"]))
 }
+
+// Once the day of a request is past, who is asked and who sent it are told once, and the frame of
+// every screen says so.
+func TestOverdueReviews(t *testing.T) {
+	d := newDesk(t)
+	d.write("ines", d.id("/grounds/ponds"), "Deep.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{d.id("/grounds/ponds")}, To: d.people["anselm"].ID, Due: "2026-11-26"}))
+	asked := func(login string) [2]int {
+		waiting, overdue := d.queue(login).Next.AskedOf(d.people[login])
+		return [2]int{waiting, overdue}
+	}
+	require.Equal(t, [2]int{1, 0}, asked("anselm"))
+	require.Equal(t, [2]int{}, asked("marta"), "another one is asked")
+	d.now = time.Date(2026, 11, 27, 6, 0, 0, 0, time.UTC)
+	require.Equal(t, [2]int{1, 1}, asked("anselm"))
+	for range 3 {
+		require.NoError(t, d.TellOverdue(t.Context()))
+	}
+	require.Contains(t, d.inbox("anselm"), `The review of "Ponds" was due on 2026-11-26.`)
+	require.Equal(t, []string{`The review of "Ponds" was due on 2026-11-26.`}, d.inbox("ines"))
+	require.Empty(t, d.inbox("marta"))
+	require.NoError(t, d.MarkRead(t.Context(), d.people["ines"], 1<<60, true))
+	require.NoError(t, d.TellOverdue(t.Context()))
+	require.Len(t, d.inbox("ines"), 1, "it is told once")
+}

@@ -9,7 +9,7 @@
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
 //	read_older     App.ReadOlder                           importing the list of an older site
-//	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue       every hour, and removing a file
+//	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
 //	publish_timed  App.PublishTimed                        every ten seconds
@@ -80,7 +80,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishTimed(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
-			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx))
+			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findWords]{longest: longestOther, do: func(ctx context.Context, _ findWords) error { return o.App.FindWords(ctx) }}),

@@ -62,6 +62,7 @@ func (t *tx) WorkStamp(ctx context.Context) (stamp string, err error) {
 		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM releases r WHERE site_id = @site AND edition IS NULL),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM planned_redirects r WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(c::text, 0))) FROM change_states c WHERE site_id = @site),
+		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(r.id, r.reviewer_id, r.due), 0))) FROM reviews r WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(b::text, 0))) FROM branch_asks b WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(l::text, 0))) FROM left_out l WHERE site_id = @site),
 		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(p.id, p.name), 0))) FROM people p WHERE site_id = @site))`, map[string]any{"site": t.site})

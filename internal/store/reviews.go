@@ -105,6 +105,13 @@ func (t *tx) PassReview(ctx context.Context, id, to string) error {
 	return err
 }
 
+// OverdueReviews gives the requests whose day is before one, each once.
+func (t *tx) OverdueReviews(ctx context.Context, day string) ([]string, error) {
+	var out []string
+	err := t.scan(ctx, &out, `UPDATE reviews SET overdue_told = true WHERE site_id = ? AND due < CAST(? AS date) AND NOT overdue_told RETURNING id`, t.site, day)
+	return out, err
+}
+
 // Reviews gives the requests of which changes are still planned.
 func (t *tx) Reviews(ctx context.Context) (map[string]editions.Review, error) {
 	var rows []struct {

@@ -46,7 +46,7 @@ func (q Queue) Mine(who plan.Person) (m Mine) {
 	slices.SortStableFunc(m.Drafts, func(a, b review.Item) int { return q.At(a).Compare(q.At(b)) })
 	next := q.Next.Trees.Next
 	for i := range next.Len() {
-		if e := next.Ref(i); e.Owner == who.Name && e.Review != "" && e.Review <= q.Today && e.Kind.IsPage() {
+		if e := next.Ref(i); e.Owner == who.Name && e.Review != "" && e.Review <= q.Next.Today && e.Kind.IsPage() {
 			m.Due = append(m.Due, i)
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
@@ -45,6 +46,8 @@ type NextEdition struct {
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again
 	Standings     map[change.Key]Standing      // where changes were put
+	Requests      map[string]Review            // by which they were sent
+	Today         string                       // as 2026-11-26
 	Rules         review.Rules                 // where approval is asked
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
@@ -108,6 +111,7 @@ func (a *Editions) LookAhead(ctx context.Context, who plan.Person, sel Select) (
 // loadPlanned loads all that is planned, with who planned it.
 func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error {
 	var err error
+	n.Today = a.Now().Format(time.DateOnly)
 	if n.Trees, err = a.TreesOf(ctx, tx, n.Site); err != nil {
 		return err
 	}

@@ -41,6 +41,11 @@ func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
 	if n.Standings, err = tx.Standings(ctx); err != nil {
 		return fmt.Errorf("load where changes stand: %w", err)
 	}
+	if len(n.Standings) > 0 {
+		if n.Requests, err = tx.Reviews(ctx); err != nil {
+			return err
+		}
+	}
 	n.Rules.Site = n.Site.Asks()
 	n.Rules.Branches, err = tx.BranchAsks(ctx)
 	return err
@@ -93,6 +98,29 @@ func (n *NextEdition) TextState(entry string) (workflow.State, workflow.Standing
 	return workflow.Draft, workflow.Standing{}
 }
 
+// AskedOf counts the things that wait for the review of a person, and those of them of which the
+// day is past.
+func (n *NextEdition) AskedOf(who plan.Person) (waiting, overdue int) {
+	met := map[string]bool{}
+	for _, c := range n.All {
+		state, s := n.StateOf(c)
+		r := n.Requests[s.Review]
+		if state != workflow.WithReviewer || met[c.ID] || !r.asks(n.Site.Rights(), who) {
+			continue
+		}
+		met[c.ID] = true
+		if waiting++; r.Overdue(n.Today) {
+			overdue++
+		}
+	}
+	return waiting, overdue
+}
+
+// asks tells whether a request is for a person.
+func (r Review) asks(rights workflow.Site, who plan.Person) bool {
+	return r.To == who.ID || r.To == "" && r.From != who.ID && rights.May(who.Role, workflow.Publish)
+}
+
 // unapproved gives what is chosen and lacks the approval that it needs.
 func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 	if n.Rules.None() {
@@ -110,14 +138,12 @@ func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 // Queue is what is planned, by what it is of and where that stands.
 type Queue struct {
 	Items   []review.Item
-	Reviews map[string]Review
 	Next    *NextEdition
-	Today   string
 	writers map[string][]string
 }
 
 // Request gives the request by which an item was sent.
-func (q Queue) Request(i review.Item) Review { return q.Reviews[i.Review] }
+func (q Queue) Request(i review.Item) Review { return q.Next.Requests[i.Review] }
 
 // Makers gives who made something of an item.
 func (q Queue) Makers(i review.Item) (out []string) {
@@ -140,7 +166,7 @@ func (q Queue) makersOf(c change.Change) []string {
 func (q Queue) Hand(who plan.Person, c change.Change) workflow.Hand {
 	s := q.Next.Standings[c.Key]
 	return workflow.Hand{
-		Role: who.Role, Made: slices.Contains(q.makersOf(c), who.ID), Sent: s.Review != "" && q.Reviews[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
+		Role: who.Role, Made: slices.Contains(q.makersOf(c), who.ID), Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
 	}
 }
 
@@ -180,10 +206,7 @@ func (a *Editions) queue(ctx context.Context, tx Tx, s plan.Site) (q Queue, err 
 	if err := a.loadPlanned(ctx, tx, &n); err != nil {
 		return q, err
 	}
-	q = Queue{Next: &n, Today: a.Now().Format(time.DateOnly)}
-	if q.Reviews, err = tx.Reviews(ctx); err != nil {
-		return q, err
-	}
+	q = Queue{Next: &n}
 	q.writers, err = tx.Writers(ctx)
 	q.Items = review.Items(n.All, n.StateOf)
 	return q, err
@@ -248,7 +271,7 @@ func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue
 	case len([]rune(ask.Message)) > longestMessage:
 		return plan.Refuse("message", fmt.Sprintf("A message has at most %d characters.", longestMessage))
 	case ask.Due != "":
-		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Today {
+		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Next.Today {
 			return plan.Refuse("due", "Choose a day that is not past.")
 		}
 	}
@@ -275,6 +298,54 @@ func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan
 		}
 	}
 	slices.SortFunc(out, func(x, y plan.Notice) int { return strings.Compare(x.PersonID, y.PersonID) })
+	return out
+}
+
+// TellOverdue tells who is asked, and who sent it, that the day of a request is past: once.
+func (a *Editions) TellOverdue(ctx context.Context) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
+		if s.ID == "" {
+			return nil
+		}
+		late, err := tx.OverdueReviews(ctx, a.Now().Format(time.DateOnly))
+		if err != nil || len(late) == 0 {
+			return err
+		}
+		q, err := a.queue(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		people, err := tx.People(ctx)
+		if err != nil {
+			return err
+		}
+		for _, id := range late {
+			if err := tx.Notify(ctx, a.overdueNotices(q, people, id)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+func (a *Editions) overdueNotices(q Queue, people []plan.Person, request string) (out []plan.Notice) {
+	r := q.Next.Requests[request]
+	var titles []string
+	for _, i := range q.Items {
+		if i.Review == request && i.State == workflow.WithReviewer {
+			titles = append(titles, q.Next.Trees.Title(i.ID))
+		}
+	}
+	if len(titles) == 0 {
+		return nil
+	}
+	for _, p := range people {
+		if p.ID == r.From || r.asks(q.Next.Site.Rights(), p) && !p.Inactive {
+			out = append(out, plan.Notice{
+				PersonID: p.ID, Kind: plan.NoticeReview, Subject: request + " overdue", At: a.Now(), Words: fmt.Sprintf("The review of %s was due on %s.", listed(titles), r.Due),
+			})
+		}
+	}
 	return out
 }
 
@@ -342,7 +413,7 @@ var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflo
 
 func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, told map[string][]string, word string) (out []plan.Notice) {
 	for request, titles := range told {
-		r := q.Reviews[request]
+		r := q.Next.Requests[request]
 		words := fmt.Sprintf("%s %s %s.", who.Name, judgedWords[step], listed(titles))
 		if word != "" {
 			words += " “" + word + "”"
@@ -365,7 +436,7 @@ func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, t
 // PassOn gives a request to somebody else who may publish, or to all of them.
 func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to string) error {
 	return a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
-		r, there := q.Reviews[request]
+		r, there := q.Next.Requests[request]
 		p, known := people[to]
 		switch {
 		case !there:

@@ -23,14 +23,15 @@ type QueueFilter struct {
 func QueueFilters() []QueueFilter {
 	waits := func(i review.Item) bool { return i.State == workflow.WithReviewer }
 	asked := func(q Queue, who plan.Person, i review.Item) bool {
-		r := q.Request(i)
-		return r.To == who.ID || r.To == "" && r.From != who.ID && q.May(who, i, workflow.SendBack) == ""
+		return q.Request(i).asks(q.Next.Site.Rights(), who)
 	}
 	return []QueueFilter{
 		{"", "To me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
 		{"from", "From me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
 		{"all", "Everyone’s", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
-		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool { return waits(i) && q.Request(i).Overdue(q.Today) }},
+		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool {
+			return waits(i) && q.Request(i).Overdue(q.Next.Today)
+		}},
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
 		{"timed", "Timed", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Timed }},
 		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {

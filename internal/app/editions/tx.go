@@ -52,6 +52,8 @@ type Tx interface {
 	Reviews(ctx context.Context) (map[string]Review, error)
 	PutReview(ctx context.Context, r Review) error
 	PassReview(ctx context.Context, id, to string) error
+	// OverdueReviews gives the requests whose day is before one, each once.
+	OverdueReviews(ctx context.Context, day string) ([]string, error)
 	// Writers gives who wrote on each draft since its page was published.
 	Writers(ctx context.Context) (map[string][]string, error)
 	Remarks(ctx context.Context, id string) ([]Remark, error)

@@ -158,7 +158,7 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 		v.Open = newThing(q, t, r.Who, people, o, r.Query("as"), v.Show)
 	}
 	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, ""))
-	v.Zones = zones
+	v.Zones, v.Everybody = zones, informable(people, r.Who, r.PostFormArray("informed"))
 	v.Rules = newRules(q, r.Site, r.Who)
 	return s.Show(r, status, "review", v)
 }
@@ -216,7 +216,7 @@ func compareDue(a, b string) int {
 func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show string) reviewRow {
 	r := q.Request(i)
 	row := reviewRow{
-		ID: i.ID, Stamp: i.Stamp, Title: q.Next.Trees.Title(i.ID), Message: r.Message, State: string(i.State), Late: r.Overdue(q.Today),
+		ID: i.ID, Stamp: i.Stamp, Title: q.Next.Trees.Title(i.ID), Message: r.Message, State: string(i.State), Late: r.Overdue(q.Next.Today),
 		URL: urls.ReviewAt(show, i.ID, string(i.State), "", ""),
 	}
 	for k, c := range i.Changes {
@@ -382,6 +382,16 @@ func reviewersOf(q editions.Queue, people []plan.Person, chosen string) []part.O
 	return part.Choose(out, chosen)
 }
 
+// informable lists who can be kept informed: all who work in the studio but the person.
+func informable(people []plan.Person, who plan.Person, chosen []string) (out []part.Option) {
+	for _, p := range people {
+		if !p.Inactive && p.ID != who.ID && p.Role != workflow.Reader {
+			out = append(out, part.Option{Value: p.ID, Label: p.Name, Chosen: slices.Contains(chosen, p.ID)})
+		}
+	}
+	return out
+}
+
 // asksWords say what is asked.
 var asksWords = map[workflow.Asks]string{
 	workflow.AsksNothing: "no approval", workflow.AsksApproval: "approval", workflow.AsksFourEyes: "approval by somebody who did not make it",
@@ -408,7 +418,7 @@ func compareWords(a, b string) int {
 
 // sendForReview gives what is ticked to a reviewer.
 func (s *Screens) sendForReview(r *shell.Request) error {
-	ask := editions.SendAsk{IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due")}
+	ask := editions.SendAsk{IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
 	n, err := s.App.SendForReview(r.Ctx(), r.Who, ask)
 	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
 		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))

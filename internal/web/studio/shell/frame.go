@@ -58,6 +58,7 @@ func newFrame(who plan.Person, o editions.Overview, stop, view, title string) Fr
 	}
 	if o.Next != nil {
 		f.Shelf = newShelf(*o.Next)
+		f.Shelf.asked(*o.Next, who)
 	}
 	f.Shelf.Again = urls.ShelfOf(stop)
 	return f

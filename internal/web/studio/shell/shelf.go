@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
 	"candlepath/internal/web/studio/part"
@@ -22,6 +23,8 @@ type shelfView struct {
 	Look     string
 	Lines    []shelfLine
 	More     string
+	Asked    string // what waits for the person's review
+	AskedURL string
 	Swapped  bool
 }
 
@@ -32,6 +35,18 @@ type shelfLine struct {
 }
 
 const shelfLines = 60
+
+// asked tells what waits for the review of a person.
+func (v *shelfView) asked(n editions.NextEdition, who plan.Person) {
+	waiting, overdue := n.AskedOf(who)
+	if waiting == 0 {
+		return
+	}
+	v.Asked, v.AskedURL = part.Thousands(waiting)+" for your review", urls.Review
+	if overdue > 0 {
+		v.Asked += ", " + part.Thousands(overdue) + " overdue"
+	}
+}
 
 // newShelf words what is planned: "12 changes: 3 new, 1 moved, …".
 func newShelf(n editions.NextEdition) shelfView {
