@@ -28,8 +28,6 @@ func TestShots(t *testing.T) {
 	tab.SignIn("marta")
 	page := testkit.EntryID(t, site, "/grounds/machines/book-the-wood-chipper")
 	vault := testkit.EntryID(t, site, "/seed-vault")
-	var trail string
-	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT '/studio/menus/trails/' || substr(shape_id, 7) FROM shape_rows WHERE shape -> 'trail' ->> 'title' = 'First days'`).Scan(&trail))
 	for _, s := range []struct{ name, path, until string }{
 		{"outline", "/studio/sitemap?level=3&at=" + vault, "document.querySelector('#beside [data-entry]')"},
 		{"map", "/studio/sitemap/map?at=" + vault, "document.querySelectorAll('.m-node').length > 5 && document.querySelector('#beside [data-entry]')"},
@@ -40,7 +38,7 @@ func TestShots(t *testing.T) {
 		{"template", "/studio/templates/procedure", "document.querySelector('#editor')?.editor && document.querySelector('.part-row')"},
 		{"import", "/studio/sitemap/import", "true"},
 		{"menus", "/studio/menus?menu=side:" + testkit.EntryID(t, site, "/visitors") + "&item=" + testkit.EntryID(t, site, "/visitors/first-aid"), "document.querySelector('iframe').contentDocument?.querySelector('.site-foot')"},
-		{"trail", trail, "document.querySelectorAll('#ticks input').length > 5"},
+		{"review", "/studio/edition/review?show=all&id=" + testkit.EntryID(t, site, "/seed-vault/germination-tests"), "document.querySelector('.review-block')"},
 		{"inventory", "/studio/pages", "true"},
 		{"page-editor", "/studio/pages/" + page, "document.querySelector('.ProseMirror table')"},
 		{"moves", "/studio/addresses", "true"},
