@@ -204,6 +204,7 @@ func (t *tx) CleanUp(ctx context.Context, now time.Time) error {
 		{`DELETE FROM bring_ins WHERE state IN ('reading', 'ready', 'refused', 'failed', 'written') AND seen_at < ?`, now.Add(-30 * day)},
 		{`UPDATE study_visits SET host = '' WHERE at < ? AND host <> ''`, now.Add(-day)},
 		{`DELETE FROM unanswered WHERE day < ?`, now.Add(-400 * day)},
+		{`DELETE FROM reviews r WHERE at < ? AND NOT EXISTS (SELECT 1 FROM change_states s WHERE s.review_id = r.id)`, now.Add(-30 * day)},
 		{`DELETE FROM older_imports WHERE at < ?`, now.Add(-30 * day)},
 		{`DELETE FROM redirect_hits WHERE day < ?`, now.Add(-800 * day)},
 		{`DELETE FROM notices WHERE read_at < ?`, now.Add(-90 * day)},

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/review"
+	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -53,16 +54,23 @@ func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
 
 // Stamp tells the wording of a change from others.
 func (n *NextEdition) Stamp(c change.Change) string {
-	version := ""
+	var of review.Of
+	if i := n.Trees.Next.Find(c.ID); i != sitemap.None {
+		of.Entry = n.Trees.Next.Ref(i)
+	}
 	switch c.Aspect {
 	case change.Content, change.Added:
 		if text, written := n.drafted[c.ID]; written {
-			version = fmt.Sprint(text.VersionID, " ", text.Version)
+			of.Version = fmt.Sprint(text.VersionID, " ", text.Version)
 		}
 	case change.Menu, change.Trail, change.Layout, change.Redirect, change.Released:
-		version = n.Makers[c.Key].At.UTC().Format(time.RFC3339Nano)
+		of.Version = n.Makers[c.Key].At.UTC().Format(time.RFC3339Nano)
+	case change.Removed, change.Withdrawn, change.Placement:
+		if d, decided := n.Decisions[c.ID]; decided {
+			of.Decision = &d
+		}
 	}
-	return review.Stamp(c, version)
+	return review.Stamp(c, of)
 }
 
 // StateOf tells where a change stands.

@@ -10,10 +10,12 @@ package review
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"slices"
 	"strings"
 
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -66,10 +68,40 @@ func stricter(a, b workflow.Asks) workflow.Asks {
 	return order[max(slices.Index(order, a), slices.Index(order, b))]
 }
 
-// Stamp tells one wording of a change from another. Version is what tells texts, menus, trails,
-// templates and redirects apart, of which a change says only that they differ.
-func Stamp(c change.Change, version string) string {
-	return hash(string(c.Aspect), c.Before, c.After, c.Because, version)
+// Of is what a change is of, as it is planned, as far as the change does not say it.
+type Of struct {
+	Entry    *sitemap.Entry     // in Next; nil: it goes, or is no entry
+	Decision *redirect.Decision // where the visitors of a page that goes are led
+	Version  string             // tells texts, menus, trails, templates and redirects apart
+}
+
+// Stamp tells one wording of a change from another. A change says little of what comes with it:
+// of a new entry only its address, of several lesser facts only the first. The stamp says all, so
+// that nothing of it can be another after it was approved.
+func Stamp(c change.Change, of Of) string {
+	parts := []string{string(c.Aspect), c.Before, c.After, c.Because, of.Version}
+	if e := of.Entry; e != nil {
+		switch c.Aspect {
+		case change.Added:
+			whole := *e
+			whole.Rank, whole.SlugHeld = "", false // its place among siblings is a matter of theirs, too
+			parts = append(parts, fmt.Sprintf("%#v", whole))
+		case change.Placement:
+			parts = append(parts, e.Parent, e.Slug, e.Fixed, string(e.Kind), e.Target, e.Source)
+		case change.Reordered:
+			parts = append(parts, e.Rank)
+		case change.Details:
+			for _, f := range sitemap.Fields() {
+				if slices.Contains(strings.Split(c.Because, ", "), f.Key) {
+					parts = append(parts, f.Get(e))
+				}
+			}
+		}
+	}
+	if of.Decision != nil {
+		parts = append(parts, fmt.Sprintf("%#v", *of.Decision))
+	}
+	return hash(parts...)
 }
 
 func hash(parts ...string) string {

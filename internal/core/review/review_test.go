@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/review"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -47,18 +48,18 @@ func TestItems(t *testing.T) {
 		return change.Change{Key: change.Key{ID: id, Aspect: a}, After: after}
 	}
 	list := []change.Change{c("drying", change.Title, "Drying"), c("seeds", change.Placement, "/science/seeds"), c("drying", change.Readdressed, "x"), c("drying", change.Content, ""), c("seeds", change.Title, "Seeds")}
-	standings := map[change.Key]workflow.Standing{}
+	one, standings := review.Of{Version: "1"}, map[change.Key]workflow.Standing{}
 	items := func() []review.Item {
 		return review.Items(list, func(c change.Change) (workflow.State, workflow.Standing) {
 			s := standings[c.Key]
-			return s.Now(review.Stamp(c, "1")), s
+			return s.Now(review.Stamp(c, one)), s
 		})
 	}
 	before := items()
 	require.Len(t, before, 2)
 	require.Equal(t, []change.Key{list[0].Key, list[3].Key}, before[0].Keys())
 	for _, i := range []int{0, 1, 4} {
-		standings[list[i].Key] = workflow.Standing{State: workflow.WithReviewer, Stamp: review.Stamp(list[i], "1"), Review: "r"}
+		standings[list[i].Key] = workflow.Standing{State: workflow.WithReviewer, Stamp: review.Stamp(list[i], one), Review: "r"}
 	}
 	got := items()
 	require.Len(t, got, 3)
@@ -69,5 +70,37 @@ func TestItems(t *testing.T) {
 	got = items()
 	require.Len(t, got, 4, "what was edited is a draft again")
 	require.NotEqual(t, stamp, got[1].Stamp)
-	require.NotEqual(t, review.Stamp(list[3], "1"), review.Stamp(list[3], "2"), "a text that was saved again")
+	require.NotEqual(t, review.Stamp(list[3], one), review.Stamp(list[3], review.Of{Version: "2"}), "a text that was saved again")
+}
+
+// Nothing of what is approved can be another afterwards: every field of a new entry, every lesser
+// fact that is told together, the place of what moves, and where the visitors of what goes are led.
+func TestStampsSayAll(t *testing.T) {
+	base := sitemap.Entry{ID: "seeds", Parent: "science", Title: "Seeds", Slug: "seeds", Kind: sitemap.Page}
+	added := change.Change{Key: change.Key{ID: "seeds", Aspect: change.Added}, After: "/science/seeds"}
+	details := change.Change{Key: change.Key{ID: "seeds", Aspect: change.Details}, After: "Gwen", Because: "owner, notes"}
+	moved := change.Change{Key: change.Key{ID: "seeds", Aspect: change.Placement}, Before: "/seeds", After: "/science/seeds", Because: "moved"}
+	for name, alter := range map[string]func(*sitemap.Entry){
+		"parent": func(e *sitemap.Entry) { e.Parent = "visitors" }, "title": func(e *sitemap.Entry) { e.Title = "Seed" }, "short": func(e *sitemap.Entry) { e.Short = "x" },
+		"slug": func(e *sitemap.Entry) { e.Slug = "x" }, "fixed": func(e *sitemap.Entry) { e.Fixed = "/x" }, "kind": func(e *sitemap.Entry) { e.Kind = sitemap.Group },
+		"target": func(e *sitemap.Entry) { e.Target = "x" }, "source": func(e *sitemap.Entry) { e.Source = "x" }, "template": func(e *sitemap.Entry) { e.Template = "x" },
+		"owner": func(e *sitemap.Entry) { e.Owner = "x" }, "unlisted": func(e *sitemap.Entry) { e.Unlisted = true }, "topics": func(e *sitemap.Entry) { e.Topics = "x" },
+		"readership": func(e *sitemap.Entry) { e.Readership = "x" }, "review": func(e *sitemap.Entry) { e.Review = "2026-12-01" }, "notes": func(e *sitemap.Entry) { e.Notes = "x" },
+		"withdrawn": func(e *sitemap.Entry) { e.Withdrawn = true },
+	} {
+		other := base
+		alter(&other)
+		stamp := func(c change.Change, e *sitemap.Entry) string { return review.Stamp(c, review.Of{Entry: e}) }
+		require.NotEqual(t, stamp(added, &base), stamp(added, &other), name)
+		require.Equal(t, name == "owner" || name == "notes", stamp(details, &base) != stamp(details, &other), name)
+		if name == "parent" || name == "slug" || name == "fixed" || name == "kind" || name == "target" || name == "source" {
+			require.NotEqual(t, stamp(moved, &base), stamp(moved, &other), name)
+		}
+	}
+	gone := change.Change{Key: change.Key{ID: "seeds", Aspect: change.Removed}, Before: "/seeds"}
+	to := func(d redirect.Decision) string { return review.Stamp(gone, review.Of{Decision: &d}) }
+	require.NotEqual(t, to(redirect.Decision{Code: 410}), to(redirect.Decision{To: redirect.Target{Entry: "home"}, Code: 301}))
+	require.NotEqual(t, review.Stamp(gone, review.Of{}), to(redirect.Decision{Code: 410}))
+	order := change.Change{Key: change.Key{ID: "seeds", Aspect: change.Reordered}}
+	require.NotEqual(t, review.Stamp(order, review.Of{Entry: &sitemap.Entry{Rank: "a"}}), review.Stamp(order, review.Of{Entry: &sitemap.Entry{Rank: "b"}}))
 }
