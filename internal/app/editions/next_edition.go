@@ -161,7 +161,11 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	applied := n.close(chosen)
 	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
 	n.whatGoes(who)
-	live := edition.Live{Tree: n.Trees.Live, Table: redirect.With(n.Table, n.chosenRedirects())}
+	known, err := a.everOf(ctx, tx, s)
+	if err != nil {
+		return n, err
+	}
+	live := edition.Live{Tree: n.Trees.Live, Table: redirect.With(n.Table, n.chosenRedirects()), Index: known.live}
 	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Answers(), n.released())
 	planErr := err
 	if err != nil {

@@ -20,6 +20,7 @@ type everAnswered struct {
 	site         string
 	edition      int
 	stamp        string // of the older sites and of files
+	live         *redirect.Table // of the edition
 	pages, older *redirect.Replay
 	files        []kept.File
 	shown        map[string][]string // the entries that show them in the edition
@@ -131,7 +132,7 @@ func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAns
 		return err
 	}
 	older, err := tx.OlderAddresses(ctx)
-	into.pages, into.older = redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
+	into.live, into.pages, into.older = live, redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
 	return err
 }
 

@@ -20,6 +20,7 @@ import (
 type Live struct {
 	Tree  *sitemap.Tree
 	Table []redirect.Row
+	Index *redirect.Table // of Table over Tree, where it is known
 }
 
 // Draft is an edition that is ready to be checked and published.
@@ -85,7 +86,7 @@ func prepare(live Live, tree, next *sitemap.Tree, in redirect.Input) (Draft, err
 	if err != nil {
 		return Draft{}, err
 	}
-	in.Live, in.Next, in.Table = live.Tree, tree, live.Table
+	in.Live, in.Next, in.Table, in.Index = live.Tree, tree, live.Table, live.Index
 	plan, err := redirect.Plan(in)
 	if err != nil {
 		return Draft{}, err

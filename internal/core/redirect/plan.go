@@ -26,6 +26,7 @@ type Input struct {
 	Decisions  map[string]Decision // by entry id
 	Hosts      []string            // the site's own
 	Released   map[string]bool     // addresses given up: nothing leads on from them
+	Index      *Table              // of Table over Live, where it is known
 
 	// Rollback makes undecided rows temporary: a rollback takes pages back
 	// that are to come again.
@@ -37,9 +38,12 @@ type Input struct {
 // *TableError.
 func Plan(in Input) ([]Row, error) {
 	given := ownHosts(in.Table, in.Hosts)
-	live, err := NewTable(given, in.Live)
-	if err != nil {
-		return nil, err
+	live := in.Index
+	if live == nil || live.pages != in.Live || !sameRows(live.rows, given) {
+		var err error
+		if live, err = NewTable(given, in.Live); err != nil {
+			return nil, err
+		}
 	}
 	if rings := live.Loops(); len(rings) > 0 {
 		r := given[rings[0]]
@@ -53,6 +57,7 @@ func Plan(in Input) ([]Row, error) {
 		following: map[int]bool{}, added: map[string]int{},
 	}
 	p.keepGiven()
+	var err error
 	if p.kept, err = NewTable(p.out, in.Next); err != nil {
 		return nil, err
 	}
@@ -60,6 +65,9 @@ func Plan(in Input) ([]Row, error) {
 	p.belowPrefixes()
 	return p.sorted(), nil
 }
+
+// sameRows tells whether two lists are one and the same.
+func sameRows(a, b []Row) bool { return len(a) == len(b) && (len(a) == 0 || &a[0] == &b[0]) }
 
 type planner struct {
 	Input

@@ -109,7 +109,7 @@ func BenchmarkMoveAndProof(b *testing.B) {
 		slices.Sort(paths)
 		sorting += time.Since(began)
 		began = time.Now()
-		rows, err := redirect.Plan(redirect.Input{Live: g.Live, Next: next, Table: g.Table})
+		rows, err := redirect.Plan(redirect.Input{Live: g.Live, Next: next, Table: g.Table, Index: live})
 		require.NoError(b, err)
 		t, err := redirect.NewTable(rows, next)
 		require.NoError(b, err)
