@@ -19,7 +19,7 @@ import (
 type everAnswered struct {
 	site         string
 	edition      int
-	stamp        string // of the older sites and of files
+	stamp        string          // of the older sites and of files
 	live         *redirect.Table // of the edition
 	pages, older *redirect.Replay
 	files        []kept.File
