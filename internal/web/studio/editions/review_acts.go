@@ -1,0 +1,137 @@
+package editions
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// sendForReview gives what is ticked to a reviewer.
+func (s *Screens) sendForReview(r *shell.Request) error {
+	ask := editions.SendAsk{IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
+	n, err := s.App.SendForReview(r.Ctx(), r.Who, ask)
+	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
+		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))
+	})
+}
+
+// judge approves or sends back one thing or those that are ticked, as they were looked at.
+func (s *Screens) judge(r *shell.Request) error {
+	step, ids := workflow.Step(r.PostForm("do")), r.PostFormArray("id")
+	if r.PostForm("which") == "one" {
+		ids = []string{r.PostForm("open")}
+	}
+	done, err := s.App.Judge(r.Ctx(), r.Who, step, judgedList(r, ids), r.PostForm("word"))
+	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, ids, func() string {
+		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
+	})
+}
+
+// zones are offered; any other that the program knows can be written.
+var zones = []string{
+	"UTC", "Europe/London", "Europe/Dublin", "Europe/Lisbon", "Europe/Berlin", "Europe/Paris", "Europe/Athens", "America/New_York", "America/Chicago", "America/Denver",
+	"America/Los_Angeles", "America/Sao_Paulo", "Africa/Johannesburg", "Asia/Kolkata", "Asia/Tokyo", "Australia/Sydney", "Pacific/Auckland",
+}
+
+// clockIn is a moment as clocks of a zone show it.
+func clockIn(at time.Time, zone string) string {
+	in, err := time.LoadLocation(zone)
+	if err != nil {
+		in = time.UTC
+	}
+	return at.In(in).Format("2 January 2006, 15:04") + " in " + zone
+}
+
+// judgedList is what is ticked, as it was looked at.
+func judgedList(r *shell.Request, ids []string) []editions.Judged {
+	list := make([]editions.Judged, len(ids))
+	for i, id := range ids {
+		list[i] = editions.Judged{ID: id, Stamp: r.PostForm("stamp:" + id)}
+	}
+	return list
+}
+
+func (s *Screens) timeChanges(r *shell.Request) error {
+	ids := r.PostFormArray("id")
+	ask := editions.TimeAsk{List: judgedList(r, ids), At: r.PostForm("at"), Zone: strings.TrimSpace(r.PostForm("zone")), Which: r.PostForm("which-of-two")}
+	at, n, err := s.App.TimeChanges(r.Ctx(), r.Who, ask)
+	return s.reviewed(r, err, reviewView{TimeForm: ask}, ids, func() string {
+		return fmt.Sprintf("%s out at %s.", part.Count(n, "thing goes", "things go"), clockIn(at, ask.Zone))
+	})
+}
+
+func (s *Screens) liftChanges(r *shell.Request) error {
+	ids := r.PostFormArray("id")
+	n, err := s.App.LiftChanges(r.Ctx(), r.Who, judgedList(r, ids))
+	return s.reviewed(r, err, reviewView{}, ids, func() string {
+		return fmt.Sprintf("%s no minute any more.", part.Count(n, "thing has", "things have"))
+	})
+}
+
+// judged says what was done.
+var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "took back"}
+
+func (s *Screens) passOn(r *shell.Request) error {
+	err := s.App.PassOn(r.Ctx(), r.Who, r.PostForm("request"), r.PostForm("to"))
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Passed on." })
+}
+
+func (s *Screens) remark(r *shell.Request) error {
+	answers, _ := strconv.ParseInt(r.PostForm("answers"), 10, 64) // none: it answers nothing
+	err := s.App.Remark(r.Ctx(), r.Who, r.PostForm("open"), editions.Remark{Place: r.PostForm("place"), Answers: answers, Words: r.PostForm("words")})
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Your remark is there." })
+}
+
+func (s *Screens) settle(r *shell.Request) error {
+	id, err := strconv.ParseInt(r.PostForm("remark"), 10, 64)
+	if err != nil {
+		return plan.ErrNotFound
+	}
+	settled := r.PostForm("settled") == "1"
+	err = s.App.SettleRemark(r.Ctx(), r.Who, r.PostForm("open"), id, settled)
+	return s.reviewed(r, err, reviewView{}, nil, func() string {
+		if settled {
+			return "Settled."
+		}
+		return "Open again."
+	})
+}
+
+// branchAsks says what a branch asks of changes.
+func (s *Screens) branchAsks(r *shell.Request) error {
+	asks := workflow.Asks(r.PostForm("asks"))
+	into := &asks
+	if r.PostForm("do") == "forget" {
+		into = nil
+	}
+	err := s.App.BranchAsks(r.Ctx(), r.Who, r.PostForm("entry"), into)
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Saved." })
+}
+
+// reviewed shows the list again with what was done, or with why it was not.
+func (s *Screens) reviewed(r *shell.Request, err error, v reviewView, ticked []string, said func() string) error {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		v.Problem = invalid.Message
+		return s.reviewPage(r, http.StatusUnprocessableEntity, v, ticked)
+	}
+	if err != nil {
+		return err
+	}
+	open := r.PostForm("open")
+	if slices.Contains([]string{urls.ReviewJudge, urls.ReviewSend, urls.ReviewTime, urls.ReviewLift}, r.Route.Path) {
+		open = "" // the next one
+	}
+	r.Redirect(http.StatusSeeOther, urls.ReviewAt(r.PostForm("show"), open, "", "", said()))
+	return nil
+}
