@@ -64,8 +64,11 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 		if len(items) == 0 {
 			return
 		}
-		p := minePart{Title: fmt.Sprintf("%s %d", title, len(items)), Words: words, URL: urls.ReviewAt(show, "", "", "", "")}
-		for k, i := range items {
+		p := minePart{Title: title + " " + part.Thousands(len(items)), Words: words, URL: urls.ReviewAt(show, "", "", "", "")}
+		if more := len(items) - mostMine; more > 0 {
+			p.Words = fmt.Sprintf("The first %d. ", mostMine) + p.Words
+		}
+		for k, i := range items[:min(len(items), mostMine)] {
 			row := mineRow{reviewRow: newReviewRow(q, i, people, show), Age: age(now.Sub(q.At(i)))}
 			row.Old = show == "mine" && k == 0 && len(items) > 1 && now.Sub(q.At(i)) > week
 			if at := q.Next.Trees.Next.Find(i.ID); at != sitemap.None && q.Next.Trees.Next.Ref(at).Kind.IsPage() {
@@ -87,6 +90,9 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 	v.Nothing = len(v.Parts) == 0 && len(v.Due) == 0
 	return v
 }
+
+// mostMine is how many things of a part are listed.
+const mostMine = 50
 
 const (
 	day  = 24 * time.Hour

@@ -38,6 +38,7 @@ type reviewView struct {
 	Reviewers, Everybody []part.Option
 	SendForm             sendForm
 	Empty                string
+	More                 string // what is not listed
 	Rules                *rulesPart
 	AsksURL, EditionURL  string
 }
@@ -177,6 +178,9 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 	v.Judging = !v.Sending && !v.TakingBack && !v.Timing && !v.Lifting
 	v.Empty = emptyQueues[v.Show]
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
+	if more := len(shown) - mostThings; more > 0 {
+		v.More = part.Thousands(more) + " more follow once these are dealt with."
+	}
 	for _, i := range shown[:min(len(shown), mostThings)] {
 		row := newReviewRow(q, i, people, v.Show)
 		row.Ticked = slices.Contains(ticked, i.ID) && (v.Sending || v.Problem != "")

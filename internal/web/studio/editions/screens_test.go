@@ -20,7 +20,7 @@ func TestScreensExecute(t *testing.T) {
 			Nothing: true, Parts: []minePart{{Rows: []mineRow{{reviewRow: reviewRow{Message: "x", Late: true}, Edit: "x"}, {Old: true}}}}, Due: []mineDue{{}},
 		},
 		"review": reviewView{
-			Zones: []string{"x"}, Everybody: []part.Option{{Chosen: true}}, Sending: true,
+			Zones: []string{"x"}, Everybody: []part.Option{{Chosen: true}}, Sending: true, More: "x",
 			Filters: []part.CountView{{Here: true}}, Said: "x", Problem: "x", Judging: true, Rows: []reviewRow{{Here: true, Message: "x", Due: "x", Late: true}, {Ticked: true}},
 			Open: &thingView{
 				Views: []part.CountView{{Here: true}, {}}, ReadersURL: "x", PageURL: "x", Words: []string{"x"}, New: true, Fields: []fieldView{{Runs: []runView{{}, {Gone: true}, {Come: true}}}},
