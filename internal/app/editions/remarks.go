@@ -38,7 +38,7 @@ func (a *Editions) Remarks(ctx context.Context, who plan.Person, id string) (out
 // Remark says something about a thing that is planned. Who made it, and who is answered, is told.
 func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Remark) error {
 	r.Words = strings.TrimSpace(r.Words)
-	if r.Words == "" || len([]rune(r.Words)) > longestMessage {
+	if r.Words == "" || len([]rune(r.Words)) > longestMessage || len(r.Place) > 100 {
 		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
 	}
 	return a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {

@@ -44,7 +44,8 @@ func span(age time.Duration) time.Duration {
 	return 0
 }
 
-// Thinned gives the ids of the states that go. The newest stays in any case.
+// Thinned gives the ids of the states that go. The newest of each person stays in any case, so
+// that it stays known who wrote on the draft.
 func Thinned(states []DraftState, now time.Time) (gone []string) {
 	states = slices.Clone(states)
 	slices.SortFunc(states, func(a, b DraftState) int { return b.At.Compare(a.At) })
@@ -52,10 +53,11 @@ func Thinned(states []DraftState, now time.Time) (gone []string) {
 		span time.Duration
 		at   int64
 	}
-	kept := map[bucket]bool{}
-	for i, s := range states {
-		wide := span(now.Sub(s.At))
-		if wide <= stateSpan && wide > 0 || i == 0 {
+	kept, wrote := map[bucket]bool{}, map[string]bool{}
+	for _, s := range states {
+		wide, newest := span(now.Sub(s.At)), !wrote[s.Person]
+		wrote[s.Person] = true
+		if wide <= stateSpan && wide > 0 || newest {
 			continue
 		}
 		b := bucket{wide, 0}

@@ -43,7 +43,7 @@ func TestThinningSettles(t *testing.T) {
 		now := time.Date(2026, 11, 26, 9, 7, 0, 0, time.UTC)
 		var all []workflow.DraftState
 		for i, m := range rapid.SliceOfN(rapid.IntRange(0, 60*24*400), 0, 300).Draw(t, "minutes") {
-			all = append(all, workflow.DraftState{ID: strconv.Itoa(i), At: now.Add(-time.Duration(m) * time.Minute)})
+			all = append(all, workflow.DraftState{ID: strconv.Itoa(i), Person: rapid.SampledFrom([]string{"ines", "marta", "anselm"}).Draw(t, "person"), At: now.Add(-time.Duration(m) * time.Minute)})
 		}
 		gone := map[string]bool{}
 		for _, id := range workflow.Thinned(all, now) {
@@ -55,6 +55,16 @@ func TestThinningSettles(t *testing.T) {
 				kept = append(kept, s)
 			}
 		}
+		wrote := func(list []workflow.DraftState) (out map[string]time.Time) {
+			out = map[string]time.Time{}
+			for _, s := range list {
+				if s.At.After(out[s.Person]) {
+					out[s.Person] = s.At
+				}
+			}
+			return out
+		}
+		require.Equal(t, wrote(all), wrote(kept), "who wrote on it, and when last, stays known: they may not approve it")
 		require.Empty(t, workflow.Thinned(kept, now))
 		require.Equal(t, len(all) == 0, len(kept) == 0)
 	})
