@@ -142,6 +142,19 @@ func (t *tx) Writers(ctx context.Context) (map[string][]string, error) {
 	return out, err
 }
 
+// Planners gives who planned something of each thing that is still planned, or wrote its text by
+// an act: not only who did last.
+func (t *tx) Planners(ctx context.Context) (map[string][]string, error) {
+	var rows []struct{ ID, PersonID string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT coalesce(p ->> 'ID', p ->> 'EntryID') AS id, a.person_id FROM acts a
+		CROSS JOIN LATERAL jsonb_array_elements(a.patches || a.shapes || a.redirects || a.texts) p WHERE a.site_id = ? AND a.state = 'done'`, t.site)
+	out := map[string][]string{}
+	for _, r := range rows {
+		out[r.ID] = append(out[r.ID], r.PersonID)
+	}
+	return out, err
+}
+
 // Remarks gives the remarks on a change, the oldest first.
 func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) {
 	var rows []struct {

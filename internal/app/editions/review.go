@@ -147,7 +147,8 @@ func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 type Queue struct {
 	Items   []review.Item
 	Next    *NextEdition
-	writers map[string][]string
+	writers map[string][]string // of drafts
+	planned map[string][]string // who planned something of each thing
 }
 
 // Request gives the request by which an item was sent.
@@ -163,7 +164,7 @@ func (q Queue) Makers(i review.Item) (out []string) {
 }
 
 func (q Queue) makersOf(c change.Change) []string {
-	out := []string{q.Next.Makers[c.Key].PersonID}
+	out := append([]string{q.Next.Makers[c.Key].PersonID}, q.planned[c.ID]...)
 	if text, written := q.Next.drafted[c.ID]; written && (c.Aspect == change.Content || c.Aspect == change.Added) {
 		out = append(append(out, text.PersonID), q.writers[c.ID]...)
 	}
@@ -215,6 +216,9 @@ func (a *Editions) queue(ctx context.Context, tx Tx, s plan.Site) (q Queue, err 
 		return q, err
 	}
 	q = Queue{Next: &n}
+	if q.planned, err = tx.Planners(ctx); err != nil {
+		return q, err
+	}
 	q.writers, err = tx.Writers(ctx)
 	q.Items = review.Items(n.All, n.StateOf)
 	return q, err

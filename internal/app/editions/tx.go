@@ -56,6 +56,8 @@ type Tx interface {
 	OverdueReviews(ctx context.Context, day string) ([]string, error)
 	// Writers gives who wrote on each draft since its page was published.
 	Writers(ctx context.Context) (map[string][]string, error)
+	// Planners gives who planned something of each thing that is still planned.
+	Planners(ctx context.Context) (map[string][]string, error)
 	Remarks(ctx context.Context, id string) ([]Remark, error)
 	PutRemark(ctx context.Context, id string, r Remark) error
 	SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error
