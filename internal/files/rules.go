@@ -63,7 +63,7 @@ func WriteRules(to Server, rows []redirect.Row, compact bool, o RulesOptions) (R
 		o.Listen = "127.0.0.1:8080"
 	}
 	o.Base = strings.TrimSuffix(o.Base, "/")
-	out := Rules{Rows: len(plain), Proof: proof}
+	out := Rules{Proof: proof}
 	var list []rule
 	for _, r := range plain {
 		made, why := newRule(r, o.Base)
@@ -73,6 +73,7 @@ func WriteRules(to Server, rows []redirect.Row, compact bool, o RulesOptions) (R
 		}
 		list = append(list, made)
 	}
+	out.Rows = len(list)
 	if to == Apache {
 		out.Files = apacheRules(list, o)
 	} else {
@@ -124,15 +125,18 @@ type rule struct {
 	odd     bool     // the path has escapes that must stay such
 	slashed []string // of such a path, with %2f as servers leave it that do not decode that
 	args    []string // each order of the parameters, where a query takes part
+	many    string   // instead: an expression for all orders, where these would be too many
 	depth   int      // segments of the path
 
 	path, query, fragment string // of the location
 }
 
-// Limits of how many spellings and orders of a row are written out.
+// Limits of how many spellings and orders of a row are written out, and of how many empty
+// parameters in the middle of a query are overlooked.
 const (
 	mostSpellings = 64
 	mostParams    = 4
+	emptyParams   = 6
 )
 
 func newRule(r redirect.Row, base string) (out rule, why string) {
@@ -148,7 +152,7 @@ func newRule(r redirect.Row, base string) (out rule, why string) {
 	}
 	if hasQuery {
 		if out.args = orders(query); out.args == nil {
-			return out, fmt.Sprintf("its query has more than %d parameters", mostParams)
+			out.many = anyOrder(query)
 		}
 	}
 	if r.Code == redirect.Gone {
@@ -161,6 +165,9 @@ func newRule(r redirect.Row, base string) (out rule, why string) {
 	out.path, out.query, out.fragment = address.Split(strings.NewReplacer("|", "%7C", " ", "%20", "\"", "%22", "\\", "%5C").Replace(to))
 	return out, ""
 }
+
+// asked tells whether a query takes part in the match.
+func (r rule) asked() bool { return r.args != nil || r.many != "" }
 
 func depthOf(from string) int {
 	if from == "/" {
@@ -234,7 +241,7 @@ func unescaped(from string) (decoded string, odd bool) {
 }
 
 // orders gives a query with its parameters in every order that has the same sorted form; nil
-// where these are too many.
+// where these are too many to write out.
 func orders(query string) (out []string) {
 	params := strings.Split(query, "&")
 	if len(params) > mostParams {
@@ -258,6 +265,30 @@ func orders(query string) (out []string) {
 	}
 	put(nil, params)
 	return out
+}
+
+// anyOrder gives a regular expression of a query whose parameters stand in any order that has
+// the same sorted form: each is there, those of one name in their order, and no other.
+func anyOrder(query string) string {
+	params := strings.Split(query, "&")
+	var b strings.Builder
+	last := ""
+	for i, p := range params {
+		name, _, _ := strings.Cut(p, "=")
+		switch {
+		case i > 0 && name == last:
+			b.WriteString("&")
+		case i > 0:
+			b.WriteString("(?:&|$))")
+			fallthrough
+		default:
+			b.WriteString("(?=")
+		}
+		b.WriteString("(?:[^&]*&)*" + regexpOf(p))
+		last = name
+	}
+	fmt.Fprintf(&b, "(?:&|$))[^&]+(?:&[^&]+){%d}$", len(params)-1)
+	return b.String()
 }
 
 // depths gives the depths of the rules that spread, the deepest first.

@@ -16,10 +16,14 @@ import (
 // code|how|path|query|fragment.
 func apacheRules(list []rule, o RulesOptions) []RulesFile {
 	exact, query, spread := map[string]string{}, map[string]string{}, map[string]string{}
+	var many []string // expressions of rows whose orders are not written out
 	for _, r := range list {
 		for _, k := range slices.Concat(r.keys, r.slashed) {
 			key := oddly(r.odd) + apacheEscaped(orSlash(k))
 			switch {
+			case r.many != "":
+				query[manyKey(len(many))] = apacheValue(r)
+				many = append(many, "^"+regexpOf(key)+`\?`+r.many)
 			case r.args != nil:
 				for _, q := range r.args {
 					query[key+"?"+q] = apacheValue(r)
@@ -35,7 +39,7 @@ func apacheRules(list []rule, o RulesOptions) []RulesFile {
 		{"redirects-exact.txt", apacheMap(exact)},
 		{"redirects-query.txt", apacheMap(query)},
 		{"redirects-below.txt", apacheMap(spread)},
-		{"redirects.conf", apacheHost(list, o)},
+		{"redirects.conf", apacheHost(list, many, o)},
 		{"apache.conf", apacheWhole(o)},
 	}
 }
@@ -70,7 +74,7 @@ func apacheValue(r rule) string {
 	how, path := "q", r.path
 	cut, slash := strings.CutSuffix(path, "/")
 	switch {
-	case r.args != nil:
+	case r.asked():
 		how = "-"
 	case r.carry && slash:
 		how, path = "s", cut
@@ -86,6 +90,9 @@ func apacheValue(r rule) string {
 	}
 	return fmt.Sprintf("%d|%s|%s|%s|%s", r.code, how, path, query, fragment)
 }
+
+// manyKey is where the value of a row stands that is found by an expression.
+func manyKey(i int) string { return fmt.Sprintf("?%d", i) }
 
 // apacheEscaped escapes a path as the map int:escape of Apache does.
 func apacheEscaped(path string) string {
@@ -103,7 +110,7 @@ func apacheEscaped(path string) string {
 	return b.String()
 }
 
-func apacheHost(list []rule, o RulesOptions) []byte {
+func apacheHost(list []rule, many []string, o RulesOptions) []byte {
 	at := func(name string) string { return filepath.Join(o.Dir, name) }
 	var b bytes.Buffer
 	fmt.Fprintf(&b, `# Made by Candle Path: the redirects of an old host. Belongs into its virtual host; needs
@@ -124,13 +131,17 @@ RewriteRule ^ - [E=CP_KEY:/]
 # Whether it has escapes that decoding would change the meaning of.
 RewriteCond %%{THE_REQUEST} "^\S+\s[^?\s]*%%(?:2[13-9ABCFabcf]|3[ABDFabdf]|40|5[BCDbcd]|[01][0-9A-Fa-f]|7[Ff])"
 RewriteRule ^ - [E=CP_ODD:1]
-# With the query, by the path alone, then by what is above it, the longest first.
-RewriteCond ${cp-query:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}?%%{QUERY_STRING}} ^(.+)$
+# The query without empty parameters.
+RewriteCond %%{QUERY_STRING} ^&*([^&].*?)&*$
+RewriteRule ^ - [E=CP_ARGS:%%1]
+%[4]s# With the query, by the path alone, then by what is above it, the longest first.
+RewriteCond ${cp-query:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}?%%{ENV:CP_ARGS}} ^(.+)$
 RewriteRule ^ - [E=CP_HIT:%%1]
-RewriteCond %%{ENV:CP_HIT} ^$
+%[5]sRewriteCond %%{ENV:CP_HIT} ^$
 RewriteCond ${cp-exact:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}} ^(.+)$
 RewriteRule ^ - [E=CP_HIT:%%1]
-`, at("redirects-exact.txt"), at("redirects-query.txt"), at("redirects-below.txt"))
+`, at("redirects-exact.txt"), at("redirects-query.txt"), at("redirects-below.txt"),
+		strings.Repeat("RewriteCond %{ENV:CP_ARGS} ^(.*?)&&+(.*)$\nRewriteRule ^ - [E=CP_ARGS:%1&%2]\n", emptyParams), apacheMany(many))
 	for _, d := range depths(list) {
 		key := fmt.Sprintf("^((?:/[^/]+){%d})(/.*)?$", d)
 		if d == 0 {
@@ -173,6 +184,16 @@ RewriteRule ^ - [E=CP_QUERY:?%1]
 	}
 	b.WriteString("RewriteCond %{ENV:CP_CODE} =410\nRewriteRule ^ - [R=410,L]\nRewriteRule ^ - [R=404,L]\n")
 	return b.Bytes()
+}
+
+// apacheMany finds rows by an expression of their query. Backslashes in its quotes stay as they are.
+func apacheMany(many []string) string {
+	var b strings.Builder
+	for i, expression := range many {
+		fmt.Fprintf(&b, "RewriteCond %%{ENV:CP_HIT} ^$\nRewriteCond %%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}?%%{ENV:CP_ARGS} \"%s\"\nRewriteCond ${cp-query:%s} ^(.+)$\nRewriteRule ^ - [E=CP_HIT:%%1]\n",
+			expression, manyKey(i))
+	}
+	return b.String()
 }
 
 func apacheWhole(o RulesOptions) []byte {

@@ -38,7 +38,44 @@ map $request_uri $cp_raw {
     "~^[^?]*(?://|/\.)" $cp_key;
     "~*^(?<cp_w>/[^?#]*?)(?:/+index\.html?)*/*(?:[?#]|$)" $cp_w;
 }
+# The query without empty parameters.
+map $args $cp_args0 { default ""; "~^&*(?<cp_q>[^&].*?)&*$" $cp_q; }
 `
+
+// nginxTidied writes maps that take the empty parameters out of the middle of a query, one each.
+func nginxTidied() []byte {
+	var b bytes.Buffer
+	for i := range emptyParams {
+		fmt.Fprintf(&b, "map $cp_args%[1]d $cp_args%[2]d { default $cp_args%[1]d; \"~^(?<cp_qa>.*?)&&+(?<cp_qb>.*)$\" \"${cp_qa}&${cp_qb}\"; }\n", i, i+1)
+	}
+	fmt.Fprintf(&b, "map $cp_args%d $cp_args { default $cp_args%[1]d; }\n", emptyParams)
+	return b.Bytes()
+}
+
+// nginxSmall writes maps that make the capitals of what is carried along small: for each letter
+// 16, 8, 4, 2 and 1 of them, so 31 at most. None is asked where there is no capital. A variable
+// may lead over at most 100 others, so the server asks for the two halves one after the other.
+func nginxSmall() []byte {
+	var b bytes.Buffer
+	from := "$cp_raw"
+	for letter := 'A'; letter <= 'Z'; letter++ {
+		for _, n := range []int{16, 8, 4, 2, 1} {
+			var find, give strings.Builder
+			for i := range n {
+				fmt.Fprintf(&find, "(?<cp_s%d>[^%c]*)%[2]c", i, letter)
+				fmt.Fprintf(&give, "${cp_s%d}%c", i, letter+'a'-'A')
+			}
+			to := fmt.Sprintf("$cp_small_%c%d", letter+'a'-'A', n)
+			fmt.Fprintf(&b, "map %s %s { default %[1]s; \"~^%[3]s(?<cp_s>.*)$\" \"%[4]s${cp_s}\"; }\n", from, to, find.String(), give.String())
+			from = to
+		}
+		if letter == 'M' {
+			fmt.Fprintf(&b, "map $cp_raw $cp_half { default \"\"; \"~[A-Z]\" %s; }\n", from)
+		}
+	}
+	fmt.Fprintf(&b, "map $cp_raw $cp_low { default $cp_raw; \"~[A-Z]\" %s; }\n", from)
+	return b.Bytes()
+}
 
 func nginxMaps(list []rule) []byte {
 	var exact, query, is bytes.Buffer
@@ -60,11 +97,15 @@ func nginxMaps(list []rule) []byte {
 		for _, k := range r.keys {
 			key := oddly(r.odd) + k
 			switch {
+			case r.many != "":
+				at := "~^(?i:" + regexpOf(key) + `)\?` + r.many
+				put(&query, at, nginxValue(r, ""))
+				put(&is, at, `"$cp_args"`)
 			case r.args != nil:
 				for _, q := range r.args {
 					at := key + "?" + q
 					if cased[strings.ToLower(k+"?"+q)] > 1 {
-						at = "~(?-i)^" + regexpOf(key) + `\?` + regexpOf(q) + "$"
+						at = "~^(?i:" + regexpOf(key) + `)\?` + regexpOf(q) + "$"
 					}
 					put(&query, at, nginxValue(r, ""))
 					put(&is, at, quoted(q))
@@ -82,16 +123,20 @@ func nginxMaps(list []rule) []byte {
 	var b bytes.Buffer
 	fmt.Fprintf(&b, "map_hash_max_size %d;\nmap_hash_bucket_size %d;\n", powerOf2(max(2048, 2*rows)), powerOf2(max(128, 2*longest+64)))
 	b.WriteString(nginxKeys)
+	b.Write(nginxTidied())
 	fmt.Fprintf(&b, "map \"$cp_odd$cp_key\" $cp_exact {\n    default \"\";\n%s}\n", exact.Bytes())
-	fmt.Fprintf(&b, "map \"$cp_odd$cp_key?$args\" $cp_query {\n    default \"\";\n%s}\n", query.Bytes())
-	fmt.Fprintf(&b, "# Queries are compared with their case.\nmap \"$cp_odd$cp_key?$args\" $cp_query_is {\n    default \" \";\n%s}\n", is.Bytes())
+	fmt.Fprintf(&b, "map \"$cp_odd$cp_key?$cp_args\" $cp_query {\n    default \"\";\n%s}\n", query.Bytes())
+	fmt.Fprintf(&b, "# Queries are compared with their case.\nmap \"$cp_odd$cp_key?$cp_args\" $cp_query_is {\n    default \" \";\n%s}\n", is.Bytes())
 	last := `""`
 	levels := depths(list)
+	if len(levels) > 0 {
+		b.Write(nginxSmall())
+	}
 	for i := len(levels) - 1; i >= 0; i-- { // the shallowest first, for those below to fall back on
 		d := levels[i]
 		fmt.Fprintf(&b, `# Rows of %[1]d segments, for all that is below them.
 map $cp_key $cp_top%[1]d { default "-"; "~(?s)^(?<cp_t%[1]d>(?:/[^/]+){%[1]d})(?:/|$)" $cp_t%[1]d; }
-map $cp_raw $cp_rest%[1]d { default ""; "~(?s)^(?:/[^/]+){%[1]d}(?<cp_r%[1]d>/.*)$" $cp_r%[1]d; }
+map $cp_low $cp_rest%[1]d { default ""; "~(?s)^(?:/[^/]+){%[1]d}(?<cp_r%[1]d>/.*)$" $cp_r%[1]d; }
 map $cp_rest%[1]d $cp_tail%[1]d { "" "/"; default $cp_rest%[1]d; }
 map $cp_top%[1]d $cp_spread%[1]d {
     default "";
@@ -132,7 +177,7 @@ func nginxValue(r rule, depth string) string {
 		b.WriteString("?" + strings.ReplaceAll(r.query, "$", "${cp_dollar}"))
 	}
 	switch {
-	case r.args != nil:
+	case r.asked():
 	case r.query != "":
 		b.WriteString("${cp_and}")
 	default:
@@ -150,8 +195,12 @@ func nginxServer(list []rule) []byte {
 absolute_redirect off;
 merge_slashes on;
 add_header Cache-Control no-cache always;
-set $cp_hit $cp_plain;
-if ($cp_query_is = $args) { set $cp_hit $cp_query; }
+`)
+	if len(depths(list)) > 0 {
+		b.WriteString("set $cp_first $cp_half;\n")
+	}
+	b.WriteString(`set $cp_hit $cp_plain;
+if ($cp_query_is = $cp_args) { set $cp_hit $cp_query; }
 `)
 	codes := map[int]bool{}
 	for _, r := range list {
