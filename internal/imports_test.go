@@ -34,7 +34,7 @@ var table = func() map[string][]string {
 		"internal/web/border":  {},
 		"internal/web/oldhost": {"internal/core"},
 		"internal/web/render":  {"internal/markup", "web"},
-		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
+		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
 		"internal/web/studio":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
 		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/jobs", "internal/markup", "internal/platform", "internal/store", "internal/web"},
 		"cmd":                  {"internal"},

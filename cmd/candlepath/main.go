@@ -20,6 +20,7 @@ type cli struct {
 	Sitemap   sitemapCmd   `cmd:"" help:"Work on sitemaps as files."`
 	Redirects redirectsCmd `cmd:"" help:"Work on redirect tables as files."`
 	Legacy    legacyCmd    `cmd:"" help:"Work on the addresses of an older site."`
+	Edition   editionCmd   `cmd:"" help:"Work on published editions."`
 	Reach     reachCmd     `cmd:"" help:"Tell how many clicks each page is from home, and what is clicked."`
 }
 

@@ -193,7 +193,6 @@ func nginxServer(list []rule) []byte {
 	var b bytes.Buffer
 	b.WriteString(`# Made by Candle Path: the redirects of an old host. Belongs into its server.
 absolute_redirect off;
-merge_slashes on;
 add_header Cache-Control no-cache always;
 `)
 	if len(depths(list)) > 0 {

@@ -272,6 +272,11 @@ func (t *tx) EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	return t.oneEdition(ctx, "act_key = ?", key)
 }
 
+// EditionNumbered gives an edition by its number.
+func (t *tx) EditionNumbered(ctx context.Context, number int) (plan.Edition, error) {
+	return t.oneEdition(ctx, "number = ?", number)
+}
+
 // Search finds live pages by their words. Candidates are capped before ranking
 // so that a common word costs no more than a rare one.
 func (t *tx) Search(ctx context.Context, q string, limit int) ([]reading.Hit, error) {

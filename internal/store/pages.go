@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -103,20 +104,32 @@ func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, erro
 
 // LiveBody gives the rendered page that colleagues see, as it is served.
 func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
+	bodies, err := t.bodies(ctx, `s.entry_id = ? AND `+isLive, entry)
+	return bodies[entry], err
+}
+
+// BodiesAt gives the texts of entries as an edition shows them.
+func (t *tx) BodiesAt(ctx context.Context, edition int, entries []string) (map[string]plan.LiveBody, error) {
+	return t.bodies(ctx, `s.entry_id `+inSet+` AND s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)`, setText(entries), edition, edition)
+}
+
+func (t *tx) bodies(ctx context.Context, which string, args ...any) (map[string]plan.LiveBody, error) {
 	var rows []struct {
-		ID        string
-		Body      []byte
-		Outline   json.RawMessage
-		Excerpt   string
-		ChangedAt time.Time
+		EntryID, ID string
+		Body        []byte
+		Outline     json.RawMessage
+		Excerpt     string
+		ChangedAt   time.Time
 	}
-	err := t.scan(ctx, &rows, `SELECT v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
-		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isLive, t.site, entry)
-	if err != nil || len(rows) == 0 {
-		return plan.LiveBody{}, err
+	err := t.scan(ctx, &rows, `SELECT s.entry_id, v.id, v.body, v.outline, v.excerpt, v.changed_at FROM page_spans s
+		JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `+which, append([]any{t.site}, args...)...)
+	out := make(map[string]plan.LiveBody, len(rows))
+	for _, r := range rows {
+		b := plan.LiveBody{VersionID: r.ID, Body: r.Body, Excerpt: r.Excerpt, At: r.ChangedAt}
+		err = errors.Join(err, json.Unmarshal(r.Outline, &b.Outline))
+		out[r.EntryID] = b
 	}
-	b := plan.LiveBody{VersionID: rows[0].ID, Body: rows[0].Body, Excerpt: rows[0].Excerpt, At: rows[0].ChangedAt}
-	return b, json.Unmarshal(rows[0].Outline, &b.Outline)
+	return out, err
 }
 
 // PagesWith gives the pages of Next whose text has a block of a kind, wherever it stands.

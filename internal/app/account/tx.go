@@ -14,7 +14,6 @@ import (
 type Tx interface {
 	plan.Tx
 	Person(ctx context.Context, id string) (plan.Person, error)
-	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	AddPerson(ctx context.Context, p plan.Person) error
 	SetPerson(ctx context.Context, p plan.Person) error
 	// Notices gives up to n notices of a person, those not read first; Unread counts these.

@@ -18,6 +18,7 @@ const MostRemarks = 500
 type Remark struct {
 	ID, Answers   int64
 	Place, Person string // the id of a block; empty: all of it
+	Name          string // of who has no account, instead of a person
 	Words         string
 	At            time.Time
 	Settled       bool

@@ -61,10 +61,18 @@ type Tx interface {
 	Remarks(ctx context.Context, id string) ([]Remark, error)
 	PutRemark(ctx context.Context, id string, r Remark) error
 	SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error
+	PutShownLink(ctx context.Context, l ShownLink, hash []byte) error
+	// ShownLink gives the link of a secret, ShownLinks those that have not ended at a time.
+	ShownLink(ctx context.Context, hash []byte) (ShownLink, error)
+	ShownLinks(ctx context.Context, at time.Time) ([]ShownLink, error)
+	EndShownLink(ctx context.Context, id string) error
+	// CountRemark counts a remark that comes over a link, unless there were that many.
+	CountRemark(ctx context.Context, link string, most int) (bool, error)
 	// BranchAsks gives what branches ask of changes before they go out.
 	BranchAsks(ctx context.Context) (map[string]workflow.Asks, error)
 	PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error
 	Editions(ctx context.Context) ([]plan.Edition, error)
+	EditionNumbered(ctx context.Context, number int) (plan.Edition, error)
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
 	ShapesAt(ctx context.Context, edition int) (shape.Set, error)

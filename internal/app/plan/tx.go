@@ -46,6 +46,9 @@ type Tx interface {
 	// Excerpts gives the summaries of pages by entry, of the drafts where next.
 	Excerpts(ctx context.Context, entries []string, next bool) (map[string]string, error)
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
+	// BodiesAt gives the texts of entries as an edition shows them.
+	BodiesAt(ctx context.Context, edition int, entries []string) (map[string]LiveBody, error)
+	PersonByLogin(ctx context.Context, login string) (Person, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
 	// LockDraft holds the draft of a page until the transaction ends, LockDrafts
 	// all of them.

@@ -3,6 +3,8 @@ package reading
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
@@ -19,6 +21,20 @@ type LiveSite struct {
 	Summaries plan.Summaries
 	News      []News // of late, the newest first
 	Shapes    shape.Set
+	Narrow    map[string][]string // readerships that bear on entries besides their own
+}
+
+// Readerships gives what bears on who may read entries besides their own readership.
+func (l LiveSite) Readerships() map[string][]string {
+	also := l.Shapes.Readerships()
+	if len(l.Narrow) == 0 {
+		return also
+	}
+	out := maps.Clone(l.Narrow)
+	for id, names := range also {
+		out[id] = append(slices.Clone(out[id]), names...)
+	}
+	return out
 }
 
 // LoadLive loads the current edition; ErrNotFound before the site is founded.

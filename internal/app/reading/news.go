@@ -16,6 +16,22 @@ type News struct {
 	At      time.Time
 }
 
+// changedNews lists what is planned before what there was.
+func changedNews(st plan.SiteState, now time.Time, before []News) []News {
+	var out []News
+	planned := map[string]bool{}
+	for _, c := range st.Changed {
+		planned[c.EntryID] = true
+		out = append(out, News{c.EntryID, c.Kind, st.Site.Edition, now})
+	}
+	for _, n := range before {
+		if !planned[n.EntryID] {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
 const (
 	newsTold     = 200 // pages
 	newsEditions = 30  // in which they are looked for

@@ -37,7 +37,7 @@ func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) 
 		if p.Site.Table, err = redirect.NewTable(nil, p.Site.Tree); err != nil {
 			return err
 		}
-		if p.Reader, err = readerCalled(ctx, tx, ask.As); err != nil {
+		if p.Reader, err = plan.ReaderCalled(ctx, tx, ask.As); err != nil {
 			return err
 		}
 		answer := p.Site.Table.Resolve(ask.At)
@@ -71,12 +71,4 @@ func (a *Reading) shownBody(ctx context.Context, tx Tx, trees plan.Trees, entry 
 	}
 	v, err := a.Rendered(trees.TemplateOf(entry), text.Content, around)
 	return plan.LiveBody{VersionID: text.ID, Body: v.Body, Outline: v.Outline, Excerpt: v.Excerpt, At: text.At}, err
-}
-
-func readerCalled(ctx context.Context, tx Tx, login string) (readership.Reader, error) {
-	if login == "" {
-		return readership.Reader{}, nil
-	}
-	p, err := tx.PersonByLogin(ctx, login)
-	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}, err
 }

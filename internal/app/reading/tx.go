@@ -16,7 +16,6 @@ type Tx interface {
 	AddUnanswered(ctx context.Context, day time.Time, n unanswered.Count) error
 	AddHits(ctx context.Context, day time.Time, n map[redirect.Key]int) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
-	PersonByLogin(ctx context.Context, login string) (plan.Person, error)
 	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)
 	LatestEditions(ctx context.Context, n int) ([]plan.Edition, error)
 	Search(ctx context.Context, q string, limit int) ([]Hit, error)

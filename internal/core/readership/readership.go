@@ -53,6 +53,27 @@ func (r Reader) In(readership string) bool {
 	})
 }
 
+// OfRole gives somebody of whom only the role is known, by its name.
+func OfRole(role string) (Reader, bool) {
+	return Reader{Role: workflow.Role(role)}, slices.Contains(workflow.Roles(), workflow.Role(role))
+}
+
+// Since gives what bears on the entries of an earlier tree besides their own readership: what
+// they, and what is above them, ask for now. What one may not read now, one does not see as it
+// was either.
+func Since(then, now *sitemap.Tree) map[string][]string {
+	out := map[string][]string{}
+	for i := range then.Len() {
+		id := then.Ref(i).ID
+		for at := now.Find(id); at != sitemap.None; at = now.Parent(at) {
+			if names := now.Ref(at).Readership; !Everybody(names) && !slices.Contains(out[id], names) {
+				out[id] = append(out[id], names)
+			}
+		}
+	}
+	return out
+}
+
 // Everybody tells whether a readership lets everybody read.
 func Everybody(readership string) bool { return strings.TrimSpace(readership) == "" }
 

@@ -41,6 +41,7 @@ type view struct {
 	cache   *cache
 	differs bool // from what other readers get: something is not for everybody
 	uses    *uses
+	bare    bool     // without search and sign-in: it is shown, or written out
 	old     []string // hosts whose visitors are led to the site's own
 
 	set   *render.Set
@@ -78,7 +79,7 @@ const (
 // newEdition takes up an edition. What was composed of the one before, if there was
 // one, is kept of all pages that look the same.
 func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*edition, error) {
-	also := live.Shapes.Readerships()
+	also := live.Readerships()
 	e := &edition{full: live, set: set, kinds: readership.Kinds(live.Tree, also), uses: newUses(live.Table.Rows()), views: map[string]func() *view{}, sights: map[readership.Reader]string{}}
 	for _, tr := range live.Shapes.Trails() {
 		if !slices.Contains(e.kinds, tr.Readership) {
@@ -141,7 +142,7 @@ func (e *edition) same(now plan.Site) bool {
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
-	v.Tree = readership.Visible(e.full.Tree, r, e.full.Shapes.Readerships())
+	v.Tree = readership.Visible(e.full.Tree, r, e.full.Readerships())
 	v.uses, v.old = e.uses, e.full.Site.OldHosts()
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
 	v.trails = trailsFor(e.full.Shapes, v.Tree, r)

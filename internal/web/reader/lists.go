@@ -3,6 +3,7 @@ package reader
 import (
 	"encoding/xml"
 	"fmt"
+	"io"
 	"net/http"
 	"time"
 
@@ -30,9 +31,11 @@ type indexView struct {
 
 // Index serves all pages from A to Z.
 func (s *Site) Index(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, indexKey, "index", func(snap *view) any {
-		return indexView{snap.frame("A–Z", sitemap.None), snap.menus.Index()}
-	})
+	s.list(w, r, indexKey, "index")
+}
+
+func (v *view) indexView() indexView {
+	return indexView{v.frame("A–Z", sitemap.None), v.menus.Index()}
 }
 
 type overviewView struct {
@@ -44,9 +47,11 @@ const overviewLevels = 4
 
 // Overview serves the site as a tree.
 func (s *Site) Overview(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, overviewKey, "overview", func(snap *view) any {
-		return overviewView{snap.frame("Overview", sitemap.None), snap.menus.Overview(overviewLevels)}
-	})
+	s.list(w, r, overviewKey, "overview")
+}
+
+func (v *view) overviewView() overviewView {
+	return overviewView{v.frame("Overview", sitemap.None), v.menus.Overview(overviewLevels)}
 }
 
 type trailsView struct {
@@ -56,13 +61,15 @@ type trailsView struct {
 
 // Trails serves the trails that a reader may follow.
 func (s *Site) Trails(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, trailsKey, "trails", func(snap *view) any {
-		v := trailsView{frame: snap.frame("Trails", sitemap.None)}
-		for _, tr := range snap.trails {
-			v.List = append(v.List, snap.newTrail(shape.Standing{Named: tr, Steps: tr.Steps(snap.Tree), At: -1}))
-		}
-		return v
-	})
+	s.list(w, r, trailsKey, "trails")
+}
+
+func (v *view) trailsView() trailsView {
+	out := trailsView{frame: v.frame("Trails", sitemap.None)}
+	for _, tr := range v.trails {
+		out.List = append(out.List, v.newTrail(shape.Standing{Named: tr, Steps: tr.Steps(v.Tree), At: -1}))
+	}
+	return out
 }
 
 type newView struct {
@@ -80,21 +87,23 @@ type pieceOfNews struct{ Title, Href, Kind, Within string }
 
 // New serves what is new and what changed of late.
 func (s *Site) New(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, newKey, "new", func(snap *view) any {
-		v := newView{frame: snap.frame("New and changed", sitemap.None)}
-		snap.news(func(i int, n newsAt) {
-			if day := n.At.UTC(); len(v.Days) == 0 || v.Days[len(v.Days)-1].ISO != day.Format(time.DateOnly) {
-				v.Days = append(v.Days, dayOfNews{Date: day.Format("2 January 2006"), ISO: day.Format(time.DateOnly)})
-			}
-			piece := pieceOfNews{Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i)), Kind: n.Kind}
-			if p := snap.Tree.Parent(i); p != sitemap.None && p != snap.Tree.Home() {
-				piece.Within = snap.Tree.Ref(p).Title
-			}
-			day := &v.Days[len(v.Days)-1]
-			day.Pages = append(day.Pages, piece)
-		})
-		return v
+	s.list(w, r, newKey, "new")
+}
+
+func (snap *view) newView() newView {
+	v := newView{frame: snap.frame("New and changed", sitemap.None)}
+	snap.news(func(i int, n newsAt) {
+		if day := n.At.UTC(); len(v.Days) == 0 || v.Days[len(v.Days)-1].ISO != day.Format(time.DateOnly) {
+			v.Days = append(v.Days, dayOfNews{Date: day.Format("2 January 2006"), ISO: day.Format(time.DateOnly)})
+		}
+		piece := pieceOfNews{Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i)), Kind: n.Kind}
+		if p := snap.Tree.Parent(i); p != sitemap.None && p != snap.Tree.Home() {
+			piece.Within = snap.Tree.Ref(p).Title
+		}
+		day := &v.Days[len(v.Days)-1]
+		day.Pages = append(day.Pages, piece)
 	})
+	return v
 }
 
 // newsAt is one piece of news.
@@ -115,7 +124,7 @@ func (snap *view) news(visit func(i int, n newsAt)) {
 }
 
 // list serves a list that is made once for an edition and its readers.
-func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen string, make func(*view) any) {
+func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen string) {
 	snap := s.viewOf(r)
 	if snap == nil {
 		s.unavailable(w)
@@ -123,7 +132,7 @@ func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen stri
 	}
 	p := snap.cache.get(key)
 	if p == nil {
-		body, err := s.set.Bytes(screen, "layout", make(snap))
+		body, err := s.set.Bytes(screen, "layout", snap.listView(screen))
 		if err != nil {
 			s.log.Error("render", "screen", screen, "error", err)
 			s.unavailable(w)
@@ -149,8 +158,11 @@ func (s *Site) Style(w http.ResponseWriter, r *http.Request) {
 	pageHeaders(h)
 	h["Content-Type"] = []string{"text/css; charset=utf-8"}
 	h["Cache-Control"] = []string{"max-age=86400"} // its address changes with the colour
-	_, _ = fmt.Fprintf(w, ":root{--color-leaf:%s}\n", snap.Site.Settings.Text(setting.Accent))
+	_, _ = io.WriteString(w, accentOf(snap.Site.Settings.Text(setting.Accent)))
 }
+
+// accentOf is the style of a colour.
+func accentOf(colour string) string { return fmt.Sprintf(":root{--color-leaf:%s}\n", colour) }
 
 // The Atom feed (RFC 4287).
 type feed struct {
@@ -185,7 +197,23 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 		s.unavailable(w)
 		return
 	}
-	base := urls.Base(r, snap.Site.Hosts)
+	body, err := xml.Marshal(snap.feed(urls.Base(r, snap.Site.Hosts)))
+	if err != nil {
+		s.log.Error("feed", "error", err)
+		s.unavailable(w)
+		return
+	}
+	h := w.Header()
+	pageHeaders(h)
+	if snap.differs {
+		h["Cache-Control"] = privately
+	}
+	h["Content-Type"] = []string{"application/atom+xml; charset=utf-8"}
+	_, _ = w.Write(append([]byte(xml.Header), body...))
+}
+
+// feed lists what is new, with addresses below a base.
+func (snap *view) feed(base string) feed {
 	f := feed{
 		Title: snap.Site.Name(), ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name(),
 		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},
@@ -202,19 +230,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 			})
 		}
 	})
-	body, err := xml.Marshal(f)
-	if err != nil {
-		s.log.Error("feed", "error", err)
-		s.unavailable(w)
-		return
-	}
-	h := w.Header()
-	pageHeaders(h)
-	if snap.differs {
-		h["Cache-Control"] = privately
-	}
-	h["Content-Type"] = []string{"application/atom+xml; charset=utf-8"}
-	_, _ = w.Write(append([]byte(xml.Header), body...))
+	return f
 }
 
 // upper begins a word of ours with a capital.

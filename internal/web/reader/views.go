@@ -62,6 +62,9 @@ func (snap *view) frame(title string, page int) frame {
 		Site: snap.Site.Name(), Title: title, Edition: snap.Site.Edition, Search: urls.Search, SignIn: urls.SignIn, Index: urls.Index, Overview: urls.Overview, New: urls.New, Feed: urls.Feed,
 		Style: urls.Style + "?" + strings.TrimPrefix(snap.Site.Settings.Text(setting.Accent), "#"), Mark: snap.Site.Settings.Text(setting.Mark), Foot: snap.Site.Settings.Text(setting.Foot), snap: snap, page: page,
 	}
+	if snap.bare {
+		f.Search, f.SignIn = "", ""
+	}
 	if setting.IsPicture(f.Mark) {
 		f.Picture = f.Mark
 	}

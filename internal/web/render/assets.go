@@ -56,6 +56,9 @@ func assetURL(name string) string {
 	return "/assets/" + name + "?v=" + assets()[name].hash
 }
 
+// Asset gives what an asset holds; nil where there is none of the name.
+func Asset(name string) []byte { return assets()[name].body }
+
 // ServeAsset answers requests below /assets/.
 func ServeAsset(w http.ResponseWriter, r *http.Request) {
 	a, ok := assets()[strings.TrimPrefix(r.URL.Path, "/assets/")]

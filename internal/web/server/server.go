@@ -22,6 +22,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/match"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/files"
 	"candlepath/internal/jobs"
@@ -95,7 +96,11 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 				o.Log.Error("take up edition", "error", err)
 			}
 		},
-		Preview: s.Reader.Preview,
+		Preview: s.Reader.Preview, Show: s.Reader.ShowPage,
+		Export: func(ctx context.Context, st plan.SiteState, as string, put func(string, io.Reader) error) error {
+			_, err := s.Reader.Export(ctx, reader.Export{State: st, As: as, Put: put})
+			return err
+		},
 	})
 	if err != nil {
 		s.cancel()
@@ -261,6 +266,16 @@ func (s *Server) routes(e *gin.Engine) {
 		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
 	}))
 	get(urls.Where+"/:secret", gin.WrapH(where))
+	get(urls.Ahead+"/:secret", s.Reader.Ahead)
+	get(urls.Ahead+"/:secret/*at", s.Reader.Ahead)
+	guard := http.NewCrossOriginProtection()
+	e.POST(urls.Ahead+"/:secret", func(c *gin.Context) {
+		if err := guard.Check(c.Request); err != nil {
+			c.AbortWithStatus(http.StatusForbidden)
+			return
+		}
+		s.Reader.AheadRemark(c)
+	})
 	e.POST(urls.Where+"/:secret", gin.WrapH(where))
 }
 
@@ -272,4 +287,20 @@ func (s *Server) ready(c *gin.Context) {
 		return
 	}
 	c.String(http.StatusOK, "ready\n")
+}
+
+// Exporter gives a reader site that answers nobody, and an edition for it to write out; 0 is the
+// live one.
+func Exporter(ctx context.Context, pool *pgxpool.Pool, kept plan.Objects, number int) (*reader.Site, plan.SiteState, error) {
+	st, err := store.Open(pool)
+	if err != nil {
+		return nil, plan.SiteState{}, err
+	}
+	a := app.New(st, markup.New(), kept, func() time.Time { return time.Now().UTC() })
+	site, err := reader.New(a, slog.New(slog.DiscardHandler), func(*http.Request) readership.Reader { return readership.Reader{} })
+	if err != nil {
+		return nil, plan.SiteState{}, err
+	}
+	state, err := a.ReadersState(ctx, number)
+	return site, state, err
 }

@@ -39,6 +39,7 @@ const (
 	Findability      = "/studio/menus/findability"
 	Where            = "/search/where"
 	Tell             = "/search/tell"
+	Ahead            = "/search/ahead" // what is planned, by a link with a secret
 	Menus            = "/studio/menus"
 	Pages            = "/studio/pages"
 	NewPage          = "/studio/pages/new"
@@ -52,6 +53,10 @@ const (
 	MendLinks        = "/studio/edition/links"
 	Publish          = "/studio/edition/publish"
 	Past             = "/studio/edition/past"
+	See              = "/studio/edition/see" // the whole reader site of a state
+	Shown            = "/studio/edition/shown"
+	ShareState       = See + "/share"
+	EndLink          = See + "/end"
 	Review           = "/studio/edition/review"
 	Mine             = "/studio/mine"
 	PublishOne       = "/studio/edition/now"
@@ -386,3 +391,27 @@ const EditionWaiting = Edition + "?wait=1"
 
 // Rollback is the act of going back to an edition.
 func Rollback(n int) string { return Past + "/" + strconv.Itoa(n) + "/rollback" }
+
+// EditionZip is an edition written out, as a login or a role may read it.
+func EditionZip(n int, as string) string {
+	return with(Past+"/"+strconv.Itoa(n)+"/export", "as", as)
+}
+
+// SeeAt is a state of the site at one of its addresses, as a login or a role gets it, at a width.
+func SeeAt(of, as, at, width string) string {
+	return with(See, "of", of, "as", as, "at", at, "width", width)
+}
+
+// ShownBelow is where the home page of a state of the site stands, without a slash at the end.
+func ShownBelow(of, as string) string {
+	if as == "" {
+		as = Nobody
+	}
+	return Shown + "/" + of + "/" + url.PathEscape(as)
+}
+
+// Nobody stands in an address for somebody who did not sign in.
+const Nobody = "-"
+
+// AheadAt is the address of a link with a secret.
+func AheadAt(secret string) string { return Ahead + "/" + secret }

@@ -26,7 +26,7 @@ type editionView struct {
 	Key, Looked          string
 	Publish, ChoiceURL   string
 	Decide, MendURL      string
-	SendURL              string
+	SendURL, SeeURL      string
 	FindURL              string
 	Entries              []changedEntry
 	Opened               []string // branches that are open
@@ -69,7 +69,8 @@ func (s *Screens) edition(r *shell.Request) error {
 	}
 	if o.Next == nil && len(o.Trees.Changes()) > longWork {
 		return s.Show(r, http.StatusOK, "edition", editionView{
-			Frame: r.Frame(o, "Next edition"), Number: o.Site.Edition + 1, Later: urls.EditionWaiting,
+			Frame: r.Frame(o, "Next edition"), Number: o.Site.Edition + 1, Later: urls.EditionWaiting, SeeURL: urls.SeeAt(editions.ShowNext, "", "", ""),
+			SendURL: urls.ReviewAt("mine", "", "", "", ""),
 		})
 	}
 	return s.editionPage(r, http.StatusOK, nil, "")
@@ -92,7 +93,7 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 	}
 	v := editionView{
 		Frame: r.Frame(all, "Next edition"), Number: n.Site.Edition + 1, Looked: n.Looked().Text(),
-		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), FindURL: urls.Find, Why: n.Why, Error: problem,
+		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), SeeURL: urls.SeeAt(editions.ShowChosen, "", "", ""), FindURL: urls.Find, Why: n.Why, Error: problem,
 		OutlineURL: urls.Outline, PagesURL: urls.Pages, Swapped: render.Fragment(r.Request), Opened: openBranches(r), Shown: part.EntriesShown,
 	}
 	if shown, err := strconv.Atoi(r.PostForm("shown")); err == nil {

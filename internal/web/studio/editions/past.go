@@ -37,6 +37,7 @@ type pastEdition struct {
 	Rollback string
 	Key      string
 	URL      string
+	See      string
 }
 
 func (s *Screens) past(r *shell.Request) error { return s.pastPage(r, http.StatusOK, "") }
@@ -71,6 +72,7 @@ func newPast(e plan.Edition, people map[string]plan.Person, live, open int) past
 	p := pastEdition{
 		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
 		Open: e.Number == open, Summary: part.Count(len(e.Changes), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
+		See: urls.SeeAt(strconv.Itoa(e.Number), "", "", ""),
 	}
 	if e.Proof != nil && e.Proof.Asked > 0 {
 		p.Proof, p.ProofURL = part.UpperFirst(e.Proof.Words()), urls.ProofOf(e.Number)

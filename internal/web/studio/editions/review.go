@@ -320,6 +320,9 @@ func (v *thingView) remarks(list []editions.Remark, people []plan.Person, show s
 			ID: r.ID, By: part.PersonName(people, r.Person), When: part.At(r.At), Words: r.Words, Settled: r.Settled,
 			Show: show, Of: v.ID, Remark: urls.ReviewRemark, Settle: urls.ReviewSettle,
 		}
+		if r.Name != "" {
+			rv.By = r.Name + ", by a shared link"
+		}
 		if i, answers := at[r.Answers]; answers {
 			v.Remarks[i].Answers = append(v.Remarks[i].Answers, rv)
 			continue

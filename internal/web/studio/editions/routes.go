@@ -3,6 +3,12 @@
 package editions
 
 import (
+	"context"
+	"io"
+	"net/http"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -11,10 +17,16 @@ import (
 // Screens are the screens of this stop.
 type Screens struct {
 	*shell.Shell
+	show   func(http.ResponseWriter, *http.Request, reading.Show) error
+	export func(ctx context.Context, st plan.SiteState, as string, put func(name string, data io.Reader) error) error
 }
 
-// New makes them.
-func New(s *shell.Shell) *Screens { return &Screens{Shell: s} }
+// New makes them. show writes a page of a state of the site, export the whole of it.
+func New(s *shell.Shell, show func(http.ResponseWriter, *http.Request, reading.Show) error,
+	export func(ctx context.Context, st plan.SiteState, as string, put func(name string, data io.Reader) error) error,
+) *Screens {
+	return &Screens{Shell: s, show: show, export: export}
+}
 
 // Routes is the route table of this stop.
 func (s *Screens) Routes() []shell.Route {
@@ -25,6 +37,10 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
 		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
 		{Method: "GET", Path: urls.ProofExport, Act: workflow.Plan, Handle: s.exportProof, Large: true},
+		{Method: "GET", Path: urls.See, Screen: "see", View: shell.ViewNext, Act: workflow.Plan, Handle: s.see},
+		{Method: "POST", Path: urls.ShareState, Screen: "see", View: shell.ViewNext, Act: workflow.Plan, Handle: s.shareState},
+		{Method: "POST", Path: urls.EndLink, Screen: "see", View: shell.ViewNext, Act: workflow.Plan, Handle: s.endLink},
+		{Method: "GET", Path: urls.Shown + "/:of/:as/*at", Act: workflow.Plan, Handle: s.shown},
 		{Method: "GET", Path: urls.PublishOne, Screen: "now", View: shell.ViewNext, Act: workflow.Plan, Handle: s.now},
 		{Method: "POST", Path: urls.PublishOne, Screen: "now", View: shell.ViewNext, Act: workflow.Plan, Handle: s.publishNow},
 		{Method: "GET", Path: urls.Mine, Screen: "mine", View: shell.ViewMine, Act: workflow.Plan, Handle: s.mine},
@@ -38,6 +54,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.ReviewSettle, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.settle},
 		{Method: "POST", Path: urls.ReviewRules, Screen: "review", View: shell.ViewReview, Act: workflow.Govern, Handle: s.branchAsks},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
+		{Method: "GET", Path: urls.Past + "/:number/export", Act: workflow.Plan, Handle: s.exportEdition, Large: true},
 		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}
 }

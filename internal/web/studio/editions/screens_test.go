@@ -9,7 +9,7 @@ import (
 )
 
 func TestScreensExecute(t *testing.T) {
-	screentest.Execute(t, shell.ScreensOf(New(nil).Routes()), map[string]any{
+	screentest.Execute(t, shell.ScreensOf(New(nil, nil, nil).Routes()), map[string]any{
 		"edition": editionView{
 			Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}},
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
@@ -27,6 +27,11 @@ func TestScreensExecute(t *testing.T) {
 				Blocks: []blockView{{Remarks: []remarkView{{ID: 1, Settled: true, Answers: []remarkView{{}}}}}}, Comes: []comesView{{}, {Fine: true}}, Remarks: []remarkView{{ID: 2}}, MayPass: true,
 			},
 			Rules: &rulesPart{May: true, Branches: []branchAsk{{}}, Choices: []part.Option{{}}},
+		},
+		"see": seeView{
+			Zip: "x", More: "x",
+			Error: "x", Made: "x", States: []part.Option{{Chosen: true}}, Readers: []part.Option{{}}, Widths: []seeWidth{{Here: true}, {}}, Planned: true,
+			Pages: []seePage{{Here: true}, {}}, Links: []seeLink{{MayEnd: true}, {}},
 		},
 		"past": pastView{},
 	})

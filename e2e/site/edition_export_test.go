@@ -1,0 +1,144 @@
+package site_test
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"os/exec"
+	"path"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/net/html"
+
+	"candlepath/internal/files"
+	"candlepath/internal/testkit"
+	"candlepath/internal/web/reader"
+)
+
+// An edition that was written out holds together on a disk, betrays nothing of what its readers
+// may not read, and answers behind nginx as the reader site does.
+func TestAnEditionIsWrittenOut(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := testkit.SignIn(t, site, "marta")
+	status, _ := marta.Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, "/seed-vault"), "field": "readership", "value": "approver"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "Only approvers read about the vault", func(k string) bool { return k == "readership" })
+	out, err := os.MkdirTemp("", "edition") // not t.TempDir: the user of nginx reads it
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, os.RemoveAll(out)) })
+	require.NoError(t, os.Chmod(out, 0o755))
+	st, err := site.App.ReadersState(t.Context(), 0)
+	require.NoError(t, err)
+	said, err := site.Reader.Export(t.Context(), reader.Export{State: st, Put: files.Folder(out).Put})
+	require.NoError(t, err)
+	require.Empty(t, said.Lost)
+	require.Greater(t, said.Pages, 120)
+	require.Greater(t, said.Files, 5)
+	require.NoDirExists(t, filepath.Join(out, "site", "seed-vault"))
+	pages := requireHolds(t, out)
+	require.Greater(t, pages, said.Pages)
+
+	base := byNginx(t, out)
+	c := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	answer := func(at string) (int, string) {
+		r, err := c.Get(at)
+		require.NoError(t, err)
+		require.NoError(t, r.Body.Close())
+		return r.StatusCode, r.Header.Get("Location")
+	}
+	asked := 0
+	rows, err := site.Pool.Query(t.Context(), `SELECT address FROM addresses WHERE to_edition IS NULL UNION SELECT from_address FROM redirects WHERE to_edition IS NULL`)
+	require.NoError(t, err)
+	for rows.Next() {
+		var at string
+		require.NoError(t, rows.Scan(&at))
+		at = (&url.URL{Path: at}).EscapedPath()
+		want, to := answer(site.URL + at)
+		got, there := answer(base + at)
+		if want == http.StatusOK && at != "/" {
+			require.Equal(t, fmt.Sprint(301, at+"/"), fmt.Sprint(got, there), "a folder, %s", at)
+			got, there = answer(base + at + "/")
+		}
+		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, there), at)
+		asked++
+	}
+	require.Greater(t, asked, 180)
+	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room"} {
+		want, to := answer(site.URL + at)
+		got, there := answer(base + at)
+		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, there), at)
+	}
+}
+
+// requireHolds follows every link of an edition on a disk, and counts its pages.
+func requireHolds(t *testing.T, out string) (pages int) {
+	t.Helper()
+	require.NoError(t, filepath.WalkDir(out, func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || strings.HasSuffix(name, ".woff2") || strings.Contains(name, "/files/") {
+			return err
+		}
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		for _, secret := range []string{"Seed vault", "seed-vault", "Drying room", "drying-room"} {
+			require.NotContains(t, string(text), secret, name)
+		}
+		if !strings.HasSuffix(name, ".html") {
+			return nil
+		}
+		pages++
+		doc, err := html.Parse(strings.NewReader(string(text)))
+		require.NoError(t, err)
+		for n := range doc.Descendants() {
+			for _, a := range n.Attr {
+				if a.Key != "href" && a.Key != "src" || strings.HasPrefix(a.Val, "#") || strings.Contains(a.Val, "://") || strings.HasPrefix(a.Val, "mailto:") {
+					continue
+				}
+				at, _, _ := strings.Cut(a.Val, "#")
+				at, err := url.PathUnescape(at)
+				require.NoError(t, err)
+				require.False(t, path.IsAbs(at), "%s leads to %s", name, at)
+				require.FileExists(t, filepath.Join(filepath.Dir(name), at), "linked from %s", name)
+			}
+		}
+		return nil
+	}))
+	return pages
+}
+
+// byNginx serves an edition as its notes say, and gives where.
+func byNginx(t *testing.T, out string) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	at := l.Addr().String()
+	require.NoError(t, l.Close())
+	rules := filepath.Join(out, "redirects", "nginx")
+	conf := fmt.Sprintf("pid %[1]s/pid;\nerror_log stderr;\nevents {}\nhttp {\naccess_log off;\ninclude /etc/nginx/mime.types;\ninclude %[1]s/redirects-maps.conf;\nvariables_hash_max_size 4096;\n"+
+		"server {\nlisten %[2]s;\nabsolute_redirect off;\nroot %[3]s/site;\ninclude %[1]s/site.conf;\n}\n}\n", rules, at, out)
+	require.NoError(t, os.WriteFile(filepath.Join(rules, "nginx.conf"), []byte(conf), 0o600))
+	cmd := exec.Command("/usr/sbin/nginx", "-c", filepath.Join(rules, "nginx.conf"), "-g", "daemon off;")
+	var words strings.Builder
+	cmd.Stderr = &words
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() {
+		require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
+		_ = cmd.Wait()
+	})
+	require.Eventually(t, func() bool {
+		c, err := (&net.Dialer{}).DialContext(context.Background(), "tcp", at)
+		if err == nil {
+			err = c.Close()
+		}
+		return err == nil
+	}, 10*time.Second, 50*time.Millisecond, words.String())
+	return "http://" + at
+}

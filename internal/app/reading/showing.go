@@ -1,0 +1,107 @@
+package reading
+
+import (
+	"context"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+)
+
+// Show is a state of the site that somebody walks through, below an address of its own.
+type Show struct {
+	State  plan.SiteState
+	As     string // login or role of who looks; empty: somebody who did not sign in
+	Below  string // where its home page is, without a slash at the end
+	At     string // the address asked for in it
+	Framed bool   // a screen of the studio says around it what it is
+	Until  string // a secret link: until when it leads here
+	Remark string // where remarks on a page go; empty: none are taken
+	Said   bool   // a remark was taken
+	Wrong  string // why one was not
+}
+
+// ShownPage is a page that differs in a state of the site.
+type ShownPage struct {
+	Title, Address string
+	Kind           change.News
+}
+
+// ShownPages gives the pages of a state that differ, as far as they are in a tree.
+func ShownPages(st plan.SiteState, sees *sitemap.Tree) (list []ShownPage) {
+	for _, c := range st.Changed {
+		if i := sees.Find(c.EntryID); i != sitemap.None && sees.Served(i) != "" {
+			list = append(list, ShownPage{sees.Ref(i).Title, address.Written(sees.Served(i)), c.Kind})
+		}
+	}
+	return list
+}
+
+// ShownTo gives the pages of a state that differ for a login or a role.
+func (a *Reading) ShownTo(ctx context.Context, st plan.SiteState, as string) ([]ShownPage, error) {
+	live, who, err := a.Showing(ctx, st, as)
+	if err != nil {
+		return nil, err
+	}
+	return ShownPages(st, readership.Visible(live.Tree, who, live.Readerships())), nil
+}
+
+// Showing gives a state of the site as an instance answers from it, and the reader of a login or
+// a role who is to see it.
+func (a *Reading) Showing(ctx context.Context, st plan.SiteState, as string) (l LiveSite, who readership.Reader, err error) {
+	l = LiveSite{Site: st.Site, Tree: st.Tree, Shapes: st.Shapes, Narrow: st.Narrow, News: []News{}}
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if who, err = plan.ReaderCalled(ctx, tx, as); err != nil {
+			return err
+		}
+		editions, err := tx.LatestEditions(ctx, newsEditions+max(s.Edition-st.Site.Edition, 0))
+		if err != nil {
+			return err
+		}
+		for len(editions) > 0 && editions[0].Number > st.Site.Edition {
+			editions = editions[1:]
+		}
+		news := newsOf(editions)
+		if st.Planned {
+			l.News = changedNews(st, a.Now(), news)
+		} else {
+			l.News = news
+		}
+		l.Table, err = redirect.NewTable(st.Rows, st.Tree)
+		return err
+	})
+	return l, who, err
+}
+
+// ShownBody gives the text of a page in a state of the site; lists on it are worked out from what
+// its readers may read.
+func (a *Reading) ShownBody(ctx context.Context, st plan.SiteState, entry string, sees *sitemap.Tree) (b plan.LiveBody, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if b, err = a.BodyOf(ctx, tx, st, entry); err != nil {
+			return err
+		}
+		return a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: entry, Next: st.Planned})
+	})
+	return b, err
+}
+
+// ShownBodies gives the texts of many pages of an edition, each as ShownBody does.
+func (a *Reading) ShownBodies(ctx context.Context, st plan.SiteState, entries []string, sees *sitemap.Tree) (out map[string]plan.LiveBody, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if out, err = tx.BodiesAt(ctx, st.Site.Edition, entries); err != nil {
+			return err
+		}
+		for _, id := range entries {
+			b := out[id]
+			if err := a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: id}); err != nil {
+				return err
+			}
+			out[id] = b
+		}
+		return nil
+	})
+	return out, err
+}

@@ -1,0 +1,149 @@
+package app_test
+
+import (
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/readership"
+)
+
+// shown gives the text of a page in a state of the site, and the titles of pages that differ.
+func (d *desk) shown(st plan.SiteState, entry string) (text string, differ []string) {
+	d.t.Helper()
+	b, err := d.ShownBody(d.t.Context(), st, entry, st.Tree)
+	require.NoError(d.t, err)
+	for _, c := range st.Changed {
+		differ = append(differ, st.Tree.Ref(st.Tree.Find(c.EntryID)).Title+" "+string(c.Kind))
+	}
+	return b.HTML, differ
+}
+
+// A state of the site shows the texts, pages and differences of it: everything planned, what was
+// chosen, what is live, and what was.
+func TestStatesOfTheSite(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "Frogs are counted in March.")
+	first := d.publish("marta", "Frogs")
+	d.write("ines", ponds, "Newts are counted, too.")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Heaps"})
+
+	next, err := d.StateOf(ctx, marta, editions.ShowNext)
+	require.NoError(t, err)
+	text, differ := d.shown(next, ponds)
+	require.Contains(t, text, "Newts")
+	require.Equal(t, []string{"Heaps changed", "Ponds changed"}, differ)
+	require.Equal(t, "Edition "+strconv.Itoa(first.Number+1)+" as planned", next.Called())
+
+	d.choose("marta", func(f *editions.ChoiceForm) { f.Off = []change.Key{{ID: ponds, Aspect: change.Content}} })
+	chosen, err := d.StateOf(ctx, marta, editions.ShowChosen)
+	require.NoError(t, err)
+	text, differ = d.shown(chosen, ponds)
+	require.Contains(t, text, "Frogs", "its draft was not chosen")
+	require.Equal(t, []string{"Heaps changed"}, differ)
+
+	live, err := d.StateOf(ctx, marta, strconv.Itoa(first.Number))
+	require.NoError(t, err)
+	text, differ = d.shown(live, ponds)
+	require.Contains(t, text, "Frogs")
+	require.Equal(t, []string{"Ponds changed"}, differ)
+
+	was, err := d.StateOf(ctx, marta, strconv.Itoa(first.Number-1))
+	require.NoError(t, err)
+	text, _ = d.shown(was, ponds)
+	require.NotContains(t, text, "Frogs")
+	for _, none := range []string{"0", strconv.Itoa(first.Number + 1), "draft", ""} {
+		_, err = d.StateOf(ctx, marta, none)
+		require.ErrorIs(t, err, plan.ErrNotFound, none)
+	}
+	_, err = d.StateOf(ctx, d.people["noor"], editions.ShowNext)
+	require.ErrorIs(t, err, plan.ErrForbidden, "readers see what is live")
+}
+
+// What was closed to some since an edition does not open where one looks at that edition.
+func TestAPastEditionStaysAsNarrowAsNow(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	before, _ := d.edition()
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "readership", Value: "approver"})
+	d.publish("marta", "Closed")
+	st, err := d.StateOf(t.Context(), d.people["marta"], strconv.Itoa(before))
+	require.NoError(t, err)
+	for as, sees := range map[string]bool{"": false, "editor": false, "ines": false, "approver": true, "site manager": true} {
+		l, who, err := d.Showing(t.Context(), st, as)
+		require.NoError(t, err)
+		require.Equal(t, sees, readership.Visible(l.Tree, who, l.Readerships()).Find(ponds) >= 0, as)
+	}
+}
+
+// A link with a secret shows what is planned to somebody without an account until its time; their
+// remarks arrive where the work is.
+func TestSharedLinks(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, anselm := t.Context(), d.people["ines"], d.people["anselm"]
+	ponds := d.id("/grounds/ponds")
+	d.write("ines", ponds, "Newts.")
+	ends := d.now.AddDate(0, 0, 7)
+	for _, wrong := range []editions.ShownLink{
+		{Of: "3", Ends: ends},
+		{Of: editions.ShowNext, Ends: d.now},
+		{Of: editions.ShowNext, Ends: d.now.AddDate(1, 0, 0)},
+		{Of: editions.ShowNext, As: "nobody-here", Ends: ends},
+		{Of: editions.ShowNext, As: "site manager", Ends: ends},
+	} {
+		_, err := d.ShareState(ctx, ines, wrong)
+		var invalid *plan.Invalid
+		require.ErrorAs(t, err, &invalid, "%+v", wrong)
+	}
+	_, err := d.ShareState(ctx, d.people["noor"], editions.ShownLink{Of: editions.ShowNext, Ends: ends})
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	secret, err := d.ShareState(ctx, ines, editions.ShownLink{Of: editions.ShowNext, Ends: ends})
+	require.NoError(t, err)
+	var kept string
+	require.NoError(t, d.pool.QueryRow(ctx, `SELECT row_to_json(l)::text FROM shown_links l`).Scan(&kept))
+	require.NotContains(t, kept, secret)
+	_, st, err := d.OpenLink(ctx, secret)
+	require.NoError(t, err)
+	text, _ := d.shown(st, ponds)
+	require.Contains(t, text, "Newts")
+	for _, guess := range []string{"", "x", secret[1:], strings.ToUpper(secret)} {
+		_, _, err = d.OpenLink(ctx, guess)
+		require.ErrorIs(t, err, plan.ErrNotFound, guess)
+	}
+
+	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, " ", "Toads?"), "your name")
+	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", ""), "Write the remark")
+	require.NoError(t, d.OutsideRemark(ctx, secret, ponds, "Lena Voss", "And toads?"))
+	require.Contains(t, d.inbox("ines")[0], "Lena Voss, by a link that you shared")
+	remarks, err := d.Remarks(ctx, anselm, ponds)
+	require.NoError(t, err)
+	require.Equal(t, "Lena Voss", remarks[0].Name)
+	require.NoError(t, d.OutsideRemark(ctx, secret, d.id("/visitors"), "Lena Voss", "Not planned, but said."))
+	remarks, err = d.Remarks(ctx, anselm, d.id("/visitors"))
+	require.NoError(t, err)
+	require.Empty(t, remarks, "nothing of it is reviewed")
+	_, err = d.pool.Exec(ctx, `UPDATE shown_links SET remarks = 200`)
+	require.NoError(t, err)
+	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", "Again"), "no more remarks")
+
+	list, _, err := d.ShownLinks(ctx, anselm)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	require.ErrorIs(t, d.EndLink(ctx, anselm, list[0].ID), plan.ErrForbidden)
+	d.now = ends.Add(time.Second)
+	_, _, err = d.OpenLink(ctx, secret)
+	require.ErrorIs(t, err, plan.ErrNotFound, "its time is past")
+	d.now = ends.AddDate(0, 0, -1)
+	require.NoError(t, d.EndLink(ctx, ines, list[0].ID))
+	_, _, err = d.OpenLink(ctx, secret)
+	require.ErrorIs(t, err, plan.ErrNotFound, "it was ended")
+}
