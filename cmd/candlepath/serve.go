@@ -124,6 +124,7 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 		return fmt.Errorf("listen on %s: %w", c.Addr, err)
 	}
 	h := c.httpServer(s.Handler)
+	h.RegisterOnShutdown(s.EndStreams)
 	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
 	if c.PprofAddr != "" {

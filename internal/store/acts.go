@@ -180,8 +180,10 @@ func splitIDs(s string) []string {
 // BumpPlan counts the version of the plan on and returns it.
 func (t *tx) BumpPlan(ctx context.Context) (int64, error) {
 	var v int64
-	err := t.scan(ctx, &v, `UPDATE sites SET plan_version = plan_version + 1 WHERE id = ? RETURNING plan_version`, t.site)
-	return v, err
+	if err := t.scan(ctx, &v, `UPDATE sites SET plan_version = plan_version + 1 WHERE id = ? RETURNING plan_version`, t.site); err != nil {
+		return v, err
+	}
+	return v, t.TellWork(ctx, "plan")
 }
 
 type decisionRow struct {

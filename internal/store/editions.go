@@ -87,8 +87,10 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 			return err
 		}},
 		{"announcement", func() error {
-			_, err := t.exec(ctx, `SELECT pg_notify(?, ?)`, Channel, fmt.Sprint(n))
-			return err
+			if _, err := t.exec(ctx, `SELECT pg_notify(?, ?)`, Channel, fmt.Sprint(n)); err != nil {
+				return err
+			}
+			return t.TellWork(ctx, "plan")
 		}},
 	} {
 		if err := step.do(); err != nil {

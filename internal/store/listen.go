@@ -5,28 +5,45 @@ import (
 	"fmt"
 )
 
+// WorkChannel is where it is announced that something of the work in the studio changed: "plan",
+// "here" for who is there, or "lock" and the entry.
+const WorkChannel = "candlepath_work"
+
 // Listen calls f once when it begins to listen, and whenever something is
 // announced: the number of an edition, "people" where who is who changed, "visits"
 // where those that were counted are to be written down, or nothing where the look of
-// the site changed. It returns when the connection breaks or the context ends.
-func (s *Store) Listen(ctx context.Context, f func(what string)) error {
+// the site changed. It calls work with what is announced of the work in the studio. It returns
+// when the connection breaks or the context ends.
+func (s *Store) Listen(ctx context.Context, f, work func(what string)) error {
 	conn, err := s.pool.Acquire(ctx)
 	if err != nil {
 		return fmt.Errorf("listen: %w", err)
 	}
 	defer conn.Release()
-	if _, err := conn.Exec(ctx, "LISTEN "+Channel); err != nil {
+	if _, err := conn.Exec(ctx, "LISTEN "+Channel+"; LISTEN "+WorkChannel); err != nil {
 		return fmt.Errorf("listen: %w", err)
 	}
 	defer conn.Conn().Close(context.WithoutCancel(ctx)) //nolint:errcheck // a listening connection does not go back to the pool
 	f("")
+	work("plan")
+	work("here")
 	for {
 		n, err := conn.Conn().WaitForNotification(ctx)
 		if err != nil {
 			return fmt.Errorf("listen: %w", err)
 		}
-		f(n.Payload)
+		if n.Channel == WorkChannel {
+			work(n.Payload)
+		} else {
+			f(n.Payload)
+		}
 	}
+}
+
+// TellWork announces that something of the work in the studio changed.
+func (t *tx) TellWork(ctx context.Context, what string) error {
+	_, err := t.exec(ctx, `SELECT pg_notify(?, ?)`, WorkChannel, what)
+	return err
 }
 
 // Ping tells whether the database answers.

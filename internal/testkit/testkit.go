@@ -172,6 +172,7 @@ func (k *Kit) Behind(t testing.TB, filled bool, proxies border.Proxies) *Site {
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {
+		s.EndStreams()
 		h.Close()
 		s.Close()
 	})

@@ -133,7 +133,12 @@ func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, 
 
 // ClosePage gives the lock of a window back.
 func (a *Pages) ClosePage(ctx context.Context, entry, window string) error {
-	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.DropLock(ctx, entry, window) })
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		if err := tx.DropLock(ctx, entry, window); err != nil {
+			return err
+		}
+		return tellLock(ctx, tx, entry)
+	})
 }
 
 // DropDraft gives a page's edits up; Live stays as it is. Whoever has the page
@@ -158,6 +163,9 @@ func forWriting(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry 
 		return workflow.Lock{}, err
 	}
 	if err := tx.LockDraft(ctx, entry); err != nil {
+		return workflow.Lock{}, err
+	}
+	if err := tx.HoldLock(ctx, entry); err != nil {
 		return workflow.Lock{}, err
 	}
 	return plan.LockOf(ctx, tx, entry)

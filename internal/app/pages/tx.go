@@ -20,6 +20,8 @@ type Tx interface {
 	DraftHead(ctx context.Context, entry string) (plan.PageVersion, error)
 	LivePage(ctx context.Context, entry string) (plan.PageVersion, error)
 	BringDraftsBack(ctx context.Context, entries []string) error
+	// HoldLock lets nobody change who has a page open until the transaction ends.
+	HoldLock(ctx context.Context, entry string) error
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error
 	DropLock(ctx context.Context, entry, window string) error
 	Keep(ctx context.Context, k KeptText) error

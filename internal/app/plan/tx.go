@@ -48,6 +48,10 @@ type Tx interface {
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
 	// BodiesAt gives the texts of entries as an edition shows them.
 	BodiesAt(ctx context.Context, edition int, entries []string) (map[string]LiveBody, error)
+	// TellWork announces to every instance that something of the work in the studio changed.
+	TellWork(ctx context.Context, what string) error
+	// Locks gives the locks that hold at a time, by entry.
+	Locks(ctx context.Context, now time.Time) (map[string]workflow.Lock, error)
 	PersonByLogin(ctx context.Context, login string) (Person, error)
 	SaveDraft(ctx context.Context, v PageVersion, base int) error
 	// LockDraft holds the draft of a page until the transaction ends, LockDrafts

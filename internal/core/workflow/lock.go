@@ -11,6 +11,58 @@ const LockFor = 60 * time.Second
 type Lock struct {
 	Person, Window string
 	Taken, Seen    time.Time // since when; last sign of life
+
+	Asked *LockAsked // who asks for it
+}
+
+// LockAsked is somebody who reads and would like to write.
+type LockAsked struct {
+	Person, Window string
+	At             time.Time
+	Declined       bool // not now
+}
+
+// AskedFor is how long a question for a lock stands.
+const AskedFor = 2 * time.Minute
+
+// Ask asks whoever holds the lock for it. Who was told no may ask again after a while.
+func (l Lock) Ask(person, window string, now time.Time) Lock {
+	if !l.Held(now) || l.Window == window || l.Asks(window, now) {
+		return l
+	}
+	if l.Asked != nil && now.Sub(l.Asked.At) < AskedFor && (l.Asked.Window != window || now.Sub(l.Asked.At) < AskedFor/4) {
+		return l // somebody else asks already, or the answer is still fresh
+	}
+	l.Asked = &LockAsked{Person: person, Window: window, At: now}
+	return l
+}
+
+// Asks tells whether the question of a window stands and has no answer.
+func (l Lock) Asks(window string, now time.Time) bool {
+	return l.Asked != nil && l.Asked.Window == window && !l.Asked.Declined && now.Sub(l.Asked.At) < AskedFor
+}
+
+// Question gives who asks the window that holds the lock; nil if nobody does.
+func (l Lock) Question(window string, now time.Time) *LockAsked {
+	if l.Window != window || l.Asked == nil || !l.Asks(l.Asked.Window, now) {
+		return nil
+	}
+	return l.Asked
+}
+
+// Answer is what the window that holds the lock says to who asks for it: they get it, or not now.
+func (l Lock) Answer(window string, yes bool, now time.Time) Lock {
+	asked := l.Question(window, now)
+	switch {
+	case asked == nil:
+		return l
+	case yes:
+		return Lock{Person: asked.Person, Window: asked.Window, Taken: now, Seen: now}
+	}
+	no := *asked
+	no.Declined = true
+	l.Asked = &no
+	return l
 }
 
 // Held tells whether the lock still holds.

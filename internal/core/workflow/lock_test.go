@@ -64,3 +64,33 @@ func TestOnlyTheHolderCanHaveSaved(t *testing.T) {
 	require.False(t, l.SavedHere("b", "ines", noon), "another window of hers")
 	require.False(t, l.SavedHere("a", "marta", noon))
 }
+
+// Whoever holds a lock is asked for it once at a time, answers, and loses nothing by being asked.
+func TestAskingForALock(t *testing.T) {
+	noon := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
+	at := func(seconds int) time.Time { return noon.Add(time.Duration(seconds) * time.Second) }
+	held := workflow.Lock{Person: "ines", Window: "a", Taken: noon, Seen: noon}
+	require.Equal(t, held, held.Ask("ines", "a", at(1)), "nobody asks themselves")
+	require.Equal(t, workflow.Lock{}, workflow.Lock{}.Ask("noor", "b", at(1)), "what is free is taken, not asked for")
+	asked := held.Ask("noor", "b", at(1))
+	require.Equal(t, &workflow.LockAsked{Person: "noor", Window: "b", At: at(1)}, asked.Question("a", at(2)))
+	require.Nil(t, asked.Question("b", at(2)), "only who has it is asked")
+	require.True(t, asked.Asks("b", at(2)))
+	require.Equal(t, asked, asked.Ask("kofi", "c", at(3)), "one question at a time")
+	require.Nil(t, asked.Question("a", at(200)), "a question does not stand for ever")
+
+	handed := asked.Answer("a", true, at(5))
+	require.Equal(t, workflow.Lock{Person: "noor", Window: "b", Taken: at(5), Seen: at(5)}, handed)
+	require.Equal(t, asked, asked.Answer("c", true, at(5)), "others do not answer")
+	require.Equal(t, held, held.Answer("a", true, at(5)), "nobody asked")
+
+	told := asked.Answer("a", false, at(5))
+	require.True(t, told.Asked.Declined)
+	require.Equal(t, "a", told.Window)
+	require.False(t, told.Asks("b", at(6)))
+	require.Equal(t, told, told.Ask("noor", "b", at(10)), "not at once again")
+	require.True(t, told.Ask("noor", "b", at(40)).Asks("b", at(41)))
+	renewed, mine := asked.Take("ines", "a", at(8), false)
+	require.True(t, mine)
+	require.NotNil(t, renewed.Question("a", at(8)), "a sign of life does not lose the question")
+}

@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/reader"
+	"candlepath/internal/web/urls"
 )
 
 // metrics counts what an instance does, for Prometheus.
@@ -76,7 +77,7 @@ func (m *metrics) count(c *gin.Context) {
 			return
 		}
 		route = readerRoute
-	} else {
+	} else if route != urls.Live { // which lasts as long as a window is open
 		m.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
 	}
 	m.requests.WithLabelValues(route, strconv.Itoa(status)).Inc()

@@ -52,6 +52,8 @@ type Server struct {
 	// SetupCode is what whoever makes the first site has to know; empty where there
 	// is a site.
 	SetupCode string
+	// EndStreams ends the connections of windows that wait for news.
+	EndStreams func()
 
 	log     *slog.Logger
 	store   *store.Store
@@ -125,9 +127,11 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 				if what != "people" {
 					f()
 				}
-			})
+			}, func(what string) { desk.Live().Announced(ctx, what) })
 		})
 	})
+	s.work.Go(func() { desk.Live().Watch(ctx) })
+	s.EndStreams = desk.Live().End
 	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, Log: o.Log})
 	if err != nil {
 		s.Close()

@@ -64,7 +64,7 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Demo: c.Demo}
+	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Live: shell.NewLive(c.App), Demo: c.Demo}
 	s := &Studio{shell: sh, account: account.New(sh, c.SetupCode)}
 	for _, stop := range []interface{ Routes() []shell.Route }{
 		sh, sitemap.New(sh), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh, c.Show, c.Export), s.account,
@@ -73,6 +73,9 @@ func New(c Config) (*Studio, error) {
 	}
 	return s, nil
 }
+
+// Live tells the windows of the studio what others do.
+func (s *Studio) Live() *shell.Live { return s.shell.Live }
 
 // Routes is the route table of the studio.
 func (s *Studio) Routes() []shell.Route { return s.routes }

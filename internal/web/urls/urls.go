@@ -35,6 +35,8 @@ const (
 	Drawing          = "/studio/sitemap/map/drawing"
 	Picture          = "/studio/sitemap/map/picture"
 	Find             = "/studio/find"
+	Live             = "/studio/live"
+	LiveAt           = "/studio/live/at"
 	Reach            = "/studio/menus/reach"
 	Findability      = "/studio/menus/findability"
 	Where            = "/search/where"

@@ -10,16 +10,21 @@ import (
 )
 
 type lockView struct {
-	Mine    bool          `json:"mine"`
-	Holder  string        `json:"holder,omitempty"`
-	Self    bool          `json:"self,omitempty"`
-	Since   string        `json:"since,omitempty"`
+	Mine   bool   `json:"mine"`
+	Holder string `json:"holder,omitempty"`
+	Self   bool   `json:"self,omitempty"`
+	Since  string `json:"since,omitempty"`
+
+	Asked    string `json:"asked,omitempty"`
+	Waiting  bool   `json:"waiting,omitempty"`
+	Declined bool   `json:"declined,omitempty"`
+
 	Base    int           `json:"base,omitempty"`
 	Content *content.Page `json:"content,omitempty"`
 }
 
 func newLock(l pages.LockState) lockView {
-	v := lockView{Mine: l.Mine, Holder: l.Holder, Self: l.Self}
+	v := lockView{Mine: l.Mine, Holder: l.Holder, Self: l.Self, Asked: l.Asked, Waiting: l.Waiting, Declined: l.Declined}
 	if !l.Since.IsZero() {
 		v.Since = l.Since.UTC().Format(time.RFC3339)
 	}
@@ -35,6 +40,8 @@ type lockForm struct {
 	Force   bool   `json:"force"`
 	Reading bool   `json:"reading"`
 	ID      string `json:"id"`
+	Ask     bool   `json:"ask"`
+	Answer  string `json:"answer"`
 }
 
 func (s *Screens) lockPage(r *shell.Request) error {
@@ -42,7 +49,7 @@ func (s *Screens) lockPage(r *shell.Request) error {
 	if err := r.Json(&f); err != nil {
 		return err
 	}
-	l, err := s.App.KeepLock(r.Ctx(), r.Who, r.Param("id"), pages.LockAsk{Window: f.Window, Was: f.Was, Force: f.Force, Reading: f.Reading})
+	l, err := s.App.KeepLock(r.Ctx(), r.Who, r.Param("id"), pages.LockAsk{Window: f.Window, Was: f.Was, Force: f.Force, Reading: f.Reading, Ask: f.Ask, Answer: f.Answer})
 	if err != nil {
 		return err
 	}

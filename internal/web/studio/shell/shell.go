@@ -26,6 +26,8 @@ type Shell struct {
 	Published func(context.Context)
 	// Forget makes the reader site ask anew who reads with which session.
 	Forget func()
+	// Live tells windows what others do.
+	Live *Live
 	// Demo adds a page that shows the parts of all screens.
 	Demo bool
 }
@@ -45,6 +47,8 @@ type Route struct {
 func (s *Shell) Routes() []Route {
 	return []Route{
 		{Method: "GET", Path: urls.Shelf, Screen: "outline", Act: workflow.Plan, Handle: s.shelf},
+		{Method: "GET", Path: urls.Live, Act: workflow.Plan, Handle: s.live},
+		{Method: "POST", Path: urls.LiveAt, Act: workflow.Plan, Handle: s.liveAt},
 		{Method: "GET", Path: urls.Parts, Screen: "parts", View: ViewParts, Act: workflow.Plan, Handle: s.parts},
 	}
 }

@@ -3,6 +3,7 @@ import { say, el } from "./shared/say.js";
 import { chips } from "./shared/chips.js";
 import { spellDates } from "./shared/dates.js";
 import { startTicks } from "./shared/ticks.js";
+import { startLive } from "./shared/live.js";
 import { suggest } from "./shared/suggest.js";
 import { startOutline } from "./sitemap/outline/outline.js";
 import { startMap } from "./sitemap/map/map.js";
@@ -80,6 +81,7 @@ function local(time) {
 
 document.addEventListener("DOMContentLoaded", () => {
   begin(document);
+  if (document.body.dataset.person) startLive(document.body);
   const find = document.getElementById("find");
   if (find)
     suggest(

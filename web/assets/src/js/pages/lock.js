@@ -1,6 +1,7 @@
 // The lock: one window writes, others read. A window that was reloaded goes on where it was: its tab had the page open
 // before, and no other window answers for it. A tab that was doubled finds the first one alive, and reads.
 import { el, post, say } from "../shared/say.js";
+import { clock } from "../shared/live.js";
 import { restore } from "./clash.js";
 
 export function makeLock(x) {
@@ -18,6 +19,8 @@ export function makeLock(x) {
     draw(l);
   }, 1500);
   l.beating = setTimeout(() => beat(l), 12000);
+  window.addEventListener("live-lock", (e) => e.detail === data.entry && beat(l));
+  window.dispatchEvent(new CustomEvent("here-at", { detail: { entry: data.entry } }));
   return {
     mine: () => l.now.mine,
     draw: () => draw(l),
@@ -31,20 +34,62 @@ function draw(l) {
   const { now, x } = l,
     note = document.getElementById("lock-note");
   document.getElementById("give-up")?.toggleAttribute("hidden", !now.mine || x.clash);
-  note.hidden = now.mine || x.clash || l.waiting;
+  note.hidden = (now.mine && !now.asked) || x.clash || l.waiting;
   if (note.hidden) return;
-  const since = now.since
-    ? " since " + new Date(now.since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-    : "";
-  const who = now.self ? "You have this page open in another window" : `${now.holder || "Somebody"} has this page open`;
-  note.replaceChildren(
-    el("span", {}, `${who}${since}. You can read it here.`),
-    el(
-      "button",
-      { class: "btn", type: "button", onclick: () => takeOver(l) },
-      now.self ? "Write here instead" : "Take over",
-    ),
-  );
+  note.replaceChildren(...(now.mine ? asked(l) : held(l)));
+}
+
+const button = (words, onclick, more = {}) => el("button", { class: "btn", type: "button", onclick, ...more }, words);
+
+// held says who has the page, and offers to ask for it or to take it.
+function held(l) {
+  const { now } = l,
+    since = now.since ? ` since ${clock(now.since)}` : "",
+    who = now.self ? "You have this page open in another window" : `${now.holder || "Somebody"} has this page open`,
+    first = (now.holder || "").split(" ")[0] || "them";
+  if (now.self)
+    return [el("span", {}, `${who}${since}. You can read it here.`), button("Write here instead", () => takeOver(l))];
+  const words = now.waiting
+    ? `${first} has been asked. You get the page as soon as they hand it over.`
+    : now.declined
+      ? `${first} is still writing and will hand it over later.`
+      : "You can read it here.";
+  return [
+    el("span", {}, `${who}${since}. ${words}`),
+    ...(now.waiting || now.declined ? [] : [button(`Ask ${first} for it`, () => question(l))]),
+    button("Take over", () => takeOver(l)),
+  ];
+}
+
+// asked says who would like to write here.
+const asked = (l) => [
+  el("span", {}, `${l.now.asked} would like to write on this page.`),
+  button("Save and hand it over", () => answer(l, "yes")),
+  button("Not now", () => answer(l, "no")),
+];
+
+async function question(l) {
+  try {
+    become(l, await ask(l, { ask: true, reading: true }));
+  } catch (problem) {
+    say(problem.message, true);
+  }
+  draw(l);
+}
+
+// answer saves what stands here before the page is handed over.
+async function answer(l, word) {
+  const { x } = l;
+  try {
+    if (word === "yes") await x.saving.save();
+    if (x.clash || (word === "yes" && x.saving.state.dirty))
+      return say("It is not saved yet, so it was not handed over.", true);
+    l.now = await ask(l, { answer: word, reading: word === "yes" });
+    x.refresh();
+    draw(l);
+  } catch (problem) {
+    say(problem.message, true);
+  }
 }
 
 const ask = (l, more) => post(l.x.data.lockUrl, { window: l.x.data.window, ...more });

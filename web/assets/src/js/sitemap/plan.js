@@ -55,6 +55,7 @@ const many = (p) => p.view.chosen().length > 1;
 const on = (p) => (many(p) ? { ids: p.view.chosen() } : { id: p.view.selected() });
 
 function showFacts(p) {
+  window.dispatchEvent(new CustomEvent("here-at", { detail: { entry: p.view.selected() || "" } }));
   clearTimeout(p.besideTimer);
   p.besideTimer = setTimeout(async () => {
     const id = p.view.selected(),
@@ -78,6 +79,7 @@ function showFacts(p) {
     if (facts !== p.shown) {
       swap(box(), (p.shown = facts));
       wireFacts(p);
+      window.dispatchEvent(new Event("facts-shown"));
     }
     offerAgain(p, id);
     if (p.going) goToFacts(p);
@@ -252,10 +254,11 @@ function takeUp(p) {
   return forms;
 }
 
-// Others' acts come in while nothing of one's own is on its way.
+// Others' acts come in while nothing of one's own is on its way: as they are told of, and where that does not get through,
+// as one looks.
 async function watch(p) {
   for (;;) {
-    await new Promise((go) => setTimeout(go, 1400));
+    await told(1400);
     if (!p.root.isConnected) return;
     if (document.hidden || p.working || p.pending || p.view.holds?.()) continue;
     const answer = await news(p);
@@ -267,6 +270,19 @@ async function watch(p) {
     planChanged();
   }
 }
+
+const told = (atLatest) =>
+  new Promise((go) => {
+    const timer = setTimeout(go, atLatest);
+    window.addEventListener(
+      "live-plan",
+      () => {
+        clearTimeout(timer);
+        go();
+      },
+      { once: true },
+    );
+  });
 
 const news = async (p) => {
   try {

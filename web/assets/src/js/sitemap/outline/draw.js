@@ -4,6 +4,7 @@ import { kindWords } from "../kinds.js";
 import { chooseSeen, listed } from "./select.js";
 import { countBelow, wayTo } from "./tree.js";
 import { el, symbol } from "../../shared/say.js";
+import { marksOf } from "../../shared/live.js";
 import { drag } from "./drag.js";
 import { indexOf, isOpen, narrowed, node } from "./rows.js";
 import { onClick, onKey, paste } from "./keys.js";
@@ -143,6 +144,7 @@ function keptRow(o, v, i) {
     n.waiting,
     n.m,
     o.state.sort ? wayTo(o, n) : "",
+    (o.here.get(n.id) || []).map((h) => h.name + h.writes + h.since),
     ...o.state.cols.map((id) => shownIn(columns[id], n, o.names) + (columns[id].wrong?.(n) || "")),
     o.state.cols,
   ].join("\u0001");
@@ -192,6 +194,7 @@ function rowOf(o, { node: n, depth, faint }, i) {
     title.append(el("span", { class: "t", title: n.t.length > 40 ? n.t : null }, n.t));
     if (n.bad) title.append(el("span", { class: "mark-tag is-error", title: n.bad }, n.bad));
     for (const m of new Set(n.m || [])) title.append(el("span", { class: "mark-tag", title: m }, m));
+    title.append(...marksOf(o.here.get(n.id) || []));
     if (n.k === "reference" && n.r) title.append(el("span", { class: "o-note" }, "see " + n.r));
     if (o.state.sort) title.append(el("span", { class: "o-note" }, wayTo(o, n)));
     else if (n.kids.length && !open) title.append(el("span", { class: "o-note" }, countBelow(o, n) + " below"));

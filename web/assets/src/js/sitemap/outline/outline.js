@@ -39,6 +39,8 @@ export function startOutline(root) {
   o.names = { kinds: [], templates: [], owners: [], topics: [], readers: [] };
   wireFind(o);
   o.checks = {}; // how many findings there are, by entry
+  o.here = new Map(); // who else is at an entry
+  window.addEventListener("live-here", (e) => showHere(o, e.detail));
   o.drawn = new Map(); // rows that are in the page, by entry
   o.shows = new WeakMap(); // what a row shows, in one text
   o.plan = plannerOf(o);
@@ -49,6 +51,15 @@ export function startOutline(root) {
     .forEach((b) => b.addEventListener("click", () => run(o, b.dataset.do)));
   o.refused = ""; // a list that could not be pasted waits in the dialog
   first(o);
+}
+
+// showHere marks the rows at which others are.
+function showHere(o, others) {
+  o.here = Map.groupBy(
+    others.filter((h) => h.entry),
+    (h) => h.entry,
+  );
+  if (o.scroll && o.state.visible) draw(o);
 }
 
 // first shows the outline for the first time.
