@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/workflow"
@@ -72,17 +73,17 @@ func TestTimedChanges(t *testing.T) {
 	require.NoError(t, d.time("2026-11-26T10:00", hours))
 	before, _ := d.edition()
 	d.now = time.Date(2026, 11, 26, 8, 59, 59, 0, time.UTC)
-	require.NoError(t, d.PublishTimed(t.Context()))
+	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	number, _ := d.edition()
 	require.Equal(t, before, number, "its minute has not come")
 
 	d.now = time.Date(2026, 11, 26, 9, 0, 4, 0, time.UTC)
 	var all sync.WaitGroup
 	for range 4 { // as instances do
-		all.Go(func() { _ = d.PublishTimed(t.Context()) })
+		all.Go(func() { _ = d.PublishTimed(t.Context(), d.now) })
 	}
 	all.Wait()
-	require.NoError(t, d.PublishTimed(t.Context()))
+	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	number, why := d.edition()
 	require.Equal(t, before+1, number)
 	require.Equal(t, "Timed for 26 November 2026, 09:00 (Europe/London)", why)
@@ -95,7 +96,7 @@ func TestTimedChanges(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, workflow.Ready, d.states()["Opening hours"])
 	d.now = time.Date(2026, 11, 26, 10, 30, 0, 0, time.UTC)
-	require.NoError(t, d.PublishTimed(t.Context()))
+	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	last, _ := d.edition()
 	require.Equal(t, number, last)
 }
@@ -115,7 +116,7 @@ func TestMissedMinutes(t *testing.T) {
 	d.write("ines", hours, "Ten to five.")
 	before, _ := d.edition()
 	d.now = time.Date(2026, 11, 27, 9, 0, 0, 0, time.UTC)
-	require.NoError(t, d.PublishTimed(t.Context()))
+	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	number, why := d.edition()
 	require.Equal(t, before+2, number, "two minutes had something; what was edited was a draft")
 	require.Contains(t, why, "09:30 (Europe/London); published 23h30m0s late")
@@ -139,10 +140,100 @@ func TestMissedMinutes(t *testing.T) {
 	require.NoError(t, d.judge("anselm", workflow.Approve, "", tea))
 	require.NoError(t, d.time("2026-11-27T10:00", tea))
 	d.now = time.Date(2026, 11, 27, 10, 0, 1, 0, time.UTC)
-	require.NoError(t, d.PublishTimed(t.Context()))
+	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	last, _ := d.edition()
 	require.Equal(t, number, last)
 	require.Equal(t, workflow.Ready, d.states()["Tea"])
 	require.Contains(t, d.inbox("ines")[0], "did not go out, and stays approved")
-	require.NoError(t, d.PublishTimed(t.Context()), "it is not tried again and again")
+	require.NoError(t, d.PublishTimed(t.Context(), d.now), "it is not tried again and again")
+}
+
+// A live page is withdrawn at its minute, its visitors go where was said until it returns, and its
+// draft stays; what goes out at the same minute goes with it.
+func TestWithdrawalsAtAMinute(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, anselm := t.Context(), d.people["marta"], d.people["anselm"]
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	ask := editions.WithdrawAsk{Entry: ponds, At: "2026-12-01T09:00", Zone: "Europe/London", To: compost}
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	_, err := d.WithdrawAt(ctx, d.people["ines"], ask)
+	require.ErrorIs(t, err, plan.ErrForbidden)
+	for _, wrong := range []editions.WithdrawAsk{
+		{Entry: "nothing", At: ask.At, Zone: ask.Zone}, {Entry: ponds, At: "2026-11-30T11:00", Zone: ask.Zone}, {Entry: ponds, At: ask.At, Zone: "Quillmere"},
+		{Entry: ponds, At: ask.At, Zone: ask.Zone, To: "javascript:alert(1)"},
+	} {
+		_, err := d.WithdrawAt(ctx, anselm, wrong)
+		var invalid *plan.Invalid
+		require.ErrorAs(t, err, &invalid, "%+v", wrong)
+	}
+	_, err = d.WithdrawAt(ctx, anselm, ask)
+	require.NoError(t, err)
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	require.NoError(t, d.time("2026-12-01T09:00", compost))
+	d.write("ines", ponds, "A draft that stays.")
+
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	require.Equal(t, "page", d.answers("/grounds/ponds")[0])
+	d.now = time.Date(2026, 12, 1, 9, 0, 20, 0, time.UTC)
+	before, _ := d.edition()
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	after, why := d.edition()
+	require.Equal(t, before+1, after, "both went as one edition")
+	require.Contains(t, why, "Timed for 1 December 2026, 09:00")
+	require.Equal(t, [2]string{"/grounds/compost", "/grounds/compost"}, d.answers("/grounds/ponds"))
+	require.Equal(t, 302, d.live().Table.Resolve("/grounds/ponds").Code, "it may return")
+	require.Contains(t, d.body(compost), "Turned on Mondays")
+	require.Contains(t, d.inbox("anselm")[0], "went out")
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	again, _ := d.edition()
+	require.Equal(t, after, again)
+
+	d.act("marta", appsitemap.PlanAct{Do: "return", ID: ponds})
+	d.publish("marta", "It is back")
+	require.Equal(t, "page", d.answers("/grounds/ponds")[0])
+	require.Contains(t, d.body(ponds), "A draft that stays.")
+
+	// A page that went by itself meanwhile has no minute any more; nor has one that is kept.
+	_, err = d.WithdrawAt(ctx, marta, editions.WithdrawAsk{Entry: ponds, At: "2026-12-02T09:00", Zone: "UTC", To: "gone", Says: "Drained"})
+	require.NoError(t, err)
+	require.ErrorIs(t, d.KeepLive(ctx, d.people["ines"], ponds), plan.ErrForbidden)
+	require.NoError(t, d.KeepLive(ctx, marta, ponds))
+	d.now = time.Date(2026, 12, 2, 9, 1, 0, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	require.Equal(t, "page", d.answers("/grounds/ponds")[0])
+}
+
+// While a freeze holds nobody publishes, nothing is timed into it, and what was timed waits for
+// its end.
+func TestFreezesHoldEditionsBack(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	compost := d.id("/grounds/compost")
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	require.NoError(t, d.time("2026-12-01T09:00", compost))
+	minute := func(at string) editions.TimeAsk { return editions.TimeAsk{At: at, Zone: "UTC"} }
+	require.ErrorIs(t, d.Freeze(ctx, d.people["anselm"], minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), "Open day"), plan.ErrForbidden)
+	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T08:00"), "Open day"), "after the beginning")
+	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), " "), "Say why")
+	require.NoError(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), "Open day"))
+	before, _ := d.edition()
+
+	d.now = time.Date(2026, 12, 1, 9, 0, 10, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	d.write("ines", d.id("/grounds"), "Something else.")
+	_, err := d.tryPublish("marta", "Now")
+	require.ErrorContains(t, err, "Nothing is published until 1 December 2026, 17:00 UTC (Open day)")
+	_, err = d.WithdrawAt(ctx, marta, editions.WithdrawAsk{Entry: compost, At: "2026-12-01T16:59", Zone: "UTC"})
+	require.ErrorContains(t, err, "Open day")
+	still, _ := d.edition()
+	require.Equal(t, before, still)
+
+	d.now = time.Date(2026, 12, 1, 17, 0, 0, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	after, why := d.edition()
+	require.Equal(t, before+1, after)
+	require.Contains(t, why, "8h0m0s late")
 }

@@ -12,7 +12,7 @@
 //	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
-//	publish_timed  App.PublishTimed                        every ten seconds
+//	publish_timed  App.PublishDue                          every ten seconds
 package jobs
 
 import (
@@ -77,7 +77,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		river.AddWorkerSafely(workers, &worker[readOlder]{longest: longestOther, do: func(ctx context.Context, j readOlder) error {
 			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
 		}}),
-		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishTimed(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishDue(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
 			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))

@@ -49,6 +49,8 @@ type NextEdition struct {
 	Requests      map[string]Review            // by which they were sent
 	Today         string                       // as 2026-11-26
 	Rules         review.Rules                 // where approval is asked
+	Frozen        *workflow.Freeze             // nothing is published now
+	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live
@@ -62,6 +64,8 @@ type Select struct {
 	Chosen   bool         // all but LeaveOut
 	LeaveOut []change.Key // with what is new below it
 	Only     []string     // what is planned of these, and nothing else
+
+	withdraw []Withdrawal // live pages that are withdrawn, besides
 }
 
 // pick gives the changes that are selected.
@@ -118,6 +122,14 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	if n.Decisions, err = tx.Decisions(ctx); err != nil {
 		return err
 	}
+	if err := n.withWithdrawals(); err != nil {
+		return err
+	}
+	freezes, err := tx.Freezes(ctx)
+	if err != nil {
+		return err
+	}
+	n.Frozen = workflow.Frozen(freezes, a.Now())
 	if n.pageSummaries, err = a.Summaries(ctx, tx, n.Site); err != nil {
 		return err
 	}
@@ -146,7 +158,7 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 }
 
 func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (NextEdition, error) {
-	n := NextEdition{Site: s}
+	n := NextEdition{Site: s, withdraw: sel.withdraw}
 	if err := a.loadPlanned(ctx, tx, &n); err != nil {
 		return n, err
 	}

@@ -101,7 +101,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 // Hinders tells what keeps a person from publishing the edition as it is.
 func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
 	errs, _ := check.Count(n.Findings)
-	return n.Site.Rights().Hinders(who.Role, workflow.Outgoing{Changes: len(n.Chosen), Errors: errs, Own: n.Own})
+	return n.Site.Rights().Hinders(who.Role, workflow.Outgoing{Changes: len(n.Chosen), Errors: errs, Own: n.Own, Frozen: n.Frozen != nil})
 }
 
 // hindered gives what keeps a person from publishing as an error.
@@ -109,6 +109,8 @@ func (n *NextEdition) hindered(who plan.Person) error {
 	switch n.Hinders(who) {
 	case workflow.NoRight:
 		return plan.ErrForbidden
+	case workflow.Froze:
+		return plan.Refuse("why", frozenWords(*n.Frozen))
 	case workflow.OwnChanges:
 		return ErrOwnWork
 	case workflow.Errors:

@@ -75,6 +75,9 @@ func (n *NextEdition) Stamp(c change.Change) string {
 
 // StateOf tells where a change stands.
 func (n *NextEdition) StateOf(c change.Change) (workflow.State, workflow.Standing) {
+	if w, due := n.withdrawal(c.Key); due {
+		return workflow.Timed, workflow.Standing{State: workflow.Timed, Person: w.Person}
+	}
 	s, put := n.Standings[c.Key]
 	if !put {
 		return workflow.Draft, s.Standing

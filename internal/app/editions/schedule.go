@@ -47,21 +47,38 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 	if at, err = ask.minute(a.Now()); err != nil {
 		return at, 0, err
 	}
-	n, err = a.moveOn(ctx, who, ask.List, workflow.Ready, workflow.Time, func(s *Standing) { s.GoAt, s.Zone = at, ask.Zone })
+	n, err = a.moveOn(ctx, who, ask.List, workflow.Ready, workflow.Time, at, func(s *Standing) { s.GoAt, s.Zone = at, ask.Zone })
+	return at, n, err
+}
+
+// Retime gives changes that are timed another minute.
+func (a *Editions) Retime(ctx context.Context, who plan.Person, ask TimeAsk) (at time.Time, n int, err error) {
+	if at, err = ask.minute(a.Now()); err != nil {
+		return at, 0, err
+	}
+	n, err = a.moveOn(ctx, who, ask.List, workflow.Timed, workflow.Lift, at, func(s *Standing) {
+		s.State, s.GoAt, s.Zone = workflow.Timed, at, ask.Zone
+	})
 	return at, n, err
 }
 
 // LiftChanges takes the minute away from changes; they stay approved.
 func (a *Editions) LiftChanges(ctx context.Context, who plan.Person, list []Judged) (n int, err error) {
-	return a.moveOn(ctx, who, list, workflow.Timed, workflow.Lift, func(*Standing) {})
+	return a.moveOn(ctx, who, list, workflow.Timed, workflow.Lift, time.Time{}, func(*Standing) {})
 }
 
-// moveOn takes a step with things that are approved. Who approved them stays told.
-func (a *Editions) moveOn(ctx context.Context, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*Standing)) (n int, err error) {
+// moveOn takes a step with things that are approved, for a minute if there is one. Who approved
+// them stays told.
+func (a *Editions) moveOn(ctx context.Context, who plan.Person, list []Judged, from workflow.State, step workflow.Step, at time.Time, with func(*Standing)) (n int, err error) {
 	if len(list) == 0 {
 		return 0, plan.Refuse("id", "Tick something first.")
 	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
+		if !at.IsZero() {
+			if err := a.thawed(ctx, tx, at); err != nil {
+				return err
+			}
+		}
 		put := map[change.Key]Standing{}
 		for _, j := range list {
 			item, there := q.Find(j.ID, from)
@@ -103,17 +120,32 @@ func (q Queue) Timed() (out []review.Item) {
 // lateAfter is from when on an edition says that its minute was missed.
 const lateAfter = 2 * time.Minute
 
-// PublishTimed publishes what is timed and due, one edition for each minute, the earliest first.
-// What preflight stops stays approved, and its people are told. It does nothing twice, whoever
-// else does it at the same time: each minute is one transaction.
-func (a *Editions) PublishTimed(ctx context.Context) error {
+// PublishDue publishes what is timed and due by the clock of the database, so that instances whose
+// clocks differ agree.
+func (a *Editions) PublishDue(ctx context.Context) error {
+	var now time.Time
+	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) (err error) {
+		now, err = tx.Clock(ctx)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return a.PublishTimed(ctx, now)
+}
+
+// PublishTimed publishes what is timed and due at a time, one edition for each minute, the
+// earliest first. What preflight stops stays approved, and its people are told. It does nothing
+// twice, whoever else does it at the same time: each minute is one transaction. While a freeze
+// holds nothing goes out; it goes once that is over.
+func (a *Editions) PublishTimed(ctx context.Context, now time.Time) error {
 	for {
 		some := false
 		err := a.Store.Write(ctx, func(tx Tx, s plan.Site) (err error) {
 			if s.ID == "" {
 				return nil
 			}
-			some, err = a.publishMinute(ctx, tx, s)
+			some, err = a.publishMinute(ctx, tx, s, now)
 			return err
 		})
 		if err != nil || !some {
@@ -123,9 +155,17 @@ func (a *Editions) PublishTimed(ctx context.Context) error {
 }
 
 // publishMinute publishes what is due of the earliest minute.
-func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site) (some bool, err error) {
+func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now time.Time) (some bool, err error) {
 	n := NextEdition{Site: s}
-	if err := n.dueIn(ctx, tx, a.Now()); err != nil || len(n.Standings) == 0 {
+	if err := n.dueIn(ctx, tx, now); err != nil {
+		return false, err
+	}
+	leaving, err := a.dueWithdrawals(ctx, tx, s, now)
+	if err != nil || len(n.Standings)+len(leaving) == 0 {
+		return false, err
+	}
+	freezes, err := tx.Freezes(ctx)
+	if err != nil || workflow.Frozen(freezes, now) != nil {
 		return false, err
 	}
 	if err := tx.LockDrafts(ctx); err != nil {
@@ -135,40 +175,58 @@ func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site) (some 
 	if err != nil {
 		return false, err
 	}
-	due, at := q.due(a.Now())
-	if len(due) == 0 {
+	due, at := q.due(now)
+	switch {
+	case len(due)+len(leaving) == 0:
 		return false, nil // what is due was edited since, so it is a draft
+	case len(leaving) > 0 && (len(due) == 0 || leaving[0].GoAt.Before(at.GoAt)):
+		due = change.Set{}
+		at = Standing{Standing: workflow.Standing{Person: leaving[0].Person}, GoAt: leaving[0].GoAt, Zone: leaving[0].Zone}
+	case len(leaving) > 0 && leaving[0].GoAt.After(at.GoAt):
+		leaving = nil
 	}
+	return true, a.publishAt(ctx, tx, q, due, leaving, at, now)
+}
+
+// publishAt publishes what is due at a minute, or takes the minute away from it.
+func (a *Editions) publishAt(ctx context.Context, tx Tx, q Queue, due change.Set, leaving []Withdrawal, at Standing, now time.Time) error {
 	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
-		return false, err
+		return err
 	}
-	sel := Select{Chosen: true}
+	sel := Select{Chosen: true, withdraw: leaving}
 	for _, c := range q.Next.All {
 		if !due[c.Key] && c.Aspect != change.Readdressed {
 			sel.LeaveOut = append(sel.LeaveOut, c.Key)
 		}
 	}
-	by := people[at.Person]
-	next, err := a.next(ctx, tx, s, by, sel)
+	s := q.Next.Site
+	next, err := a.next(ctx, tx, s, people[at.Person], sel)
 	if err != nil {
-		return false, err
+		return err
+	}
+	var entries []string
+	for _, w := range leaving {
+		entries = append(entries, w.Entry)
+	}
+	if err := tx.DropWithdrawals(ctx, entries); err != nil {
+		return err
 	}
 	if errs, _ := check.Count(next.Findings); errs > 0 {
-		return true, a.fallBack(ctx, tx, q, due, at, next.Findings)
+		return a.fallBack(ctx, tx, q, due, leaving, at, next.Findings)
 	}
 	why := fmt.Sprintf("Timed for %s (%s)", at.GoAt.In(zoneOf(at.Zone)).Format("2 January 2006, 15:04"), at.Zone)
-	if late := a.Now().Sub(at.GoAt); late > lateAfter {
-		why += fmt.Sprintf("; published %s late, because the program was not running", late.Round(time.Minute))
+	if late := now.Sub(at.GoAt); late > lateAfter {
+		why += fmt.Sprintf("; published %s late, because the program was not running or nothing was to be published", late.Round(time.Minute))
 	}
 	_, err = a.release(ctx, tx, next, plan.Edition{
-		Number: s.Edition + 1, At: a.Now(), PersonID: at.Person, Why: why, ActKey: plan.NewID(), Changes: next.summaries(next.Chosen),
+		Number: s.Edition + 1, At: now, PersonID: at.Person, Why: why, ActKey: plan.NewID(), Changes: next.summaries(next.Chosen),
 	})
 	if err != nil {
-		return false, err
+		return err
 	}
 	a.Counts.Editions.Add(1)
-	return true, tx.Notify(ctx, q.timedNotices(a.Now(), due, at, why+" went out."))
+	return tx.Notify(ctx, q.timedNotices(now, due, leaving, at, why+" went out."))
 }
 
 // dueIn keeps the standings that are timed and due.
@@ -210,7 +268,7 @@ func zoneOf(name string) *time.Location {
 }
 
 // fallBack takes the minute away from what cannot go out, and tells its people why.
-func (a *Editions) fallBack(ctx context.Context, tx Tx, q Queue, due change.Set, at Standing, found []check.Finding) error {
+func (a *Editions) fallBack(ctx context.Context, tx Tx, q Queue, due change.Set, leaving []Withdrawal, at Standing, found []check.Finding) error {
 	put := map[change.Key]Standing{}
 	for k := range due {
 		s := q.Next.Standings[k]
@@ -227,17 +285,20 @@ func (a *Editions) fallBack(ctx context.Context, tx Tx, q Queue, due change.Set,
 			break
 		}
 	}
-	return tx.Notify(ctx, q.timedNotices(a.Now(), due, at, fmt.Sprintf("What was timed for %s (%s) did not go out, and stays approved: %s",
+	return tx.Notify(ctx, q.timedNotices(a.Now(), due, leaving, at, fmt.Sprintf("What was timed for %s (%s) did not go out, and stays approved or live: %s",
 		at.GoAt.In(zoneOf(at.Zone)).Format("2 January 2006, 15:04"), at.Zone, why)))
 }
 
 // timedNotices tell who approved changes, who made and who sent them, what became of them.
-func (q Queue) timedNotices(now time.Time, due change.Set, at Standing, words string) (out []plan.Notice) {
+func (q Queue) timedNotices(now time.Time, due change.Set, leaving []Withdrawal, at Standing, words string) (out []plan.Notice) {
 	to, titles := []string{at.Person}, []string(nil)
 	for _, i := range q.Items {
 		if due[i.Changes[0].Key] {
 			to, titles = append(append(to, q.Makers(i)...), q.Request(i).From), append(titles, q.Next.Trees.Title(i.ID))
 		}
+	}
+	for _, w := range leaving {
+		to, titles = append(to, w.Person), append(titles, q.Next.Trees.Title(w.Entry))
 	}
 	slices.Sort(to)
 	for _, p := range slices.Compact(to) {

@@ -61,6 +61,15 @@ type Tx interface {
 	Remarks(ctx context.Context, id string) ([]Remark, error)
 	PutRemark(ctx context.Context, id string, r Remark) error
 	SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error
+	Freezes(ctx context.Context) ([]workflow.Freeze, error)
+	PutFreeze(ctx context.Context, f workflow.Freeze) error
+	EndFreeze(ctx context.Context, id string, at time.Time) error
+	// Withdrawals gives the pages that are withdrawn at a minute, the earliest first.
+	Withdrawals(ctx context.Context) ([]Withdrawal, error)
+	PutWithdrawal(ctx context.Context, w Withdrawal) error
+	DropWithdrawals(ctx context.Context, entries []string) error
+	// Clock is the time of the database, which is one for all instances.
+	Clock(ctx context.Context) (time.Time, error)
 	PutShownLink(ctx context.Context, l ShownLink, hash []byte) error
 	// ShownLink gives the link of a secret, ShownLinks those that have not ended at a time.
 	ShownLink(ctx context.Context, hash []byte) (ShownLink, error)

@@ -30,7 +30,7 @@ func (a *Floor) DecideRemoved(ctx context.Context, who Person, key string, list 
 		w := &Writer{Floor: a, Tx: tx, who: who, Next: trees.Next}
 		title := ""
 		for _, d := range list {
-			now, err := d.decision(trees)
+			now, err := d.Decision(trees)
 			if err != nil {
 				return PlanResult{}, err
 			}
@@ -55,8 +55,8 @@ func (a *Floor) DecideRemoved(ctx context.Context, who Person, key string, list 
 	})
 }
 
-// decision is what is kept; nil takes it back.
-func (d Destination) decision(trees Trees) (*redirect.Decision, error) {
+// Decision is what is kept; nil takes it back.
+func (d Destination) Decision(trees Trees) (*redirect.Decision, error) {
 	if trees.Live.Find(d.Entry) == sitemap.None {
 		return nil, ErrNotFound
 	}

@@ -108,6 +108,12 @@ func (t Trees) Changes() []change.Change {
 	return change.Diff(t.Live, t.Next)
 }
 
+// With gives the trees with another Next.
+func (t Trees) With(next *sitemap.Tree) Trees {
+	t.Next = next
+	return t.kept()
+}
+
 // kept gives the trees with what is worked out of them once for all.
 func (t Trees) kept() Trees {
 	t.diff = sync.OnceValue(func() []change.Change { return change.Diff(t.Live, t.Next) })

@@ -72,16 +72,18 @@ const (
 	OwnChanges Hindrance = "own work" // somebody else has to publish it
 	Errors     Hindrance = "errors"   // preflight found some
 	Empty      Hindrance = "empty"    // nothing is selected
+	Froze      Hindrance = "frozen"   // nothing is published at this time
 )
 
 // Hindrances lists them.
-func Hindrances() []Hindrance { return []Hindrance{NoRight, OwnChanges, Errors, Empty} }
+func Hindrances() []Hindrance { return []Hindrance{NoRight, Froze, OwnChanges, Errors, Empty} }
 
 // Outgoing is what bears on whether an edition may be published.
 type Outgoing struct {
 	Changes int  // that are selected
 	Errors  int  // that preflight found
 	Own     bool // some of it is the work of the person who publishes
+	Frozen  bool // a freeze holds
 }
 
 // Hinders tells what stands in the way of a person who publishes an edition.
@@ -89,6 +91,8 @@ func (s Site) Hinders(r Role, o Outgoing) Hindrance {
 	switch {
 	case !s.May(r, Publish):
 		return NoRight
+	case o.Frozen:
+		return Froze
 	case o.Own && r != Manager && !s.OwnWork:
 		return OwnChanges
 	case o.Errors > 0:

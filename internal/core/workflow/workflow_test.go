@@ -43,6 +43,8 @@ func TestHinders(t *testing.T) {
 		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Changes: 1, Errors: 3}, workflow.Errors},
 		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Errors: 3}, workflow.Errors},
 		{workflow.Site{}, workflow.Manager, workflow.Outgoing{}, workflow.Empty},
+		{workflow.Site{}, workflow.Manager, workflow.Outgoing{Changes: 1, Frozen: true}, workflow.Froze},
+		{workflow.Site{}, workflow.Editor, workflow.Outgoing{Changes: 1, Frozen: true}, workflow.NoRight},
 	} {
 		require.Equal(t, c.want, c.site.Hinders(c.role, c.out), "%+v", c)
 		told[c.want] = true

@@ -55,6 +55,12 @@ const (
 	MendLinks        = "/studio/edition/links"
 	Publish          = "/studio/edition/publish"
 	Past             = "/studio/edition/past"
+	Schedule         = "/studio/edition/schedule"
+	Retime           = Schedule + "/move"
+	WithdrawAt       = Schedule + "/withdraw"
+	KeepLive         = Schedule + "/keep"
+	Freeze           = Schedule + "/freeze"
+	EndFreeze        = Schedule + "/thaw"
 	See              = "/studio/edition/see" // the whole reader site of a state
 	Shown            = "/studio/edition/shown"
 	ShareState       = See + "/share"
@@ -417,3 +423,9 @@ const Nobody = "-"
 
 // AheadAt is the address of a link with a secret.
 func AheadAt(secret string) string { return Ahead + "/" + secret }
+
+// ScheduleAt is the calendar of the week or the month of a day, in a zone; withdraw is a page
+// that somebody wants to time.
+func ScheduleAt(by, day, zone, withdraw, said string) string {
+	return with(Schedule, "by", by, "day", day, "zone", zone, "withdraw", withdraw, "said", said)
+}

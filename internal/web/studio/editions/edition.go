@@ -146,6 +146,8 @@ func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
 	switch n.Hinders(who) {
 	case workflow.NoRight:
 		v.WhyNot = "Editors plan and write; an approver or a site manager publishes."
+	case workflow.Froze:
+		v.WhyNot = "Nothing is published until " + n.Frozen.Ends.UTC().Format("2 January 2006, 15:04 UTC") + ": " + n.Frozen.Why + "."
 	case workflow.OwnChanges:
 		v.WhyNot = "Part of this is your own work, so somebody else has to publish it."
 	case workflow.Errors:

@@ -33,6 +33,10 @@ func TestScreensExecute(t *testing.T) {
 			Error: "x", Made: "x", States: []part.Option{{Chosen: true}}, Readers: []part.Option{{}}, Widths: []seeWidth{{Here: true}, {}}, Planned: true,
 			Pages: []seePage{{Here: true}, {}}, Links: []seeLink{{MayEnd: true}, {}},
 		},
+		"schedule": scheduleView{
+			Guess: true, Problem: "x", Said: "x", May: true, MayFreeze: true, Page: "x", ByMonth: true, Zones: []string{"x"}, List: []scheduled{{Late: true, Leaves: true}, {}},
+			Days: []scheduleDay{{Today: true, Past: true, Out: true, Frozen: "x", Items: []scheduled{{Leaves: true}}}}, Freezes: []freezeView{{Holds: true}},
+		},
 		"past": pastView{},
 	})
 }

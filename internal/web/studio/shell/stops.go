@@ -62,6 +62,7 @@ const (
 	ViewNext        = "Next edition"
 	ViewPast        = "Past editions"
 	ViewReview      = "For review"
+	ViewSchedule    = "Schedule"
 	ViewSettings    = "Site settings"
 	ViewPeople      = "People"
 	ViewJobs        = "Jobs"
@@ -95,6 +96,7 @@ var views = []struct{ stop, name, url string }{
 	{"Addresses", ViewTest, urls.TestAt},
 	{"Edition", ViewNext, urls.Edition},
 	{"Edition", ViewReview, urls.Review},
+	{"Edition", ViewSchedule, urls.Schedule},
 	{"Edition", ViewPast, urls.Past},
 	{"Inbox", ViewInbox, urls.Inbox},
 	{"Settings", ViewSettings, urls.Settings},

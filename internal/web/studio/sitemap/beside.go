@@ -28,7 +28,7 @@ type besideView struct {
 	Sortable                                 bool // two or more are below it
 	PageURL, NewURL, Below                   string
 	AddressesURL                             string // every address it ever had
-	SendURL                                  string // what is planned here, for review
+	SendURL, ScheduleURL                     string // what is planned here, for review
 	FindURL                                  string
 	Pair                                     []pair
 	Found                                    []lookAtView
@@ -142,7 +142,7 @@ func newBeside(o plan.Outline, i int, people []plan.Person) besideView {
 	row := m.Row(i)
 	v := besideView{
 		ID: e.ID, Title: e.Title, KindLabel: e.Kind.Label(), Owner: e.Owner, Next: address.Written(t.Address(i)), State: row.State, Wick: row.Wick,
-		IsPage: e.Kind.IsPage(), IsHome: i == t.Home(), Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), NewURL: newBelow(e), FindURL: urls.Find, AddressesURL: urls.AddressesOfPage(e.ID), SendURL: urls.ReviewBelow(e.ID),
+		IsPage: e.Kind.IsPage(), IsHome: i == t.Home(), Withdrawn: e.Withdrawn, PageURL: urls.Page(e.ID), NewURL: newBelow(e), FindURL: urls.Find, AddressesURL: urls.AddressesOfPage(e.ID), SendURL: urls.ReviewBelow(e.ID), ScheduleURL: urls.ScheduleAt("", "", "", e.ID, ""),
 	}
 	if l := o.Trees.Live.Find(e.ID); l != sitemap.None {
 		v.InLive = true

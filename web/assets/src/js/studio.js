@@ -9,6 +9,7 @@ import { startOutline } from "./sitemap/outline/outline.js";
 import { startMap } from "./sitemap/map/map.js";
 import { startMenus } from "./navigation/menus.js";
 import { startTrail } from "./navigation/trail.js";
+import { startCalendar } from "./editions/calendar.js";
 import { startOlder } from "./addresses/older.js";
 
 window.htmx = htmx;
@@ -29,6 +30,7 @@ function begin(root) {
     ["menu-edit", startMenus],
     ["trail-edit", startTrail],
     ["older", startOlder],
+    ["calendar", startCalendar],
   ]) {
     const at = root.querySelector("#" + id);
     if (at && !at.dataset.started) {

@@ -1,0 +1,249 @@
+package editions
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Withdrawal is a live page that is withdrawn at a minute, with where its visitors go meanwhile.
+type Withdrawal struct {
+	Entry, Person string
+	GoAt          time.Time
+	Zone          string
+	To            string // an entry id, an address, a URL or "gone"
+	Says          string // what readers are told where it is gone
+
+	decision redirect.Decision
+}
+
+// WithdrawAsk is the wish that a live page is withdrawn at a minute.
+type WithdrawAsk struct {
+	Entry, To, Says string
+	At, Zone, Which string // as TimeAsk has them
+}
+
+// WithdrawAt has a live page withdrawn at a minute. Whoever may publish there says so; under four
+// eyes that is not enough.
+func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask WithdrawAsk) (at time.Time, err error) {
+	if at, err = (TimeAsk{At: ask.At, Zone: ask.Zone, Which: ask.Which}).minute(a.Now()); err != nil {
+		return at, err
+	}
+	return at, a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if !s.Rights().May(who.Role, workflow.Publish) {
+			return plan.ErrForbidden
+		}
+		n := NextEdition{Site: s}
+		if err := a.loadPlanned(ctx, tx, &n); err != nil {
+			return err
+		}
+		w := Withdrawal{Entry: ask.Entry, Person: who.ID, GoAt: at, Zone: ask.Zone, To: strings.TrimSpace(ask.To), Says: strings.TrimSpace(ask.Says)}
+		i := n.Trees.Live.Find(w.Entry)
+		if i == sitemap.None || n.Trees.Live.Served(i) == "" {
+			return plan.Refuse("entry", "Choose a page that is live.")
+		}
+		if n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes {
+			return plan.Refuse("entry", "Here somebody else has to approve. Withdraw the page in the outline, send that for review, and time it once it is approved.")
+		}
+		if w.To == "" {
+			w.To = above(n.Trees.Live, i)
+		}
+		if _, err := w.decide(n.Trees); err != nil {
+			return err
+		}
+		if err := a.thawed(ctx, tx, at); err != nil {
+			return err
+		}
+		return tx.PutWithdrawal(ctx, w)
+	})
+}
+
+// above is the nearest page above one that readers get.
+func above(t *sitemap.Tree, i int) string {
+	for i = t.Parent(i); i != sitemap.None; i = t.Parent(i) {
+		if t.Served(i) != "" {
+			return t.Ref(i).ID
+		}
+	}
+	return t.Ref(t.Home()).ID
+}
+
+// decide works out where the visitors go, for as long as the page is withdrawn.
+func (w Withdrawal) decide(trees plan.Trees) (redirect.Decision, error) {
+	d, err := plan.Destination{Entry: w.Entry, To: w.To, Temporary: w.To != "gone", Says: w.Says}.Decision(trees)
+	if err != nil || d == nil {
+		return redirect.Decision{}, err
+	}
+	return *d, nil
+}
+
+// KeepLive takes the minute away from a page that was to be withdrawn.
+func (a *Editions) KeepLive(ctx context.Context, who plan.Person, entry string) error {
+	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if !s.Rights().May(who.Role, workflow.Publish) {
+			return plan.ErrForbidden
+		}
+		return tx.DropWithdrawals(ctx, []string{entry})
+	})
+}
+
+// withWithdrawals makes pages whose minute has come withdrawn in Next.
+func (n *NextEdition) withWithdrawals() error {
+	if len(n.withdraw) == 0 {
+		return nil
+	}
+	n.Trees.Planned, n.Decisions = maps.Clone(n.Trees.Planned), maps.Clone(n.Decisions)
+	ids := make([]string, len(n.withdraw))
+	for i, w := range n.withdraw {
+		ids[i] = w.Entry
+		if n.Trees.Planned == nil {
+			n.Trees.Planned = map[string]plan.Planned{}
+		}
+		if n.Decisions == nil {
+			n.Decisions = map[string]redirect.Decision{}
+		}
+		n.Trees.Planned[w.Entry] = plan.Planned{PersonID: w.Person, At: w.GoAt}
+		n.Decisions[w.Entry] = w.decision
+	}
+	next, err := n.Trees.Next.Withdraw(ids, true)
+	n.Trees = n.Trees.With(next)
+	return err
+}
+
+// withdrawal tells whether a change is that of a page whose minute has come.
+func (n *NextEdition) withdrawal(k change.Key) (w Withdrawal, due bool) {
+	if k.Aspect != change.Withdrawn {
+		return w, false
+	}
+	i := slices.IndexFunc(n.withdraw, func(w Withdrawal) bool { return w.Entry == k.ID })
+	if i < 0 {
+		return w, false
+	}
+	return n.withdraw[i], true
+}
+
+// dueWithdrawals gives those of the earliest minute that has come, up to one. Of pages that are
+// not live any more there is nothing left to do.
+func (a *Editions) dueWithdrawals(ctx context.Context, tx Tx, s plan.Site, now time.Time) (due []Withdrawal, err error) {
+	all, err := tx.Withdrawals(ctx)
+	if err != nil || len(all) == 0 || all[0].GoAt.After(now) {
+		return nil, err
+	}
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return nil, err
+	}
+	var gone []string
+	for _, w := range all {
+		i := trees.Live.Find(w.Entry)
+		switch {
+		case w.GoAt.After(now) || len(due) > 0 && !w.GoAt.Equal(due[0].GoAt):
+			continue
+		case i == sitemap.None || trees.Live.Served(i) == "" || trees.Next.Find(w.Entry) == sitemap.None:
+			gone = append(gone, w.Entry)
+			continue
+		}
+		if w.decision, err = w.decide(trees); err != nil {
+			w.To = above(trees.Live, i) // where they were to go is not there any more
+			if w.decision, err = w.decide(trees); err != nil {
+				return nil, err
+			}
+		}
+		due = append(due, w)
+	}
+	if len(gone) > 0 {
+		err = tx.DropWithdrawals(ctx, gone)
+	}
+	return due, err
+}
+
+// Freeze says that nothing is published for a time.
+func (a *Editions) Freeze(ctx context.Context, who plan.Person, from, until TimeAsk, why string) error {
+	begins, err := from.minute(a.Now().Add(-24 * time.Hour)) // it may hold already
+	if err != nil {
+		return err
+	}
+	ends, err := until.minute(a.Now())
+	if err != nil {
+		return err
+	}
+	why = strings.TrimSpace(why)
+	switch {
+	case !ends.After(begins):
+		return plan.Refuse("until", "The end has to come after the beginning.")
+	case ends.Sub(begins) > 92*24*time.Hour:
+		return plan.Refuse("until", "A freeze lasts three months at most.")
+	case why == "" || len([]rune(why)) > 200:
+		return plan.Refuse("why", "Say why, in at most 200 characters. Everybody who wants to publish reads it.")
+	}
+	return a.Governing(ctx, who, func(tx Tx, _ plan.Site) error {
+		return tx.PutFreeze(ctx, workflow.Freeze{ID: plan.NewID(), Why: why, Person: who.ID, Begins: begins, Ends: ends})
+	})
+}
+
+// EndFreeze ends a freeze now; one that did not begin is forgotten.
+func (a *Editions) EndFreeze(ctx context.Context, who plan.Person, id string) error {
+	return a.Governing(ctx, who, func(tx Tx, _ plan.Site) error { return tx.EndFreeze(ctx, id, a.Now()) })
+}
+
+// thawed refuses a minute in which nothing is published.
+func (a *Editions) thawed(ctx context.Context, tx Tx, at time.Time) error {
+	list, err := tx.Freezes(ctx)
+	if f := workflow.Frozen(list, at); err == nil && f != nil {
+		return plan.Refuse("at", frozenWords(*f))
+	}
+	return err
+}
+
+func frozenWords(f workflow.Freeze) string {
+	return fmt.Sprintf("Nothing is published until %s (%s). A site manager can end this under Schedule.", f.Ends.UTC().Format("2 January 2006, 15:04 UTC"), f.Why)
+}
+
+// Calendar is what is to happen when: what is timed, withdrawn, and when nothing is published.
+type Calendar struct {
+	Queue
+	Withdrawals []Withdrawal
+	Freezes     []workflow.Freeze
+}
+
+// Calendar gives what is to happen when.
+func (a *Editions) Calendar(ctx context.Context, who plan.Person) (c Calendar, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if err := plan.MayPlan(s, who); err != nil {
+			return err
+		}
+		if c.Queue, err = a.queue(ctx, tx, s); err != nil {
+			return err
+		}
+		if c.Withdrawals, err = tx.Withdrawals(ctx); err != nil {
+			return err
+		}
+		c.Freezes, err = tx.Freezes(ctx)
+		c.Freezes = workflow.Ordered(c.Freezes)
+		return err
+	})
+	return c, err
+}
+
+// RetimeWithdrawal gives a page that is to be withdrawn another minute.
+func (a *Editions) RetimeWithdrawal(ctx context.Context, who plan.Person, entry string, t TimeAsk) (time.Time, error) {
+	c, err := a.Calendar(ctx, who)
+	if err != nil {
+		return time.Time{}, err
+	}
+	i := slices.IndexFunc(c.Withdrawals, func(w Withdrawal) bool { return w.Entry == entry })
+	if i < 0 {
+		return time.Time{}, plan.Refuse("id", "This page has no minute any more. Load the calendar again.")
+	}
+	w := c.Withdrawals[i]
+	return a.WithdrawAt(ctx, who, WithdrawAsk{Entry: entry, To: w.To, Says: w.Says, At: t.At, Zone: t.Zone, Which: t.Which})
+}

@@ -1,0 +1,256 @@
+package editions
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
+)
+
+// scheduleView is a calendar of what goes out and what is withdrawn.
+type scheduleView struct {
+	shell.Frame
+	Self, Title                       string
+	By, Day, Zone                     string
+	Earlier, Later, Today, Week, Mon  string
+	ByMonth                           bool
+	Days                              []scheduleDay
+	Names                             []string
+	List                              []scheduled
+	Freezes                           []freezeView
+	Zones                             []string
+	Move, Withdraw, Keep, Freeze, End string
+	TimeURL, FindURL                  string
+	Page, PageID                      string // that somebody wants to withdraw
+	Said, Problem                     string
+	May, MayFreeze, Guess             bool
+}
+
+type scheduleDay struct {
+	Date, Words, Says string
+	Today, Past, Out  bool // out of the month
+	Frozen            string
+	Items             []scheduled
+}
+
+// scheduled is what happens at a minute to one thing.
+type scheduled struct {
+	ID, Stamp, Title, URL string
+	At                    time.Time
+	Clock, Date, Zone     string
+	Words                 string // what happens
+	When                  string // in its own zone
+	By                    string
+	Leaves                bool // it is withdrawn
+	Late                  bool
+}
+
+type freezeView struct {
+	ID, Words, Why, By string
+	Holds              bool
+}
+
+func (s *Screens) schedule(r *shell.Request) error {
+	return s.schedulePage(r, http.StatusOK, r.Query("said"), "")
+}
+
+func (s *Screens) schedulePage(r *shell.Request, status int, said, problem string) error {
+	f, _, err := s.FrameFor(r, "Schedule")
+	if err != nil {
+		return err
+	}
+	c, err := s.App.Calendar(r.Ctx(), r.Who)
+	if err != nil {
+		return err
+	}
+	people, err := s.App.Everyone(r.Ctx())
+	if err != nil {
+		return err
+	}
+	ask := func(name string) string { return part.OrElse(r.Query(name), r.PostForm(name)) }
+	v := newSchedule(c, people, s.App.Now(), ask("by"), ask("day"), part.OrElse(ask("zone"), r.PostForm("in")))
+	v.Frame, v.Said, v.Problem = f, said, problem
+	rights := c.Next.Site.Rights()
+	v.May, v.MayFreeze = rights.May(r.Who.Role, workflow.Publish), rights.May(r.Who.Role, workflow.Govern)
+	if id := ask("withdraw"); id != "" {
+		v.Page, v.PageID = c.Next.Trees.Title(id), id
+	}
+	return s.Show(r, status, "schedule", v)
+}
+
+// newSchedule builds the calendar of the week or month of a day, as clocks of a zone show it.
+func newSchedule(c editions.Calendar, people []plan.Person, now time.Time, by, day, zone string) (v scheduleView) {
+	v = scheduleView{
+		Self: urls.Schedule, Zone: zone, Guess: zone == "", Zones: zones, Move: urls.Retime, Withdraw: urls.WithdrawAt, Keep: urls.KeepLive, Freeze: urls.Freeze, End: urls.EndFreeze,
+		TimeURL: urls.ReviewAt("ready", "", "", "", ""), FindURL: urls.Find, Names: []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"},
+	}
+	in, err := time.LoadLocation(part.OrElse(zone, "UTC"))
+	if err != nil {
+		in = time.UTC
+	}
+	v.Zone, v.ByMonth, v.By = in.String(), by == "month", part.OrElse(by, "week")
+	at, err := time.Parse(time.DateOnly, day)
+	if err != nil {
+		at = now.In(in)
+	}
+	v.Day = at.Format(time.DateOnly)
+	v.list(c, people, now, in)
+	v.freezes(c, people, now, in)
+	v.days(c, at, now, in)
+	v.ways(at, now.In(in))
+	return v
+}
+
+// list gathers what is timed, the earliest first.
+func (v *scheduleView) list(c editions.Calendar, people []plan.Person, now time.Time, in *time.Location) {
+	for _, i := range c.Timed() {
+		s := c.GoAt(i)
+		v.List = append(v.List, scheduled{
+			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("timed", i.ID, "", "", ""), At: s.GoAt, Words: "goes out",
+			When: clockIn(s.GoAt, s.Zone), By: part.PersonName(people, s.Person),
+		})
+	}
+	for _, w := range c.Withdrawals {
+		to := w.To
+		if at := c.Next.Trees.Live.Find(w.To); at != sitemap.None {
+			to = "“" + c.Next.Trees.Live.Ref(at).Title + "”"
+		}
+		v.List = append(v.List, scheduled{
+			ID: w.Entry, Title: c.Next.Trees.Title(w.Entry), URL: urls.Page(w.Entry), At: w.GoAt, Leaves: true, When: clockIn(w.GoAt, w.Zone), By: part.PersonName(people, w.Person),
+			Words: map[bool]string{true: "is withdrawn; its address says that it is gone", false: "is withdrawn; visitors go to " + to}[w.To == "gone"],
+		})
+	}
+	slices.SortStableFunc(v.List, func(a, b scheduled) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(strings.ToLower(a.Title), strings.ToLower(b.Title)))
+	})
+	for i := range v.List {
+		s := &v.List[i]
+		local := s.At.In(in)
+		s.Clock, s.Date, s.Zone, s.Late = local.Format("15:04"), local.Format(time.DateOnly), in.String(), !s.At.After(now)
+	}
+}
+
+func (v *scheduleView) freezes(c editions.Calendar, people []plan.Person, now time.Time, in *time.Location) {
+	for _, f := range c.Freezes {
+		if !f.Ends.After(now) {
+			continue
+		}
+		const form = "2 January 2006, 15:04"
+		v.Freezes = append(v.Freezes, freezeView{
+			ID: f.ID, Why: f.Why, By: part.PersonName(people, f.Person), Holds: !f.Begins.After(now),
+			Words: fmt.Sprintf("%s to %s in %s", f.Begins.In(in).Format(form), f.Ends.In(in).Format(form), in),
+		})
+	}
+}
+
+// days puts what is timed into the days of the calendar.
+func (v *scheduleView) days(c editions.Calendar, at, now time.Time, in *time.Location) {
+	today := now.In(in).Format(time.DateOnly)
+	for _, d := range workflow.Days(at, v.ByMonth) {
+		y, m, n := d.Date()
+		begins, ends := time.Date(y, m, n, 0, 0, 0, 0, in), time.Date(y, m, n+1, 0, 0, 0, 0, in)
+		day := scheduleDay{Date: d.Format(time.DateOnly), Words: d.Format("2 Jan"), Says: d.Format("Monday 2 January 2006"), Out: v.ByMonth && m != at.Month()}
+		if !v.ByMonth {
+			day.Words = d.Format("Mon 2 Jan")
+		}
+		day.Today, day.Past = day.Date == today, day.Date < today
+		for _, f := range c.Freezes {
+			if f.Begins.Before(ends) && f.Ends.After(begins) {
+				day.Frozen = f.Why
+			}
+		}
+		for _, s := range v.List {
+			if s.Date == day.Date {
+				day.Items = append(day.Items, s)
+			}
+		}
+		v.Days = append(v.Days, day)
+	}
+}
+
+// ways are the links to other weeks and months.
+func (v *scheduleView) ways(at, today time.Time) {
+	before, after := at.AddDate(0, 0, -7), at.AddDate(0, 0, 7)
+	first, last := workflow.Days(at, false)[0], workflow.Days(at, false)[6]
+	v.Title = "Week of " + first.Format("2 January") + " to " + last.Format("2 January 2006")
+	if v.ByMonth {
+		first := time.Date(at.Year(), at.Month(), 1, 0, 0, 0, 0, time.UTC)
+		before, after, v.Title = first.AddDate(0, -1, 0), first.AddDate(0, 1, 0), at.Format("January 2006")
+	}
+	to := func(by string, day time.Time) string {
+		return urls.ScheduleAt(by, day.Format(time.DateOnly), v.Zone, "", "")
+	}
+	v.Earlier, v.Later, v.Today, v.Week, v.Mon = to(v.By, before), to(v.By, after), to(v.By, today), to("week", at), to("month", at)
+}
+
+// scheduled shows the calendar again with what was done, or with why it was not.
+func (s *Screens) rescheduled(r *shell.Request, err error, said func() string) error {
+	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
+		return s.schedulePage(r, http.StatusUnprocessableEntity, "", invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.ScheduleAt(r.PostForm("by"), r.PostForm("day"), part.OrElse(r.PostForm("in"), r.PostForm("zone")), "", said()))
+	return nil
+}
+
+// retime gives what is timed another minute, or none.
+func (s *Screens) retime(r *shell.Request) error {
+	id, zone := r.PostForm("id"), r.PostForm("zone")
+	list := []editions.Judged{{ID: id, Stamp: r.PostForm("stamp")}}
+	leaves := r.PostForm("leaves") != ""
+	if r.PostForm("do") == "lift" {
+		if leaves {
+			return s.keepLive(r)
+		}
+		_, err := s.App.LiftChanges(r.Ctx(), r.Who, list)
+		return s.rescheduled(r, err, func() string { return "It has no minute any more, and stays approved." })
+	}
+	var at time.Time
+	var err error
+	if leaves {
+		at, err = s.App.RetimeWithdrawal(r.Ctx(), r.Who, id, editions.TimeAsk{At: r.PostForm("at"), Zone: zone, Which: r.PostForm("which-of-two")})
+	} else {
+		at, _, err = s.App.Retime(r.Ctx(), r.Who, editions.TimeAsk{List: list, At: r.PostForm("at"), Zone: zone, Which: r.PostForm("which-of-two")})
+	}
+	return s.rescheduled(r, err, func() string { return "Moved to " + clockIn(at, zone) + "." })
+}
+
+func (s *Screens) withdrawAt(r *shell.Request) error {
+	ask := editions.WithdrawAsk{Entry: r.PostForm("page-id"), To: part.OrElse(r.PostForm("to-id"), r.PostForm("to")), Says: r.PostForm("says"), At: r.PostForm("at"), Zone: r.PostForm("zone"), Which: r.PostForm("which-of-two")}
+	if r.PostForm("gone") != "" {
+		ask.To = "gone"
+	}
+	at, err := s.App.WithdrawAt(r.Ctx(), r.Who, ask)
+	return s.rescheduled(r, err, func() string { return "The page is withdrawn at " + clockIn(at, ask.Zone) + "." })
+}
+
+func (s *Screens) keepLive(r *shell.Request) error {
+	err := s.App.KeepLive(r.Ctx(), r.Who, r.PostForm("id"))
+	return s.rescheduled(r, err, func() string { return "The page stays live." })
+}
+
+func (s *Screens) freeze(r *shell.Request) error {
+	minute := func(name string) editions.TimeAsk {
+		return editions.TimeAsk{At: r.PostForm(name), Zone: r.PostForm("zone"), Which: "first"}
+	}
+	err := s.App.Freeze(r.Ctx(), r.Who, minute("from"), minute("until"), r.PostForm("why"))
+	return s.rescheduled(r, err, func() string { return "Nothing is published in that time." })
+}
+
+func (s *Screens) endFreeze(r *shell.Request) error {
+	err := s.App.EndFreeze(r.Ctx(), r.Who, r.PostForm("id"))
+	return s.rescheduled(r, err, func() string { return "That freeze is over." })
+}
