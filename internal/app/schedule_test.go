@@ -159,7 +159,9 @@ func TestWithdrawalsAtAMinute(t *testing.T) {
 	_, err := d.WithdrawAt(ctx, d.people["ines"], ask)
 	require.ErrorIs(t, err, plan.ErrForbidden)
 	for _, wrong := range []editions.WithdrawAsk{
-		{Entry: "nothing", At: ask.At, Zone: ask.Zone}, {Entry: ponds, At: "2026-11-30T11:00", Zone: ask.Zone}, {Entry: ponds, At: ask.At, Zone: "Quillmere"},
+		{Entry: "nothing", At: ask.At, Zone: ask.Zone},
+		{Entry: ponds, At: "2026-11-30T11:00", Zone: ask.Zone},
+		{Entry: ponds, At: ask.At, Zone: "Quillmere"},
 		{Entry: ponds, At: ask.At, Zone: ask.Zone, To: "javascript:alert(1)"},
 	} {
 		_, err := d.WithdrawAt(ctx, anselm, wrong)

@@ -51,7 +51,7 @@ func readPages(dir fs.FS, people map[string]plan.Person, addresses map[string]st
 	return out, nil
 }
 
-var fieldLine = regexp.MustCompile(`^([a-z]+): (.+)$`)
+var fieldLine = regexp.MustCompile(`^([a-z]+(?::day)?): (.+)$`)
 
 func readPage(body string, people map[string]plan.Person) written {
 	w := written{fields: map[string]string{}}

@@ -2,6 +2,7 @@ package markup
 
 import (
 	"strconv"
+	"time"
 
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/listing"
@@ -47,6 +48,10 @@ func (l Lists) figure(kind content.BlockType, href string) string {
 	switch {
 	case kind == content.Asked && l.Visits != nil:
 		return strconv.Itoa(l.Visits(id))
+	case kind == content.NewsList && l.News != nil:
+		if day, err := time.Parse(time.DateOnly, l.News(id)); err == nil {
+			return day.Format("2 Jan 2006")
+		}
 	case kind == content.Newest && l.Changed != nil:
 		return l.Changed(id).Format("2 Jan 2006")
 	}

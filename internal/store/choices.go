@@ -24,14 +24,14 @@ type seenJSON struct {
 // they did not.
 func (t *tx) Choice(ctx context.Context, person string) (editions.Choice, error) {
 	var rows []struct {
-		Why    string
-		Choice json.RawMessage
+		Why, Note string
+		Choice    json.RawMessage
 	}
-	err := t.scan(ctx, &rows, `SELECT why, choice FROM edition_choices WHERE site_id = ? AND person_id = ?`, t.site, person)
+	err := t.scan(ctx, &rows, `SELECT why, note, choice FROM edition_choices WHERE site_id = ? AND person_id = ?`, t.site, person)
 	if err != nil || len(rows) == 0 {
 		return editions.Choice{}, err
 	}
-	c := editions.Choice{Why: rows[0].Why}
+	c := editions.Choice{Why: rows[0].Why, Note: rows[0].Note}
 	if len(rows[0].Choice) == 0 {
 		return c, nil
 	}
@@ -58,8 +58,8 @@ func (t *tx) PutChoice(ctx context.Context, person string, c editions.Choice) er
 	for k, s := range c.Seen {
 		kept.Seen = append(kept.Seen, seenJSON{k, s})
 	}
-	_, err := t.exec(ctx, `INSERT INTO edition_choices (site_id, person_id, why, choice) VALUES (?, ?, ?, ?::jsonb)
-		ON CONFLICT (site_id, person_id) DO UPDATE SET why = excluded.why, choice = excluded.choice`, t.site, person, c.Why, jsonText(kept))
+	_, err := t.exec(ctx, `INSERT INTO edition_choices (site_id, person_id, why, note, choice) VALUES (?, ?, ?, ?, ?::jsonb)
+		ON CONFLICT (site_id, person_id) DO UPDATE SET why = excluded.why, note = excluded.note, choice = excluded.choice`, t.site, person, c.Why, c.Note, jsonText(kept))
 	return err
 }
 

@@ -106,6 +106,7 @@ type editionRow struct {
 	PublishedAt time.Time
 	PersonID    string
 	Why         string
+	Note        string
 	BackTo      *int
 	Told        json.RawMessage `gorm:"type:jsonb"`
 	ActKey      string
@@ -116,7 +117,7 @@ type editionRow struct {
 func (editionRow) TableName() string { return "editions" }
 
 func (r editionRow) toPort() (plan.Edition, error) {
-	e := plan.Edition{Number: r.Number, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why, ActKey: r.ActKey}
+	e := plan.Edition{Number: r.Number, At: r.PublishedAt, PersonID: r.PersonID, Why: r.Why, Note: r.Note, ActKey: r.ActKey}
 	if r.BackTo != nil {
 		e.BackTo = *r.BackTo
 	}
@@ -130,7 +131,7 @@ func (r editionRow) toPort() (plan.Edition, error) {
 }
 
 func (t *tx) addEdition(ctx context.Context, e plan.Edition) error {
-	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Told: json.RawMessage(jsonText(e.Changes)), ActKey: e.ActKey}
+	r := editionRow{SiteID: t.site, Number: e.Number, PublishedAt: e.At, PersonID: e.PersonID, Why: e.Why, Note: e.Note, Told: json.RawMessage(jsonText(e.Changes)), ActKey: e.ActKey}
 	if e.BackTo > 0 {
 		r.BackTo = &e.BackTo
 	}

@@ -9,6 +9,7 @@ import (
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 )
 
@@ -170,6 +171,16 @@ func (t *tx) TextsAt(ctx context.Context, number int) (map[string]edition.Shown,
 	out := make(map[string]edition.Shown, len(rows))
 	for _, r := range rows {
 		out[r.EntryID] = edition.Shown{Version: r.VersionID, Text: r.Text}
+	}
+	return out, err
+}
+
+// TextsIn gives what pages say in an edition.
+func (t *tx) TextsIn(ctx context.Context, number int, entries []string) (map[string]content.Page, error) {
+	list, err := t.versions(ctx, `s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?) AND s.entry_id `+inSet, number, number, setText(entries))
+	out := make(map[string]content.Page, len(list))
+	for _, v := range list {
+		out[v.EntryID] = v.Content
 	}
 	return out, err
 }

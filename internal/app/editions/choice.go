@@ -18,6 +18,7 @@ type ChoiceForm struct {
 	change.Boxes
 	Looked change.Looked
 	Why    string
+	Note   string // what readers are told
 }
 
 // LookOwn computes the next edition as a person chose it. With a form it first
@@ -48,7 +49,7 @@ func (a *Editions) LookOwn(ctx context.Context, who plan.Person, form *ChoiceFor
 		return NextEdition{}, err
 	}
 	n := *all.Next
-	n.Why, n.Own = choice.Why, n.holdsWorkOf(who)
+	n.Why, n.Note, n.Own = choice.Why, choice.Note, n.holdsWorkOf(who)
 	return n, nil
 }
 
@@ -78,7 +79,7 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 	}
 	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
 	chosen = form.Press(n.Trees.Next, n.All, chosen)
-	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Looked, chosen, beneath), strings.TrimSpace(form.Why)})
+	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Looked, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
 }
 
 // keptOut is what goes only where somebody ticks it: what a rollback took back, and what lacks
@@ -145,5 +146,6 @@ func (e *Moved) Error() string {
 // Choice is what a person picked for the next edition, and why it is to go out.
 type Choice struct {
 	change.Choice
-	Why string
+	Why  string
+	Note string // what readers are told
 }

@@ -37,6 +37,7 @@ type NextEdition struct {
 	Templates     []content.Template
 	Planned       []change.Change              // a rollback: what was planned before it
 	Why           string                       // what the person who looks wrote of it
+	Note          string                       // what they tell readers of it
 	Beneath       []change.Beneath             // what others did since they chose
 	Proof         redirect.Proof               // of all addresses that ever answered
 	redirects     []plan.PlannedRedirect       // planned by hand
@@ -91,7 +92,7 @@ func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Per
 		if choice, err = tx.Choice(ctx, who.ID); err != nil {
 			return nil, err
 		}
-		n.Why = choice.Why
+		n.Why, n.Note = choice.Why, choice.Note
 	}
 	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
 	n.Beneath = beneath

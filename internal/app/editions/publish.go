@@ -27,12 +27,15 @@ var ErrOwnWork = errors.New("part of this is your own work; somebody else has to
 type PublishAsk struct {
 	Key     string
 	Why     string
+	Note    string // what readers are told of it, if anything
 	Changes Select
 	Form    *ChoiceForm // what the person had before them and chose, or nil: Changes
 
 	// Looked is what the person had before them where there is no form; nil: it does not matter.
 	Looked *change.Looked
 }
+
+const longestNote = 600
 
 // Publish makes the next edition.
 //
@@ -42,7 +45,10 @@ type PublishAsk struct {
 //  3. Ask preflight; an error ends it here.
 //  4. Write it all, number it, announce it, in the one transaction.
 func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk) (plan.Edition, error) {
-	ask.Why = strings.TrimSpace(ask.Why)
+	ask.Why, ask.Note = strings.TrimSpace(ask.Why), strings.TrimSpace(ask.Note)
+	if len([]rune(ask.Note)) > longestNote {
+		return plan.Edition{}, plan.Refuse("note", fmt.Sprintf("The note for readers has at most %d characters.", longestNote))
+	}
 	if err := plan.CheckKey(ask.Key); err != nil {
 		return plan.Edition{}, err
 	}
@@ -81,7 +87,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 			return err
 		}
 		out, err = a.release(ctx, tx, n, plan.Edition{
-			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, ActKey: ask.Key,
+			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, Note: ask.Note, ActKey: ask.Key,
 			Changes: n.summaries(n.Chosen),
 		})
 		if err != nil {

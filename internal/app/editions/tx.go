@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
@@ -87,4 +88,6 @@ type Tx interface {
 	ShapesAt(ctx context.Context, edition int) (shape.Set, error)
 	// TextsAt gives the version of each page that an edition shows, by entry.
 	TextsAt(ctx context.Context, number int) (map[string]edition.Shown, error)
+	// TextsIn gives what pages say in an edition.
+	TextsIn(ctx context.Context, number int, entries []string) (map[string]content.Page, error)
 }

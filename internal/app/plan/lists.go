@@ -28,7 +28,7 @@ func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l List
 	if err != nil {
 		return "", err
 	}
-	lists.Tree, lists.Visits, lists.Changed = l.Tree, f.visitsOf, sums.changed(l.Next)
+	lists.Tree, lists.Visits, lists.Changed, lists.News = l.Tree, f.visitsOf, sums.changed(l.Next), sums.newsOn(l.Next, a.Now())
 	out, err := a.Markup.Compose(html, lists.Of)
 	return out, errors.Join(err, f.err)
 }
@@ -56,6 +56,37 @@ func (s Summaries) changed(next bool) func(string) time.Time {
 			return live.At
 		}
 		return time.Time{}
+	}
+}
+
+// NewsOf gives the day on which each page goes out as news, of what is live or, where next, of what
+// will be.
+func (s Summaries) NewsOf(next bool) map[string]string {
+	days := map[string]string{}
+	for h := range s.All() {
+		switch {
+		case h.Draft && !next:
+		case h.Report.News != "":
+			days[h.EntryID] = h.Report.News
+		default:
+			delete(days, h.EntryID) // its draft is no news any more
+		}
+	}
+	return days
+}
+
+// newsOn gives the day of a page that is news at a time.
+func (s Summaries) newsOn(next bool, now time.Time) func(string) string {
+	var days map[string]string
+	today := now.UTC().Format(time.DateOnly)
+	return func(id string) string {
+		if days == nil {
+			days = s.NewsOf(next)
+		}
+		if day := days[id]; day <= today {
+			return day
+		}
+		return ""
 	}
 }
 

@@ -259,7 +259,8 @@ type Edition struct {
 	At       time.Time
 	PersonID string
 	Why      string
-	BackTo   int // edition rolled back to, or 0
+	Note     string // what readers are told of it, if anything
+	BackTo   int    // edition rolled back to, or 0
 	Changes  []ChangeSummary
 	ActKey   string
 	Proof    *redirect.Proof // of all addresses that ever answered; nil: not known

@@ -19,7 +19,9 @@ type LiveSite struct {
 	Tree      *sitemap.Tree
 	Table     *redirect.Table
 	Summaries plan.Summaries
-	News      []News // of late, the newest first
+	News      []News      // of late, the newest first
+	Announced []Announced // pages that go out as news, the latest first; some perhaps later
+	Notes     []Note      // what readers are told of editions of late, the newest first
 	Shapes    shape.Set
 	Narrow    map[string][]string // readerships that bear on entries besides their own
 }
@@ -60,7 +62,8 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		if err != nil {
 			return err
 		}
-		l.News = newsOf(editions)
+		l.Announced = announced(l.Summaries.NewsOf(false))
+		l.News, l.Notes = newsOf(editions), notesOf(editions)
 		l.Table, err = redirect.NewTable(rows, trees.Live)
 		return err
 	})

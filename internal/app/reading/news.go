@@ -1,6 +1,8 @@
 package reading
 
 import (
+	"cmp"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -14,6 +16,46 @@ type News struct {
 	Kind    change.News
 	Edition int
 	At      time.Time
+}
+
+// Announced is a page that goes out as news on a day, as 2026-11-27.
+type Announced struct{ EntryID, Day string }
+
+func announced(days map[string]string) []Announced {
+	out := make([]Announced, 0, len(days))
+	for id, day := range days {
+		out = append(out, Announced{id, day})
+	}
+	slices.SortFunc(out, func(a, b Announced) int {
+		return cmp.Or(cmp.Compare(b.Day, a.Day), cmp.Compare(a.EntryID, b.EntryID))
+	})
+	return out
+}
+
+// NextNews is when the next page goes out as news after a time; zero: none will.
+func (l LiveSite) NextNews(now time.Time) (next time.Time) {
+	for _, a := range l.Announced {
+		if day, err := time.Parse(time.DateOnly, a.Day); err == nil && day.After(now) {
+			next = day
+		}
+	}
+	return next
+}
+
+// Note is what readers are told of an edition.
+type Note struct {
+	Edition int
+	At      time.Time
+	Words   string
+}
+
+func notesOf(editions []plan.Edition) (out []Note) {
+	for _, e := range editions {
+		if e.Note != "" {
+			out = append(out, Note{e.Number, e.At, e.Note})
+		}
+	}
+	return out
 }
 
 // changedNews lists what is planned before what there was.

@@ -65,6 +65,14 @@ func (a *Reading) Showing(ctx context.Context, st plan.SiteState, as string) (l 
 			editions = editions[1:]
 		}
 		news := newsOf(editions)
+		l.Notes = notesOf(editions)
+		if st.Planned || st.Site.Edition == s.Edition {
+			sums, err := a.Summaries(ctx, tx, s)
+			if err != nil {
+				return err
+			}
+			l.Announced = announced(sums.NewsOf(st.Planned))
+		}
 		if st.Planned {
 			l.News = changedNews(st, a.Now(), news)
 		} else {

@@ -73,7 +73,7 @@ type blockKind struct {
 func blockKinds() []blockKind {
 	return []blockKind{
 		textKind, noteKind, tilesKind, pictureKind, picturesKind, stepsKind, questionsKind, quotationKind, columnsKind,
-		factsKind, filesKind, tableKind, contactKind, belowKind, topicKind, newestKind, askedKind, recentKind, stripKind,
+		factsKind, filesKind, tableKind, contactKind, belowKind, topicKind, newestKind, newsKind, askedKind, recentKind, stripKind,
 		dividerKind, sourceKind,
 	}
 }

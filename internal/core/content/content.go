@@ -37,11 +37,12 @@ type Report struct {
 	Problems []Problem `json:"problems,omitempty"`
 	Empty    bool      `json:"empty,omitempty"` // no slot shows anything
 	Lists    []Block   `json:"lists,omitempty"` // blocks that lead to pages which they find
+	News     string    `json:"news,omitempty"`  // the day on which it goes out as news
 }
 
 // NewReport holds a page against its template.
 func NewReport(t Template, p Page, people func(id string) bool) Report {
-	r := Report{Template: t.Key, Form: t.Form(), Problems: Problems(t, p, people), Empty: true}
+	r := Report{News: NewsDay(p), Template: t.Key, Form: t.Form(), Problems: Problems(t, p, people), Empty: true}
 	for _, s := range t.Slots() {
 		r.Empty = r.Empty && !p.filled(s.Key)
 	}

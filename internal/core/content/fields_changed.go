@@ -16,5 +16,8 @@ func ChangedFields(t Template, before, after Page, person func(id string) string
 			out = append(out, FieldChange{f.Label, textdiff.Compare(f.Told(was, person), f.Told(is, person))})
 		}
 	}
+	if was, is := NewsDay(before), NewsDay(after); was != is {
+		out = append(out, FieldChange{"Goes out as news on", textdiff.Compare(was, is)})
+	}
 	return out
 }

@@ -18,6 +18,7 @@ const (
 	Below     BlockType = "below"
 	TopicList BlockType = "topic"
 	Newest    BlockType = "newest"
+	NewsList  BlockType = "news"
 	Asked     BlockType = "asked"
 	Recent    BlockType = "recent"
 	Strip     BlockType = "strip"
@@ -33,6 +34,7 @@ const (
 	FromBelow  = "pages below a page"
 	FromTopic  = "pages of a topic"
 	FromNewest = "newest pages"
+	FromNews   = "news"
 	FromAsked  = "most asked for"
 	FromRecent = "what the reader opened last"
 	OwnTiles   = "tiles chosen here"
@@ -55,6 +57,7 @@ var (
 	summary  = Field{Key: "summaries", Label: "With summaries", Type: FieldYes}
 	figures  = Field{Key: "figures", Label: "With when, or how often", Type: FieldYes, Help: "The day of the change, or the visits of the last weeks."}
 	ofTopic  = Field{Key: "topic", Label: "Topic", Type: FieldTopic, Required: true}
+	onTopic  = Field{Key: "topic", Label: "Only of a topic", Type: FieldTopic}
 
 	picture    = Field{Key: "picture", Label: "Picture", Type: FieldPicture, Required: true}
 	decorative = Field{Key: "decorative", Label: "Only decoration; screen readers skip it", Type: FieldYes, If: "picture"}
@@ -138,6 +141,7 @@ var (
 		ofTopic, order, {Key: "count", Label: "How many at most", Type: FieldNumber, Usual: "20", Min: 1, Max: mostListed}, summary,
 	}}
 	newestKind = blockKind{is: Newest, name: "Newest pages", about: "new and changed of late", lists: true, fields: []Field{count, within, summary, figures}}
+	newsKind   = blockKind{is: NewsList, name: "News", about: "pages that are announced, the latest first", lists: true, fields: []Field{count, onTopic, summary, figures}}
 	askedKind  = blockKind{is: Asked, name: "Most asked for", about: "the pages with most visits", lists: true, fields: []Field{count, within, summary, figures}}
 	recentKind = blockKind{is: Recent, name: "Where you left off", about: "what this reader opened last", lists: true, fields: []Field{count}}
 

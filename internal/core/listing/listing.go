@@ -22,6 +22,7 @@ type Site struct {
 	Tree    *sitemap.Tree // of what the reader may read
 	Visits  func(entry string) int
 	Changed func(entry string) time.Time // when the text came; zero: there is none
+	News    func(entry string) string    // the day on which a page went out as news; empty: it did not
 }
 
 // Pages gives the entries that a block lists on the page here, in the order in which they
@@ -34,6 +35,8 @@ func (s Site) Pages(b content.Block, here int) []int {
 		return s.most(b, s.ordered(b, s.ofTopic(b.Get("topic"), here)))
 	case content.FromNewest:
 		return s.most(b, s.newest(s.within(b, here)))
+	case content.FromNews:
+		return s.most(b, s.news(b.Get("topic")))
 	case content.FromAsked:
 		return s.most(b, s.asked(s.within(b, here)))
 	}
@@ -49,6 +52,8 @@ func from(b content.Block) string {
 		return content.FromTopic
 	case content.Newest:
 		return content.FromNewest
+	case content.NewsList:
+		return content.FromNews
 	case content.Asked:
 		return content.FromAsked
 	case content.Tiles:
@@ -159,6 +164,22 @@ func (s Site) newest(pages []int) []int {
 	pages = slices.DeleteFunc(pages, func(i int) bool { return s.changed(i).IsZero() })
 	slices.SortStableFunc(pages, func(a, b int) int { return s.changed(b).Compare(s.changed(a)) })
 	return pages
+}
+
+// news gives the pages that went out as news, of a topic if one is given, the latest first.
+func (s Site) news(topic string) (out []int) {
+	if s.News == nil {
+		return nil
+	}
+	day := map[int]string{}
+	for i := range s.Tree.Len() {
+		has := func(t string) bool { return strings.EqualFold(t, topic) }
+		if d := s.News(s.Tree.Ref(i).ID); d != "" && s.page(i) && (topic == "" || slices.ContainsFunc(s.Tree.Ref(i).TopicList(), has)) {
+			day[i], out = d, append(out, i)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b int) int { return strings.Compare(day[b], day[a]) })
+	return out
 }
 
 func (s Site) asked(pages []int) []int {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
@@ -25,6 +26,7 @@ type edition struct {
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
 	uses       *uses
+	until      time.Time // then a page goes out as news, and lists change; zero: none will
 
 	kinds  []string // of readership, by which views differ
 	mu     sync.Mutex
@@ -87,6 +89,7 @@ func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*editi
 		}
 	}
 	e.restricted = readership.Restricted(live.Tree, also)
+	e.until = live.NextNews(time.Now())
 	var err error
 	if e.public, err = e.newView(readership.Reader{}, publicCache); err != nil {
 		return nil, err

@@ -5,8 +5,11 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
+	"strings"
 	"time"
 
+	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/setting"
@@ -74,12 +77,14 @@ func (v *view) trailsView() trailsView {
 
 type newView struct {
 	frame
-	Days []dayOfNews
+	Announced []announcedPage
+	Days      []dayOfNews
 }
 
 // dayOfNews is what the editions of a day brought.
 type dayOfNews struct {
 	Date, ISO string
+	Notes     []string // what readers are told of its editions
 	Pages     []pieceOfNews
 }
 
@@ -103,7 +108,41 @@ func (snap *view) newView() newView {
 		day := &v.Days[len(v.Days)-1]
 		day.Pages = append(day.Pages, piece)
 	})
+	v.withNotes(snap.Notes)
+	snap.announced(func(i int, day time.Time) {
+		if len(v.Announced) < mostAnnounced {
+			v.Announced = append(v.Announced, announcedPage{snap.Tree.Ref(i).Title, address.Written(snap.Tree.Served(i)), day.Format("2 January 2006"), day.Format(time.DateOnly)})
+		}
+	})
 	return v
+}
+
+type announcedPage struct{ Title, Href, Date, ISO string }
+
+const mostAnnounced = 20
+
+// announced visits the pages that are news by now, the latest first, as far as this reader may
+// know of them.
+func (snap *view) announced(visit func(i int, day time.Time)) {
+	for _, a := range snap.Announced {
+		day, err := time.Parse(time.DateOnly, a.Day)
+		if i := snap.Tree.Find(a.EntryID); err == nil && !day.After(time.Now()) && i != sitemap.None && snap.Tree.Served(i) != "" && snap.menus.Shown(i) {
+			visit(i, day)
+		}
+	}
+}
+
+// withNotes puts what readers are told of editions to their days.
+func (v *newView) withNotes(notes []reading.Note) {
+	for _, n := range notes {
+		at := n.At.UTC()
+		day := dayOfNews{Date: at.Format("2 January 2006"), ISO: at.Format(time.DateOnly)}
+		i, known := slices.BinarySearchFunc(v.Days, day.ISO, func(d dayOfNews, iso string) int { return strings.Compare(iso, d.ISO) })
+		if !known {
+			v.Days = slices.Insert(v.Days, i, day)
+		}
+		v.Days[i].Notes = append(v.Days[i].Notes, n.Words)
+	}
 }
 
 // newsAt is one piece of news.
@@ -186,6 +225,12 @@ type feedEntry struct {
 	Updated string   `xml:"updated"`
 	Link    feedLink `xml:"link"`
 	Summary string   `xml:"summary"`
+
+	Category *feedCategory `xml:"category,omitempty"`
+}
+
+type feedCategory struct {
+	Term string `xml:"term,attr"`
 }
 
 const feedEntries = 50
@@ -218,11 +263,21 @@ func (snap *view) feed(base string) feed {
 		Title: snap.Site.Name(), ID: base + urls.Feed, Updated: time.Unix(0, 0).UTC().Format(time.RFC3339), Author: snap.Site.Name(),
 		Links: []feedLink{{"self", base + urls.Feed}, {"alternate", base + urls.New}},
 	}
+	for _, n := range snap.Notes {
+		f.Entries = append(f.Entries, feedEntry{
+			Title: snap.Site.Name() + ", edition " + fmt.Sprint(n.Edition), ID: base + urls.New + "#edition-" + fmt.Sprint(n.Edition), Updated: n.At.UTC().Format(time.RFC3339),
+			Link: feedLink{Href: base + urls.New}, Summary: n.Words,
+		})
+	}
+	snap.announced(func(i int, day time.Time) {
+		e := snap.Tree.Ref(i)
+		f.Entries = append(f.Entries, feedEntry{
+			Title: e.Title, ID: fmt.Sprintf("urn:uuid:%s#news-%s", e.ID, day.Format(time.DateOnly)), Updated: day.Format(time.RFC3339), Link: feedLink{Href: base + address.Written(snap.Tree.Served(i))},
+			Summary: "News", Category: &feedCategory{"news"},
+		})
+	})
 	snap.news(func(i int, n newsAt) {
 		at := n.At.UTC().Format(time.RFC3339)
-		if len(f.Entries) == 0 {
-			f.Updated = at
-		}
 		if len(f.Entries) < feedEntries {
 			e := snap.Tree.Ref(i)
 			f.Entries = append(f.Entries, feedEntry{
@@ -230,6 +285,10 @@ func (snap *view) feed(base string) feed {
 			})
 		}
 	})
+	slices.SortStableFunc(f.Entries, func(a, b feedEntry) int { return strings.Compare(b.Updated, a.Updated) })
+	if len(f.Entries) > 0 {
+		f.Updated = f.Entries[0].Updated
+	}
 	return f
 }
 

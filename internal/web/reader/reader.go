@@ -101,10 +101,26 @@ func (s *Site) viewOf(r *http.Request) *view {
 	if e == nil {
 		return nil
 	}
+	if !e.until.IsZero() && time.Now().After(e.until) {
+		e = s.newDay(e)
+	}
 	if !e.restricted {
 		return e.public
 	}
 	return e.viewOf(s.who(r))
+}
+
+// newDay takes the edition up anew on a day on which a page goes out as news.
+func (s *Site) newDay(was *edition) *edition {
+	e, err := newEdition(was.full, s.set, nil)
+	if err != nil {
+		s.log.Error("take up edition on a new day", "error", err)
+		return was
+	}
+	if s.live.CompareAndSwap(was, e) {
+		return e
+	}
+	return s.live.Load()
 }
 
 const pagePolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"

@@ -400,6 +400,9 @@ const EditionWaiting = Edition + "?wait=1"
 // Rollback is the act of going back to an edition.
 func Rollback(n int) string { return Past + "/" + strconv.Itoa(n) + "/rollback" }
 
+// TakeBack plans changes of an edition back.
+func TakeBack(n int) string { return Past + "/" + strconv.Itoa(n) + "/take-back" }
+
 // EditionZip is an edition written out, as a login or a role may read it.
 func EditionZip(n int, as string) string {
 	return with(Past+"/"+strconv.Itoa(n)+"/export", "as", as)

@@ -47,7 +47,7 @@ type editionView struct {
 	MoreRows             string
 	MayGo                bool
 	WhyNot               string
-	Why                  string
+	Why, Note            string
 	Error                string
 	Nothing              bool
 	Later                string // where the rest of the screen comes from, once it is worked out
@@ -93,7 +93,7 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 	}
 	v := editionView{
 		Frame: r.Frame(all, "Next edition"), Number: n.Site.Edition + 1, Looked: n.Looked().Text(),
-		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), SeeURL: urls.SeeAt(editions.ShowChosen, "", "", ""), FindURL: urls.Find, Why: n.Why, Error: problem,
+		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), SeeURL: urls.SeeAt(editions.ShowChosen, "", "", ""), FindURL: urls.Find, Why: n.Why, Note: n.Note, Error: problem,
 		OutlineURL: urls.Outline, PagesURL: urls.Pages, Swapped: render.Fragment(r.Request), Opened: openBranches(r), Shown: part.EntriesShown,
 	}
 	if shown, err := strconv.Atoi(r.PostForm("shown")); err == nil {

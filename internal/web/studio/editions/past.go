@@ -6,6 +6,7 @@ import (
 	"strconv"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
@@ -18,6 +19,7 @@ type pastView struct {
 	MayBack  bool
 	New      int
 	Error    string
+	Said     []string // what was planned to take something back
 	None     bool
 	Next     string
 }
@@ -26,6 +28,7 @@ type pastEdition struct {
 	Number   int
 	At       part.Moment
 	Who, Why string
+	Note     string
 	BackTo   int
 	Open     bool
 	Live     bool
@@ -38,11 +41,13 @@ type pastEdition struct {
 	Key      string
 	URL      string
 	See      string
+	TakeBack string
+	Compare  string
 }
 
 func (s *Screens) past(r *shell.Request) error { return s.pastPage(r, http.StatusOK, "") }
 
-func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
+func (s *Screens) pastPage(r *shell.Request, status int, problem string, said ...string) error {
 	f, n, err := s.FrameFor(r, "Past editions")
 	if err != nil {
 		return err
@@ -51,8 +56,8 @@ func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	open, _ := strconv.Atoi(r.Query("edition"))
-	v := pastView{Frame: f, MayBack: n.Site.Rights().May(r.Who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
+	open, _ := strconv.Atoi(part.OrElse(r.Query("edition"), r.Param("number")))
+	v := pastView{Said: said, Frame: f, MayBack: n.Site.Rights().May(r.Who.Role, workflow.Publish), Error: problem, None: len(eds) == 0, Next: urls.Edition}
 	if r.Query("new") != "" {
 		v.New = open
 	}
@@ -66,12 +71,15 @@ func (s *Screens) pastPage(r *shell.Request, status int, problem string) error {
 type pastChange struct {
 	plan.ChangeSummary
 	Approved string
+	Key      string
+	Back     bool // it can be taken back
 }
 
 func newPast(e plan.Edition, people map[string]plan.Person, live, open int) pastEdition {
 	p := pastEdition{
-		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, BackTo: e.BackTo, Live: e.Number == live,
+		Number: e.Number, At: part.At(e.At), Who: people[e.PersonID].Name, Why: e.Why, Note: e.Note, BackTo: e.BackTo, Live: e.Number == live,
 		Open: e.Number == open, Summary: part.Count(len(e.Changes), "change", "changes"), Rollback: urls.Rollback(e.Number), Key: part.NewKey(), URL: urls.PastEdition(e.Number),
+		TakeBack: urls.TakeBack(e.Number), Compare: urls.Comparison(strconv.Itoa(max(e.Number-1, 1)), strconv.Itoa(e.Number), false, ""),
 		See: urls.SeeAt(strconv.Itoa(e.Number), "", "", ""),
 	}
 	if e.Proof != nil && e.Proof.Asked > 0 {
@@ -79,6 +87,7 @@ func newPast(e plan.Edition, people map[string]plan.Person, live, open int) past
 	}
 	for _, c := range e.Changes[:min(len(e.Changes), part.EntriesShown)] {
 		cv := pastChange{ChangeSummary: c}
+		cv.Key, cv.Back = keyName(change.Key{ID: c.EntryID, Aspect: c.Aspect}), e.Number > 1 && c.Aspect != change.Readdressed && c.Aspect != change.Released
 		if c.ApprovedBy != "" {
 			cv.Approved = people[c.ApprovedBy].Name
 		}
@@ -103,4 +112,22 @@ func (s *Screens) rollback(r *shell.Request) error {
 	s.Published(r.Ctx())
 	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
 	return nil
+}
+
+// takeBack plans the inverse of what is ticked of an edition.
+func (s *Screens) takeBack(r *shell.Request) error {
+	number, _ := strconv.Atoi(r.Param("number"))
+	out, err := s.App.TakeBack(r.Ctx(), r.Who, r.PostForm("key"), number, parseKeys(r.PostFormArray("change")))
+	var invalid *plan.Invalid
+	if errors.As(err, &invalid) {
+		return s.pastPage(r, http.StatusUnprocessableEntity, invalid.Message)
+	}
+	if err != nil {
+		return err
+	}
+	said := []string{"It is planned: " + out.Label + ". Check it in the next edition."}
+	for _, a := range out.Along {
+		said = append(said, "Along with it: "+a)
+	}
+	return s.pastPage(r, http.StatusOK, "", said...)
 }

@@ -17,7 +17,7 @@ func (s *Screens) publish(r *shell.Request) error {
 	if form == nil {
 		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
-	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Form: form})
+	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Note: form.Note, Form: form})
 	var invalid *plan.Invalid
 	var notReady *editions.NotReady
 	var moved *editions.Moved

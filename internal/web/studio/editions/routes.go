@@ -61,6 +61,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.EndFreeze, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Govern, Handle: s.endFreeze},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
 		{Method: "GET", Path: urls.Past + "/:number/export", Act: workflow.Plan, Handle: s.exportEdition, Large: true},
+		{Method: "POST", Path: urls.Past + "/:number/take-back", Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.takeBack},
 		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}
 }

@@ -19,6 +19,11 @@ export function makePages(schema, kinds, parts) {
     toDoc: (page) => toDoc(p, page),
     fromDoc: (doc) => fromDoc(p, doc),
     block: (node) => blockOf(p, node),
+    // A field that no part of the template shows.
+    field: (key) => p.rest.fields[key] || "",
+    setField: (key, value) => {
+      p.rest.fields = { ...p.rest.fields, [key]: value };
+    },
     node: (b) => nodeFor(p, b),
   };
 }

@@ -40,6 +40,7 @@ import { linkSelection } from "./link.js";
 import { makeStates } from "./states.js";
 import { makePlain } from "./plain.js";
 import { makeWidths } from "./widths.js";
+import { makeNews } from "./news.js";
 
 const data = JSON.parse(document.getElementById("page-data").textContent);
 const root = document.getElementById("editor");
@@ -192,6 +193,7 @@ function refresh() {
   root.classList.toggle("is-reading", !x.editable());
   x.drawTools();
   x.parts.sync();
+  x.news?.draw();
   for (const b of document.querySelectorAll("#undo, #redo")) b.disabled = !x.editable();
 }
 
@@ -290,6 +292,8 @@ root.classList.toggle("has-many-tables", x.view.dom.querySelectorAll("table").le
 x.drawTools = makeTools(x, document.getElementById("styles"));
 x.parts = makeParts(x, document.getElementById("parts"));
 makeWidths();
+x.news = makeNews(x);
+x.news.draw();
 if (!data.ofTemplate) {
   makeStates(x);
   makePlain(x);
