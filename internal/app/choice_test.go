@@ -12,6 +12,8 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/setting"
+	"candlepath/internal/core/workflow"
 )
 
 // own is the next edition as somebody chose it, and the form that it would send.
@@ -190,4 +192,39 @@ func TestUndecidedStopsOnlyWhereSomebodyMayHaveVisited(t *testing.T) {
 	d.publish("marta", "Both go")
 	require.Equal(t, 301, d.live().Table.Resolve("/grounds/compost").Code)
 	require.Equal(t, "/grounds", d.live().Table.Resolve("/grounds/compost").Location)
+}
+
+// What is ticked wholesale under a filter is what the filter leaves, and nothing else; counts and
+// groups tell where changes stand.
+func TestChoosingUnderAFilter(t *testing.T) {
+	d := newDesk(t)
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On})
+	ponds, compost, hours := d.id("/grounds/ponds"), d.id("/grounds/compost"), d.id("/visitors/opening-hours")
+	d.write("ines", ponds, "Frogs.")
+	d.write("anselm", compost, "Heaps.")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: hours, Value: "When we open"})
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", ponds))
+
+	n := d.choose("marta", func(f *editions.ChoiceForm) { f.Every = change.Out })
+	require.Empty(t, n.Chosen)
+	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every, f.Filter = change.In, "ready" })
+	require.Equal(t, change.Set{{ID: ponds, Aspect: change.Content}: true}, n.Chosen)
+	_, counts := n.Fitting(d.people["ines"], "")
+	require.Equal(t, map[string]int{"": 3, "in": 1, "out": 2, "mine": 2, "ready": 1, "waits": 2}, counts)
+	fits, _ := n.Fitting(d.people["ines"], "no such filter")
+	require.Len(t, fits, 3)
+	groups := func(by string) map[string]bool {
+		out := map[string]bool{}
+		for _, c := range n.All {
+			name, _ := n.GroupOf(by, c, func(id string) string { return id })
+			out[name] = true
+		}
+		return out
+	}
+	require.Equal(t, map[string]bool{"Grounds": true, "Visitors": true}, groups(editions.ByBranch))
+	require.Equal(t, map[string]bool{d.people["ines"].ID: true, d.people["anselm"].ID: true}, groups(editions.ByPerson))
+	require.Equal(t, map[string]bool{"Approved": true, "Drafts": true}, groups(editions.ByState))
+	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every, f.Filter = change.Out, "ready" })
+	require.Empty(t, n.Chosen)
 }

@@ -19,6 +19,7 @@ type ChoiceForm struct {
 	Looked change.Looked
 	Why    string
 	Note   string // what readers are told
+	Filter string // Every is only of what this filter leaves
 }
 
 // LookOwn computes the next edition as a person chose it. With a form it first
@@ -78,8 +79,27 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 		return err
 	}
 	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
-	chosen = form.Press(n.Trees.Next, n.All, chosen)
+	chosen = form.narrowed(&n, who, chosen).Press(n.Trees.Next, n.All, chosen)
 	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Looked, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
+}
+
+// narrowed presses the boxes of all that a filter leaves, where everything was to be pressed.
+func (f ChoiceForm) narrowed(n *NextEdition, who plan.Person, chosen change.Set) change.Boxes {
+	boxes := f.Boxes
+	if f.Filter == "" || boxes.Every == "" {
+		return boxes
+	}
+	n.Chosen = chosen
+	fits, _ := n.Fitting(who, f.Filter)
+	for k := range fits {
+		if boxes.Every == change.In {
+			boxes.On = append(boxes.On, k)
+		} else {
+			boxes.Off = append(boxes.Off, k)
+		}
+	}
+	boxes.Every = ""
+	return boxes
 }
 
 // keptOut is what goes only where somebody ticks it: what a rollback took back, and what lacks

@@ -408,6 +408,9 @@ func EditionZip(n int, as string) string {
 	return with(Past+"/"+strconv.Itoa(n)+"/export", "as", as)
 }
 
+// EditionAt is the next edition with its changes filtered and grouped.
+func EditionAt(show, by string) string { return with(Edition, "show", show, "by", by) }
+
 // SeeAt is a state of the site at one of its addresses, as a login or a role gets it, at a width.
 func SeeAt(of, as, at, width string) string {
 	return with(See, "of", of, "as", as, "at", at, "width", width)

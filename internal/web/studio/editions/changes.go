@@ -2,6 +2,7 @@ package editions
 
 import (
 	"slices"
+	"strings"
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
@@ -9,6 +10,7 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/part"
+	"candlepath/internal/web/urls"
 )
 
 type changedEntry struct {
@@ -18,6 +20,7 @@ type changedEntry struct {
 	Depth                 int
 	Branch                string // what is new below it and goes with it
 	Open                  bool   // that is listed
+	Group                 string // it is the first of
 }
 
 type changeView struct {
@@ -35,7 +38,7 @@ type pulledView struct{ Title, Mark, Why string }
 // mostShown is the most entries that are listed at all.
 const mostShown = 6000
 
-func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
+func (v *editionView) changes(n editions.NextEdition, who plan.Person, people []plan.Person) {
 	why := map[change.Key]string{}
 	for _, p := range n.Pulled {
 		why[p.Key] = p.Why
@@ -55,8 +58,10 @@ func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
 	for i := range groups {
 		total += len(groups[i].Changes)
 	}
-	lines := listed(groups, n, v.Opened)
-	if hidden := len(lines) - v.Shown; hidden > 0 {
+	lines := grouped(listed(v.narrow(n, who, groups), n, v.Opened), n, v.ByWhich, people)
+	if hidden := len(lines) - v.Shown; hidden > 0 && v.Show != "" {
+		v.Hidden, v.More, lines = part.Count(hidden, "more entry fits", "more entries fit"), "Show more", lines[:v.Shown]
+	} else if hidden > 0 {
 		v.Rest = part.Count(hidden, "more entry changes", "more entries change") + " in the same ways"
 		if v.More = "Show more"; v.Shown >= mostShown {
 			v.More = ""
@@ -66,6 +71,7 @@ func (v *editionView) changes(n editions.NextEdition, people []plan.Person) {
 	}
 	for _, l := range lines {
 		e := l.view(n, readdressed[l.ID])
+		e.Group = l.head
 		for _, c := range l.Changes {
 			cv := changeView{
 				ID: "in-" + string(c.Aspect) + "-" + c.ID, Name: keyName(c.Key), Mark: c.Mark(), Words: change.Words(c, n.Trees.Live, n.Trees.Next),
@@ -117,6 +123,61 @@ type line struct {
 	change.Group
 	depth, below int
 	open         bool
+	head         string // the group that begins with it
+}
+
+// narrow keeps the changes that the filter leaves.
+func (v *editionView) narrow(n editions.NextEdition, who plan.Person, groups []change.Group) []change.Group {
+	fits, counts := n.Fitting(who, v.Show)
+	for _, f := range editions.ChangeFilters() {
+		if f.Key == "" || counts[f.Key] > 0 || f.Key == v.Show {
+			v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(counts[f.Key]), Here: f.Key == v.Show, URL: urls.EditionAt(f.Key, v.ByWhich)})
+		}
+	}
+	for _, by := range [][2]string{{"", "in the order of the sitemap"}, {editions.ByBranch, "by branch"}, {editions.ByPerson, "by person"}, {editions.ByState, "by state"}} {
+		v.By = append(v.By, part.Option{Value: by[0], Label: by[1], Chosen: by[0] == v.ByWhich})
+	}
+	if v.Show == "" {
+		return groups
+	}
+	var out []change.Group
+	for _, g := range groups {
+		g.Changes = slices.DeleteFunc(slices.Clone(g.Changes), func(c change.Change) bool { return !fits[c.Key] })
+		if len(g.Changes) > 0 {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// grouped brings lines into groups. What stands open below a new entry stays with it.
+func grouped(lines []line, n editions.NextEdition, by string, people []plan.Person) []line {
+	if by == "" || len(lines) == 0 {
+		return lines
+	}
+	type block struct {
+		name, order string
+		lines       []line
+	}
+	var blocks []block
+	for _, l := range lines {
+		if l.depth > 0 && len(blocks) > 0 {
+			last := &blocks[len(blocks)-1]
+			last.lines = append(last.lines, l)
+			continue
+		}
+		name, order := n.GroupOf(by, l.Changes[0], func(id string) string { return part.PersonName(people, id) })
+		blocks = append(blocks, block{name, order, []line{l}})
+	}
+	slices.SortStableFunc(blocks, func(a, b block) int { return strings.Compare(a.order, b.order) })
+	out, head := lines[:0:0], ""
+	for i, b := range blocks {
+		if b.name != head || i == 0 {
+			b.lines[0].head, head = b.name, b.name
+		}
+		out = append(out, b.lines...)
+	}
+	return out
 }
 
 // listed gives the lines of the list. In a long one, new entries below new ones stand in

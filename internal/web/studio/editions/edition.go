@@ -29,9 +29,14 @@ type editionView struct {
 	SendURL, SeeURL      string
 	FindURL              string
 	Entries              []changedEntry
+	Filters              []part.CountView
+	By                   []part.Option
+	Show, ByWhich        string
+	SelfURL              string
 	Opened               []string // branches that are open
 	Shown                int
 	More                 string // a button for more
+	Hidden               string // how many more fit the filter
 	ChosenN              string
 	TotalN               string
 	Beneath              []beneathView
@@ -102,8 +107,9 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 		}
 		v.Shown = min(max(shown, part.EntriesShown), mostShown)
 	}
+	v.Show, v.ByWhich, v.SelfURL = part.OrElse(r.Query("show"), r.PostForm("show")), part.OrElse(r.Query("by"), r.PostForm("by")), urls.Edition
 	v.Frame.Swapped, v.Shelf.Swapped = v.Swapped, v.Swapped
-	v.changes(n, people)
+	v.changes(n, r.Who, people)
 	v.findings(n)
 	v.addresses(n)
 	v.mayGo(n, r.Who)

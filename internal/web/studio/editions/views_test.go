@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/web/studio/part"
@@ -27,7 +28,7 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	n.All = change.Diff(n.Trees.Live, n.Trees.Next)
 	n.Chosen = change.All(n.All)
 	v := editionView{Shown: part.EntriesShown}
-	v.changes(n, nil)
+	v.changes(n, plan.Person{}, nil)
 	require.Len(t, v.Entries, part.EntriesShown)
 	require.NotEqual(t, "new", v.Entries[0].Changes[0].Mark)
 	last := v.Entries[part.EntriesShown-1]
