@@ -1,6 +1,8 @@
 package app_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -261,4 +263,70 @@ func TestOverdueReviews(t *testing.T) {
 	require.NoError(t, d.MarkRead(t.Context(), d.people["ines"], 1<<60, true))
 	require.NoError(t, d.TellOverdue(t.Context()))
 	require.Len(t, d.inbox("ines"), 1, "it is told once")
+}
+
+// A role is asked as a group: anybody of it takes the review, nobody else is told. Where a reviewer
+// left, whoever may publish takes it. What happened is told in the history of the page.
+func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, anselm, marta := t.Context(), d.people["ines"], d.people["anselm"], d.people["marta"]
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "Frogs.")
+	d.write("ines", compost, "Heaps.")
+	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Editor)}), "may publish")
+	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole("gardener")}), "may publish")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Approver), Days: 3}))
+	require.Len(t, d.inbox("anselm"), 1)
+	require.Empty(t, d.inbox("marta"))
+	item, _ := d.queue("ines").Find(ponds, workflow.WithReviewer)
+	require.Equal(t, d.now.AddDate(0, 0, 3).Format(time.DateOnly), d.queue("ines").Request(item).Due)
+	require.NoError(t, d.judge("anselm", workflow.SendBack, "Which frogs?", ponds))
+	d.write("ines", ponds, "Common frogs.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds, compost}, To: anselm.ID}))
+
+	_, err := d.pool.Exec(ctx, `UPDATE people SET active = false WHERE id = $1`, anselm.ID)
+	require.NoError(t, err)
+	item, _ = d.queue("marta").Find(ponds, workflow.WithReviewer)
+	require.Empty(t, d.queue("marta").Request(item).To, "its reviewer left")
+	n := d.look("marta")
+	waiting, _ := n.AskedOf(marta)
+	require.Equal(t, 2, waiting)
+	require.NoError(t, d.judge("marta", workflow.Approve, "", ponds, compost))
+	e := d.publish("marta", "Frogs")
+
+	list, title, err := d.History(ctx, ines, ponds)
+	require.NoError(t, err)
+	require.Equal(t, "Ponds", title)
+	var told []string
+	for _, h := range list {
+		if h.Edition != nil {
+			told = append(told, fmt.Sprint("edition ", h.Edition.Number))
+			continue
+		}
+		told = append(told, strings.TrimSpace(string(h.Step.State)+" "+h.Step.Word))
+	}
+	require.Equal(t, []string{fmt.Sprint("edition ", e.Number), "ready", "with reviewer", "draft Which frogs?", "with reviewer", "edition 1"}, told)
+	_, _, err = d.History(ctx, ines, "nothing")
+	require.ErrorIs(t, err, plan.ErrNotFound)
+	_, _, err = d.History(ctx, d.people["noor"], ponds)
+	require.ErrorIs(t, err, plan.ErrForbidden)
+}
+
+// Who looks after a branch and may publish is suggested as its reviewer, unless they made it.
+func TestReviewersAreSuggested(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "owner", Value: d.people["anselm"].Name})
+	d.publish("marta", "An owner")
+	people, err := d.Everyone(t.Context())
+	require.NoError(t, err)
+	suggested := func() string {
+		q := d.queue("ines")
+		item, _ := q.Find(ponds, workflow.Draft)
+		return q.Suggested(item, people)
+	}
+	d.write("ines", ponds, "Frogs.")
+	require.Equal(t, d.people["anselm"].ID, suggested())
+	d.write("anselm", ponds, "Toads.")
+	require.Empty(t, suggested())
 }

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"time"
 
+	"gorm.io/gorm"
+
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
@@ -41,6 +43,7 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 		State  string     `json:"state"`
 		Stamp  string     `json:"stamp"`
 		Person string     `json:"person_id"`
+		By     *string    `json:"by_id"`
 		At     time.Time  `json:"at"`
 		Review *string    `json:"review_id"`
 		Word   string     `json:"word"`
@@ -49,7 +52,10 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 	}
 	rows := make([]row, 0, len(list))
 	for k, s := range list {
-		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, s.At, nil, s.Word, nil, s.Zone}
+		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, nil, s.At, nil, s.Word, nil, s.Zone}
+		if s.By != "" {
+			r.By = &s.By
+		}
 		if s.Review != "" {
 			r.Review = &s.Review
 		}
@@ -63,7 +69,44 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text)
 		ON CONFLICT (site_id, change_id, aspect) DO UPDATE SET state = excluded.state, stamp = excluded.stamp, person_id = excluded.person_id,
 			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone`, t.site, jsonText(rows))
+	if err != nil {
+		return err
+	}
+	_, err = t.exec(ctx, `INSERT INTO change_history (site_id, change_id, state, person_id, word, go_at, at)
+		SELECT DISTINCT CAST(? AS uuid), change_id, state, coalesce(by_id, person_id), word, go_at, at FROM jsonb_to_recordset(?::jsonb)
+			AS r(change_id text, state text, person_id uuid, by_id uuid, word text, go_at timestamptz, at timestamptz)`, t.site, jsonText(rows))
 	return err
+}
+
+// ChangeHistory gives the steps that the changes of a thing took, the latest first.
+func (t *tx) ChangeHistory(ctx context.Context, id string, n int) ([]editions.HistoryStep, error) {
+	var rows []struct {
+		State, PersonID, Word string
+		GoAt                  *time.Time
+		At                    time.Time
+	}
+	err := t.scan(ctx, &rows, `SELECT state, person_id, word, go_at, at FROM change_history WHERE site_id = ? AND change_id = ? ORDER BY id DESC LIMIT ?`, t.site, id, n)
+	out := make([]editions.HistoryStep, len(rows))
+	for i, r := range rows {
+		out[i] = editions.HistoryStep{State: workflow.State(r.State), Person: r.PersonID, Word: r.Word, At: r.At}
+		if r.GoAt != nil {
+			out[i].GoAt = *r.GoAt
+		}
+	}
+	return out, err
+}
+
+// EditionsOf gives the editions that changed something of a thing, the latest first.
+func (t *tx) EditionsOf(ctx context.Context, id string, n int) (out []plan.Edition, err error) {
+	rows, err := gorm.G[editionRow](t.db).Where("site_id = ? AND told @> ?::jsonb", t.site, jsonText([]map[string]string{{"id": id}})).Order("number DESC").Limit(n).Find(ctx)
+	for _, r := range rows {
+		e, err := r.toPort()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, e)
+	}
+	return out, wordError(err)
 }
 
 // DropStandings forgets where changes were put that are out, with the remarks on them.
@@ -87,8 +130,8 @@ func (t *tx) dropStandings(ctx context.Context, keys []change.Key) error {
 
 // PutReview keeps a request.
 func (t *tx) PutReview(ctx context.Context, r editions.Review) error {
-	_, err := t.exec(ctx, `INSERT INTO reviews (id, site_id, person_id, reviewer_id, message, due, at) VALUES (?, ?, ?, CAST(nullif(?, '') AS uuid), ?, CAST(nullif(?, '') AS date), ?)`,
-		r.ID, t.site, r.From, r.To, r.Message, r.Due, r.At)
+	_, err := t.exec(ctx, `INSERT INTO reviews (id, site_id, person_id, reviewer_id, reviewer_role, message, due, at) VALUES (?, ?, ?, CAST(nullif(?, '') AS uuid), ?, ?, CAST(nullif(?, '') AS date), ?)`,
+		r.ID, t.site, r.From, r.Asked(), string(r.Role()), r.Message, r.Due, r.At)
 	if err != nil || len(r.Informed) == 0 {
 		return err
 	}
@@ -98,7 +141,8 @@ func (t *tx) PutReview(ctx context.Context, r editions.Review) error {
 
 // PassReview gives a request to somebody else.
 func (t *tx) PassReview(ctx context.Context, id, to string) error {
-	n, err := t.exec(ctx, `UPDATE reviews SET reviewer_id = CAST(nullif(?, '') AS uuid) WHERE site_id = ? AND id::text = ?`, to, t.site, id)
+	r := editions.Review{To: to}
+	n, err := t.exec(ctx, `UPDATE reviews SET reviewer_id = CAST(nullif(?, '') AS uuid), reviewer_role = ? WHERE site_id = ? AND id::text = ?`, r.Asked(), string(r.Role()), t.site, id)
 	if err == nil && n == 0 {
 		err = plan.ErrNotFound
 	}
@@ -112,18 +156,22 @@ func (t *tx) OverdueReviews(ctx context.Context, day string) ([]string, error) {
 	return out, err
 }
 
-// Reviews gives the requests of which changes are still planned.
+// Reviews gives the requests, made to whoever may publish where the reviewer left, of which changes are still planned.
 func (t *tx) Reviews(ctx context.Context) (map[string]editions.Review, error) {
 	var rows []struct {
-		ID, PersonID, ReviewerID, Message, Due, Informed string
-		At                                               time.Time
+		ID, PersonID, ReviewerID, ReviewerRole, Message, Due, Informed string
+		At                                                             time.Time
 	}
-	err := t.scan(ctx, &rows, `SELECT r.id, r.person_id, coalesce(r.reviewer_id::text, '') AS reviewer_id, r.message, coalesce(to_char(r.due, 'YYYY-MM-DD'), '') AS due, r.at,
+	err := t.scan(ctx, &rows, `SELECT r.id, r.person_id, coalesce((SELECT p.id::text FROM people p WHERE p.id = r.reviewer_id AND p.active), '') AS reviewer_id, r.reviewer_role, r.message, coalesce(to_char(r.due, 'YYYY-MM-DD'), '') AS due, r.at,
 			coalesce((SELECT string_agg(i.person_id::text, ' ') FROM review_informed i WHERE i.review_id = r.id), '') AS informed
 		FROM reviews r WHERE r.site_id = ? AND EXISTS (SELECT 1 FROM change_states s WHERE s.review_id = r.id)`, t.site)
 	out := make(map[string]editions.Review, len(rows))
 	for _, r := range rows {
-		out[r.ID] = editions.Review{ID: r.ID, From: r.PersonID, To: r.ReviewerID, Message: r.Message, Due: r.Due, At: r.At, Informed: strings.Fields(r.Informed)}
+		to := r.ReviewerID
+		if r.ReviewerRole != "" {
+			to = editions.GroupOfRole(workflow.Role(r.ReviewerRole))
+		}
+		out[r.ID] = editions.Review{ID: r.ID, From: r.PersonID, To: to, Message: r.Message, Due: r.Due, At: r.At, Informed: strings.Fields(r.Informed)}
 	}
 	return out, err
 }

@@ -21,16 +21,39 @@ type Standing struct {
 	At   time.Time
 	GoAt time.Time // of a timed one: its minute
 	Zone string    // in which that was said
+	By   string    // who put it there, where that is not who approved it; not kept with it
 }
 
 // Review is a request that somebody look at changes.
 type Review struct {
 	ID, From string
-	To       string // empty: whoever may publish
+	To       string // a person, or a role as GroupOfRole words it; empty: whoever may publish
 	Message  string
 	Due      string // as 2026-11-30; empty: no day
 	At       time.Time
 	Informed []string // who is told what becomes of it, besides who sent it
+}
+
+// GroupOfRole stands for everybody of a role who may publish, where a person could.
+func GroupOfRole(role workflow.Role) string { return group + string(role) }
+
+const group = "group:"
+
+// Role gives the role that is asked; empty: a person is, or whoever may publish.
+func (r Review) Role() workflow.Role {
+	role, _ := strings.CutPrefix(r.To, group)
+	if role == r.To {
+		return ""
+	}
+	return workflow.Role(role)
+}
+
+// Asked gives the person who is asked; empty: several are.
+func (r Review) Asked() string {
+	if r.Role() != "" {
+		return ""
+	}
+	return r.To
 }
 
 // Overdue tells whether its day is past.
@@ -129,7 +152,13 @@ func (n *NextEdition) AskedOf(who plan.Person) (waiting, overdue int) {
 
 // asks tells whether a request is for a person.
 func (r Review) asks(rights workflow.Site, who plan.Person) bool {
-	return r.To == who.ID || r.To == "" && r.From != who.ID && rights.May(who.Role, workflow.Publish)
+	switch {
+	case r.To == who.ID:
+		return true
+	case r.From == who.ID || who.Inactive || !rights.May(who.Role, workflow.Publish):
+		return false
+	}
+	return r.To == "" || r.Role() == who.Role
 }
 
 // unapproved gives what is chosen and lacks the approval that it needs.
@@ -233,6 +262,7 @@ type SendAsk struct {
 	To       string   // a person, or empty: whoever may publish
 	Message  string
 	Due      string
+	Days     int // instead of Due: so many days from today
 	Informed []string
 }
 
@@ -242,6 +272,9 @@ const longestMessage = 2000
 // SendForReview gives changes to a reviewer.
 func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendAsk) (sent int, err error) {
 	ask.Message = strings.TrimSpace(ask.Message)
+	if ask.Due == "" && ask.Days > 0 {
+		ask.Due = a.Now().AddDate(0, 0, min(ask.Days, 365)).Format(time.DateOnly)
+	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
 		if err := a.checkSend(ask, people, q); err != nil {
 			return err
@@ -277,11 +310,10 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 }
 
 func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue) error {
-	to, known := people[ask.To]
 	switch {
 	case len(ask.IDs) == 0:
 		return plan.Refuse("id", "Choose what you want to send.")
-	case ask.To != "" && (!known || to.Inactive || !q.Next.Site.Rights().May(to.Role, workflow.Publish)):
+	case !q.mayAsk(ask.To, people):
 		return plan.Refuse("to", "Choose somebody who may publish.")
 	case len([]rune(ask.Message)) > longestMessage:
 		return plan.Refuse("message", fmt.Sprintf("A message has at most %d characters.", longestMessage))
@@ -291,6 +323,33 @@ func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue
 		}
 	}
 	return nil
+}
+
+// mayAsk tells whether a review can be asked of a person, a role, or all who may publish.
+func (q Queue) mayAsk(to string, people map[string]plan.Person) bool {
+	rights := q.Next.Site.Rights()
+	if role := (Review{To: to}).Role(); role != "" {
+		return slices.Contains(workflow.Roles(), role) && rights.May(role, workflow.Publish)
+	}
+	p, known := people[to]
+	return to == "" || known && !p.Inactive && rights.May(p.Role, workflow.Publish)
+}
+
+// Suggested gives who is likely to review a thing: who looks after it or the nearest branch above,
+// if they may publish and did not make it.
+func (q Queue) Suggested(i review.Item, people []plan.Person) string {
+	makers := q.Makers(i)
+	for _, t := range []*sitemap.Tree{q.Next.Trees.Next, q.Next.Trees.Live} {
+		for at := t.Find(i.ID); at != sitemap.None; at = t.Parent(at) {
+			for _, p := range people {
+				if owner := t.Ref(at).Owner; owner != "" && (owner == p.Name || owner == p.Login) && !p.Inactive &&
+					q.Next.Site.Rights().May(p.Role, workflow.Publish) && !slices.Contains(makers, p.ID) {
+					return p.ID
+				}
+			}
+		}
+	}
+	return ""
 }
 
 func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) Standing {
@@ -346,13 +405,12 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to string) error {
 	return a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
 		r, there := q.Next.Requests[request]
-		p, known := people[to]
 		switch {
 		case !there:
 			return plan.ErrNotFound
 		case who.ID != r.From && !q.Next.Site.Rights().May(who.Role, workflow.Publish):
 			return plan.ErrForbidden
-		case to != "" && (!known || p.Inactive || !q.Next.Site.Rights().May(p.Role, workflow.Publish)):
+		case !q.mayAsk(to, people):
 			return plan.Refuse("to", "Choose somebody who may publish.")
 		}
 		if err := tx.PassReview(ctx, request, to); err != nil {

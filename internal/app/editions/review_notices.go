@@ -21,8 +21,7 @@ func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan
 		words += " By " + r.Due + "."
 	}
 	for _, p := range people {
-		asked := r.To == p.ID || r.To == "" && p.ID != who.ID && !p.Inactive && q.Next.Site.Rights().May(p.Role, workflow.Publish)
-		if asked {
+		if p.ID != who.ID && r.asks(q.Next.Site.Rights(), p) || r.To == p.ID {
 			out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticeReview, Subject: r.ID, At: a.Now(), Words: words})
 		}
 	}
@@ -42,7 +41,7 @@ func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, t
 		}
 		to := append([]string{r.From}, r.Informed...)
 		if step == workflow.TakeBack {
-			to = append(to, r.To)
+			to = append(to, r.Asked())
 		}
 		slices.Sort(to)
 		for _, p := range slices.Compact(to) {

@@ -92,7 +92,7 @@ func (a *Editions) moveOn(ctx context.Context, who plan.Person, list []Judged, f
 					return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 				}
 				s := q.Next.Standings[c.Key]
-				s.State, s.GoAt, s.Zone = to, time.Time{}, ""
+				s.State, s.GoAt, s.Zone, s.By, s.At = to, time.Time{}, "", who.ID, a.Now()
 				with(&s)
 				put[c.Key] = s
 			}

@@ -51,6 +51,10 @@ type Tx interface {
 	PutStandings(ctx context.Context, list map[change.Key]Standing) error
 	// Reviews gives the requests of which changes are still planned.
 	Reviews(ctx context.Context) (map[string]Review, error)
+	// ChangeHistory gives the steps that the changes of a thing took, EditionsOf the editions that
+	// changed something of it; the latest first.
+	ChangeHistory(ctx context.Context, id string, n int) ([]HistoryStep, error)
+	EditionsOf(ctx context.Context, id string, n int) ([]plan.Edition, error)
 	PutReview(ctx context.Context, r Review) error
 	PassReview(ctx context.Context, id, to string) error
 	// OverdueReviews gives the requests whose day is before one, each once.

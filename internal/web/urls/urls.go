@@ -55,6 +55,7 @@ const (
 	MendLinks        = "/studio/edition/links"
 	Publish          = "/studio/edition/publish"
 	Past             = "/studio/edition/past"
+	History          = "/studio/edition/history"
 	Schedule         = "/studio/edition/schedule"
 	Retime           = Schedule + "/move"
 	WithdrawAt       = Schedule + "/withdraw"
@@ -407,6 +408,9 @@ func TakeBack(n int) string { return Past + "/" + strconv.Itoa(n) + "/take-back"
 func EditionZip(n int, as string) string {
 	return with(Past+"/"+strconv.Itoa(n)+"/export", "as", as)
 }
+
+// HistoryOf tells what became of a page or of whatever else is planned.
+func HistoryOf(id string) string { return with(History, "id", id) }
 
 // EditionAt is the next edition with its changes filtered and grouped.
 func EditionAt(show, by string) string { return with(Edition, "show", show, "by", by) }

@@ -13,6 +13,7 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -55,20 +56,20 @@ type reviewRow struct {
 // thingView is one thing with what changes of it.
 type thingView struct {
 	reviewRow
-	Views               []part.CountView
-	Words               []string
-	Fields              []fieldView
-	Blocks              []blockView
-	Before, After       []runView // side by side
-	Sides               bool
-	New                 bool
-	PageURL, ReadersURL string
-	By, Request         string
-	Comes               []comesView
-	Remarks             []remarkView
-	MayApprove          bool
-	WhyNot              string
-	MayPass             bool
+	Views                           []part.CountView
+	Words                           []string
+	Fields                          []fieldView
+	Blocks                          []blockView
+	Before, After                   []runView // side by side
+	Sides                           bool
+	New                             bool
+	PageURL, ReadersURL, HistoryURL string
+	By, Request                     string
+	Comes                           []comesView
+	Remarks                         []remarkView
+	MayApprove                      bool
+	WhyNot                          string
+	MayPass                         bool
 }
 
 type fieldView struct {
@@ -138,6 +139,9 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 	if id := r.Query("id"); id != "" && ticked == nil { // somebody came from there to send it
 		ticked = []string{id}
 	}
+	if several := r.QueryArray("ids"); len(several) > 0 && ticked == nil {
+		ticked = border.Texts(several)
+	}
 	if below := r.Query("below"); below != "" {
 		for _, i := range q.Items {
 			if q.AtOrBelow(i, below) {
@@ -153,7 +157,11 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 		}
 		v.Open = newThing(q, t, r.Who, people, o, r.Query("as"), v.Show)
 	}
-	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, ""))
+	suggested := ""
+	if v.Sending && found {
+		suggested = q.Suggested(open, people)
+	}
+	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, suggested), suggested)
 	v.Zones, v.Everybody = zones, informable(people, r.Who, r.PostFormArray("informed"))
 	v.Rules = newRules(q, r.Site, r.Who)
 	return s.Show(r, status, "review", v)
@@ -261,6 +269,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 			v.Views = append(v.Views, part.CountView{Words: view[1], Here: view[0] == as, URL: urls.ReviewAt(show, t.Item.ID, string(t.Item.State), view[0], "")})
 		}
 	}
+	v.HistoryURL = urls.HistoryOf(t.Item.ID)
 	if q.Next.Trees.Next.Find(t.Item.ID) != sitemap.None {
 		v.PageURL = urls.Page(t.Item.ID)
 		if t.Written {
@@ -374,11 +383,20 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 }
 
 // reviewersOf lists who may approve.
-func reviewersOf(q editions.Queue, people []plan.Person, chosen string) []part.Option {
+func reviewersOf(q editions.Queue, people []plan.Person, chosen, suggested string) []part.Option {
 	out := []part.Option{{Label: "whoever may publish"}}
+	for _, role := range workflow.Roles() {
+		if q.Next.Site.Rights().May(role, workflow.Publish) {
+			out = append(out, part.Option{Value: editions.GroupOfRole(role), Label: "any " + string(role)})
+		}
+	}
 	for _, p := range people {
 		if !p.Inactive && q.Next.Site.Rights().May(p.Role, workflow.Publish) {
-			out = append(out, part.Option{Value: p.ID, Label: p.Name})
+			label := p.Name
+			if p.ID == suggested {
+				label += " (looks after this branch)"
+			}
+			out = append(out, part.Option{Value: p.ID, Label: label})
 		}
 	}
 	return part.Choose(out, chosen)

@@ -19,7 +19,8 @@ import (
 
 // sendForReview gives what is ticked to a reviewer.
 func (s *Screens) sendForReview(r *shell.Request) error {
-	ask := editions.SendAsk{IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
+	days, _ := strconv.Atoi(r.PostForm("days")) // none: a day is given, or no end
+	ask := editions.SendAsk{Days: days, IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
 	n, err := s.App.SendForReview(r.Ctx(), r.Who, ask)
 	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
 		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))

@@ -53,6 +53,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.ReviewRemark, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.remark},
 		{Method: "POST", Path: urls.ReviewSettle, Screen: "review", View: shell.ViewReview, Act: workflow.Plan, Handle: s.settle},
 		{Method: "POST", Path: urls.ReviewRules, Screen: "review", View: shell.ViewReview, Act: workflow.Govern, Handle: s.branchAsks},
+		{Method: "GET", Path: urls.History, Screen: "history", View: shell.ViewPast, Act: workflow.Plan, Handle: s.history},
 		{Method: "GET", Path: urls.Schedule, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.schedule},
 		{Method: "POST", Path: urls.Retime, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.retime},
 		{Method: "POST", Path: urls.WithdrawAt, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.withdrawAt},

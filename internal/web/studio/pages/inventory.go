@@ -14,18 +14,19 @@ import (
 
 type inventoryView struct {
 	shell.Frame
-	Filters []part.CountView
-	Rows    []inventoryRow
-	Q, Show string
-	Action  string
-	NewURL  string
-	Pager   part.Pager
+	Filters         []part.CountView
+	Rows            []inventoryRow
+	Q, Show         string
+	Action          string
+	NewURL, SendURL string
+	Pager           part.Pager
 }
 
 type inventoryRow struct {
 	Title, URL, Address, Template, Owner, Wick, State, Trail string
 	Changed                                                  part.Moment
 	By                                                       string
+	ID                                                       string
 }
 
 // inventory lists the pages of Next.
@@ -46,7 +47,7 @@ func (s *Screens) inventory(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := inventoryView{Frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages, NewURL: urls.NewPage}
+	v := inventoryView{Frame: f, Q: strings.TrimSpace(r.Query("q")), Show: r.Query("show"), Action: urls.Pages, NewURL: urls.NewPage, SendURL: urls.Review}
 	v.fill(o, templates, people, r.Page())
 	return s.Show(r, http.StatusOK, "inventory", v)
 }
@@ -89,7 +90,7 @@ func (v *inventoryView) fill(o plan.Outline, templates []content.Template, peopl
 	v.Pager = part.NewPager(page, len(shown), func(page int) string { return urls.Inventory(v.Show, v.Q, page) })
 	for _, i := range shown[v.Pager.First-1 : v.Pager.Last] {
 		e, row := t.Ref(i), m.Row(i)
-		ir := inventoryRow{Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
+		ir := inventoryRow{ID: e.ID, Title: e.Title, URL: urls.Page(e.ID), Address: row.Address, Template: names[e.Template], Owner: e.Owner, Wick: row.Wick, State: row.State}
 		if path := t.Path(i); len(path) > 1 {
 			ir.Trail = strings.Join(path[:len(path)-1], " › ")
 		}

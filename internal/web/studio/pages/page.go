@@ -24,15 +24,15 @@ import (
 // pageView is the page editor.
 type pageView struct {
 	shell.Frame
-	ID, Heading, Address, Live, OutlineURL, ReadersURL, SplitURL string
-	TemplateName, TemplateFor, RetemplateURL, Aside              string
-	State, Wick                                                  string
-	Crumbs                                                       []crumbView
-	Data                                                         template.JS
-	Stands, SendURL, NowURL                                      string
-	HasDraft                                                     bool
-	DropURL, Window                                              string
-	Source                                                       *sourceView
+	ID, Heading, Address, Live, OutlineURL, ReadersURL, SplitURL, HistoryURL string
+	TemplateName, TemplateFor, RetemplateURL, Aside                          string
+	State, Wick                                                              string
+	Crumbs                                                                   []crumbView
+	Data                                                                     template.JS
+	Stands, SendURL, NowURL                                                  string
+	HasDraft                                                                 bool
+	DropURL, Window                                                          string
+	Source                                                                   *sourceView
 }
 
 type crumbView struct{ Title, URL string }
@@ -179,7 +179,7 @@ func standsWords(o editions.Overview, pv pages.PageView, id string) string {
 func viewOfPage(f shell.Frame, pv pages.PageView, id, window string, hosts []string) (pageView, error) {
 	v := pageView{
 		Frame: f, ID: id, Heading: pv.Entry.Title, Address: address.Written(pv.Address), Live: address.Written(pv.Live), Crumbs: crumbs(pv),
-		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), RetemplateURL: urls.OfPage(id, "template"), ReadersURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
+		OutlineURL: urls.At(id), SplitURL: urls.OfPage(id, "split"), HistoryURL: urls.HistoryOf(id), RetemplateURL: urls.OfPage(id, "template"), ReadersURL: urls.OfPage(id, "look"), TemplateName: pv.Template.Name, TemplateFor: pv.Template.For,
 		HasDraft: pv.Base > 0 && pv.HasLive, Window: window, DropURL: urls.OfPage(id, "drop"),
 	}
 	if n := len(pv.Content.Aside(pv.Template)); n > 0 {

@@ -358,7 +358,14 @@ async function stepBack(p, what) {
 }
 
 // run does what a button beside, or a key, asks for, and tells whether it knows it.
+// sendForReview takes what is chosen to the reviews, as much of it as an address holds.
+function sendForReview(p) {
+  const ids = p.view.chosen().slice(0, 200);
+  location.href = "/studio/edition/review?show=drafts&" + ids.map((id) => "ids=" + encodeURIComponent(id)).join("&");
+}
+
 function run(p, what, button) {
+  if (what === "send") return sendForReview(p);
   const id = p.view.selected();
   switch (what) {
     case "undo":

@@ -1,0 +1,65 @@
+package editions
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/workflow"
+)
+
+// HistoryStep is a step that changes of a thing took.
+type HistoryStep struct {
+	State        workflow.State // where they were put
+	Person, Word string
+	GoAt, At     time.Time
+}
+
+// Happened is one thing of a history: a step, or an edition that changed something.
+type Happened struct {
+	At      time.Time
+	Step    *HistoryStep
+	Edition *plan.Edition
+	Changes []plan.ChangeSummary // of the edition, that are of this thing
+}
+
+// mostHistory is how much of a history is told.
+const mostHistory = 200
+
+// History tells what became of a page, a menu, a redirect or whatever else is planned and
+// published: reviews, approvals, minutes and editions, the latest first.
+func (a *Editions) History(ctx context.Context, who plan.Person, id string) (out []Happened, title string, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, trees plan.Trees) error {
+		title = trees.Title(id)
+		steps, err := tx.ChangeHistory(ctx, id, mostHistory)
+		if err != nil {
+			return err
+		}
+		for i := range steps {
+			out = append(out, Happened{At: steps[i].At, Step: &steps[i]})
+		}
+		eds, err := tx.EditionsOf(ctx, id, mostHistory)
+		if err != nil {
+			return err
+		}
+		for i, e := range eds {
+			h := Happened{At: e.At, Edition: &eds[i]}
+			for _, c := range e.Changes {
+				if c.EntryID == id {
+					h.Changes = append(h.Changes, c)
+					if title == id {
+						title = c.Title
+					}
+				}
+			}
+			out = append(out, h)
+		}
+		slices.SortStableFunc(out, func(x, y Happened) int { return y.At.Compare(x.At) })
+		if len(out) == 0 && title == id {
+			return plan.ErrNotFound
+		}
+		return nil
+	})
+	return out, title, err
+}
