@@ -18,7 +18,11 @@ func (d Folder) Put(name string, data io.Reader) error {
 	at := filepath.Join(string(d), filepath.FromSlash(name))
 	f, err := os.Create(at)
 	if errors.Is(err, os.ErrNotExist) {
-		if err = os.MkdirAll(filepath.Dir(at), 0o755); err == nil {
+		dir := filepath.Dir(at)
+		if err = os.Mkdir(dir, 0o755); errors.Is(err, os.ErrNotExist) || errors.Is(err, os.ErrExist) {
+			err = os.MkdirAll(dir, 0o755) // what is above is not there either, or somebody was faster
+		}
+		if err == nil {
 			f, err = os.Create(at)
 		}
 	}

@@ -2,13 +2,13 @@ package files
 
 import (
 	"bytes"
+	"html"
 	"strings"
-
-	"golang.org/x/net/html"
 )
 
 // Rewriter takes a page of the site to another place: below another address, or into a folder.
-// What it leaves alone stays byte for byte.
+// What it leaves alone stays byte for byte. It reads pages as this program writes them, with every
+// value of an attribute in double quotes; it does not read HTML of others.
 type Rewriter struct {
 	Link   func(address string) string // where an address of the site leads there
 	Within func(address string) string // HTML at the end of a link to an address of the site
@@ -21,84 +21,123 @@ var addressed = map[string]string{
 	"a": "href", "link": "href", "script": "src", "img": "src", "use": "href", "form": "action", "source": "src",
 }
 
+const longestName = 6 // of these elements
+
 // Page gives a page as it is there.
 func (rw Rewriter) Page(body []byte) []byte {
-	out := bytes.NewBuffer(make([]byte, 0, len(body)+len(body)/8))
-	z := html.NewTokenizer(bytes.NewReader(body))
+	out := make([]byte, 0, len(body)+len(body)/8)
 	var open []string // what stands at the end of the links that are open
-	for {
-		kind := z.Next()
-		if kind == html.ErrorToken {
-			return out.Bytes()
+	for len(body) > 0 {
+		at := bytes.IndexByte(body, '<')
+		if at < 0 {
+			break
 		}
-		raw := z.Raw()
-		switch kind {
-		case html.StartTagToken, html.SelfClosingTagToken:
-			raw = bytes.Clone(raw)
-			name, more := z.TagName()
-			tag := string(name)
-			if _, ok := addressed[tag]; !ok && tag != "body" {
-				out.Write(raw)
-				continue
-			}
-			open = rw.tag(out, z, tag, raw, more, open)
-		case html.EndTagToken:
-			raw = bytes.Clone(raw)
-			if name, _ := z.TagName(); string(name) == "a" && len(open) > 0 {
-				out.WriteString(open[len(open)-1])
-				open = open[:len(open)-1]
-			}
-			out.Write(raw)
+		out = append(out, body[:at]...)
+		body = body[at:]
+		tag, rest := cutTag(body)
+		name := nameOf(tag)
+		attr, known := addressed[name]
+		switch {
+		case name == "body":
+			out = append(append(out, tag...), rw.Top...)
+		case known:
+			out, open = rw.tag(out, string(tag), name, attr, open)
+		case len(open) > 0 && bytes.Equal(tag, []byte("</a>")):
+			out = append(append(out, open[len(open)-1]...), tag...)
+			open = open[:len(open)-1]
 		default:
-			out.Write(raw)
+			out = append(out, tag...)
+		}
+		body = rest
+	}
+	return append(out, body...)
+}
+
+// cutTag cuts a tag or a comment off, which a text begins with. A sign in a value in quotes ends
+// nothing.
+func cutTag(b []byte) (tag, rest []byte) {
+	if bytes.HasPrefix(b, []byte("<!--")) {
+		if end := bytes.Index(b, []byte("-->")); end >= 0 {
+			return b[:end+3], b[end+3:]
+		}
+		return b, nil
+	}
+	for i := 1; i < len(b); i++ {
+		switch b[i] {
+		case '"':
+			end := bytes.IndexByte(b[i+1:], '"')
+			if end < 0 {
+				return b, nil
+			}
+			i += end + 1
+		case '>':
+			return b[:i+1], b[i+1:]
 		}
 	}
+	return b, nil
+}
+
+// nameOf gives the name of a start tag, if it is one that matters.
+func nameOf(tag []byte) string {
+	end := 1
+	for end < len(tag) && end <= longestName && tag[end] >= 'a' && tag[end] <= 'z' {
+		end++
+	}
+	if end < len(tag) && (tag[end] == ' ' || tag[end] == '>' || tag[end] == '\n' || tag[end] == '/') {
+		return string(tag[1:end])
+	}
+	return ""
 }
 
 // tag writes a start tag with its addresses as they are there.
-func (rw Rewriter) tag(out *bytes.Buffer, z *html.Tokenizer, tag string, raw []byte, more bool, open []string) []string {
-	if tag == "body" {
-		out.Write(raw)
-		out.WriteString(rw.Top)
-		return open
+func (rw Rewriter) tag(out []byte, tag, name, attr string, open []string) ([]byte, []string) {
+	at, from, to := valueOf(tag, attr)
+	is := at
+	if Local(at) {
+		is = rw.Link(at)
+	} else {
+		at = ""
 	}
-	t := html.Token{Type: html.StartTagToken, Data: tag}
-	var at, end string
-	changed := false
-	for more {
-		var k, v []byte
-		k, v, more = z.TagAttr()
-		key, value := string(k), string(v)
-		is := value
-		switch {
-		case key == addressed[tag] && Local(value):
-			at, is = value, rw.Link(value)
-		case key == "srcset":
-			is = rw.srcset(value)
-		}
-		changed = changed || is != value
-		t.Attr = append(t.Attr, html.Attribute{Key: key, Val: is})
+	if name == "use" && rw.Symbol != nil && strings.HasPrefix(at, "/assets/symbols.svg#") {
+		_, id, _ := strings.Cut(at, "#")
+		return append(append(out, rw.Symbol(id)...), "<use>"...), open
 	}
-	if tag == "a" {
+	if name == "a" {
+		end := ""
 		if rw.Within != nil && at != "" {
 			end = rw.Within(at)
 		}
 		open = append(open, end)
 	}
-	if tag == "use" && rw.Symbol != nil && strings.HasPrefix(at, "/assets/symbols.svg#") {
-		_, id, _ := strings.Cut(at, "#")
-		out.WriteString(rw.Symbol(id) + "<use>")
-		return open
+	if at != "" && is != at {
+		tag = tag[:from] + html.EscapeString(is) + tag[to:]
 	}
-	if !changed {
-		out.Write(raw)
-		return open
+	if name == "img" || name == "source" {
+		if set, from, to := valueOf(tag, "srcset"); set != "" {
+			tag = tag[:from] + html.EscapeString(rw.srcset(set)) + tag[to:]
+		}
 	}
-	if bytes.HasSuffix(raw, []byte("/>")) {
-		t.Type = html.SelfClosingTagToken
+	return append(out, tag...), open
+}
+
+// valueOf gives the value of an attribute of a tag, and where it stands; empty where it has none.
+func valueOf(tag, attr string) (value string, from, to int) {
+	for at := 0; ; {
+		i := strings.Index(tag[at:], attr+`="`)
+		if i < 0 {
+			return "", 0, 0
+		}
+		from = at + i + len(attr) + 2
+		end := strings.IndexByte(tag[from:], '"')
+		if end < 0 {
+			return "", 0, 0
+		}
+		before := tag[at+i-1]
+		if at = from + end + 1; before != ' ' && before != '\n' || strings.Count(tag[:from-1], `"`)%2 != 0 {
+			continue // another attribute, or the value of one
+		}
+		return html.UnescapeString(tag[from : from+end]), from, from + end
 	}
-	out.WriteString(t.String())
-	return open
 }
 
 // srcset rewrites the addresses of a list of pictures.
