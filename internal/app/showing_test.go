@@ -13,6 +13,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/sheet"
 )
 
 // shown gives the text of a page in a state of the site, and the titles of pages that differ.
@@ -146,4 +147,36 @@ func TestSharedLinks(t *testing.T) {
 	require.NoError(t, d.EndLink(ctx, ines, list[0].ID))
 	_, _, err = d.OpenLink(ctx, secret)
 	require.ErrorIs(t, err, plan.ErrNotFound, "it was ended")
+}
+
+// Many drafts that were just written are published at once; what the search needs of them is found
+// right after it, whatever time has passed.
+func TestTheWordsOfManyDraftsFollowTheirEdition(t *testing.T) {
+	d := newDesk(t)
+	var csv strings.Builder
+	csv.WriteString("level,title\n1,Many\n")
+	for i := range 60 {
+		csv.WriteString("2,Bed " + strconv.Itoa(i) + "\n")
+	}
+	d.bring("marta", sheet.Update, csv.String())
+	next := d.next()
+	for i := range next.Len() {
+		if e := next.Ref(i); strings.HasPrefix(e.Title, "Bed ") {
+			d.write("ines", e.ID, "Rhubarb grows here.")
+		}
+	}
+	d.publish("marta", "Many beds")
+	missing := func() (n int) {
+		require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM page_words WHERE words IS NULL`).Scan(&n))
+		return n
+	}
+	require.Equal(t, 60, missing())
+	var jobs int
+	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM river_job WHERE kind = 'find_words'`).Scan(&jobs))
+	require.Equal(t, 1, jobs)
+	require.NoError(t, d.FindWords(t.Context()))
+	require.Zero(t, missing())
+	hits, err := d.Search(t.Context(), d.live().Tree, "rhubarb", 100)
+	require.NoError(t, err)
+	require.Len(t, hits, 60)
 }

@@ -220,12 +220,12 @@ func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
 	return err
 }
 
-// FindWords works out the words of up to n drafts that were written before a time, for the
+// FindWords works out the words of up to n drafts that were written before a time, or of what is live, for the
 // search. It passes over those that are being saved, and gives how many it found.
 func (t *tx) FindWords(ctx context.Context, before time.Time, n int) (int64, error) {
 	return t.exec(ctx, `UPDATE page_words SET words = to_tsvector('english', plain) WHERE version_id IN (
 		SELECT w.version_id FROM page_words w JOIN page_versions v ON v.id = w.version_id
-		WHERE w.words IS NULL AND v.site_id = ? AND v.changed_at < ? LIMIT ? FOR UPDATE OF w SKIP LOCKED)`, t.site, before, n)
+		WHERE w.words IS NULL AND v.site_id = ? AND (v.changed_at < ? OR EXISTS (SELECT 1 FROM page_spans s WHERE s.version_id = v.id AND s.from_edition IS NOT NULL)) LIMIT ? FOR UPDATE OF w SKIP LOCKED)`, t.site, before, n)
 }
 
 // linkRow is a link of a version on its way into the database.

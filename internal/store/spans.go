@@ -63,9 +63,11 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 	if _, err := t.exec(ctx, `UPDATE page_spans s SET to_edition = ? WHERE site_id = ? AND `+isLive+` AND entry_id `+inSet, n, t.site, ids); err != nil {
 		return err
 	}
-	if _, err := t.exec(ctx, `UPDATE page_words w SET words = to_tsvector('english', w.plain) FROM page_spans s
-		WHERE w.words IS NULL AND s.version_id = w.version_id AND s.site_id = ? AND `+isDraft+` AND s.entry_id `+inSet, t.site, ids); err != nil {
-		return err
+	if r.WordsNow {
+		if _, err := t.exec(ctx, `UPDATE page_words w SET words = to_tsvector('english', w.plain) FROM page_spans s
+			WHERE w.words IS NULL AND s.version_id = w.version_id AND s.site_id = ? AND `+isDraft+` AND s.entry_id `+inSet, t.site, ids); err != nil {
+			return err
+		}
 	}
 	_, err := t.exec(ctx, `UPDATE page_spans s SET from_edition = ? WHERE site_id = ? AND `+isDraft+` AND entry_id `+inSet, n, t.site, ids)
 	return err

@@ -27,6 +27,7 @@ type Release struct {
 	After     *sitemap.Tree
 	Table     []redirect.Row
 	Drafts    []string      // entries whose draft goes live
+	WordsNow  bool          // the words of drafts that lack them are found at once, else by a job
 	Rendered  Rendered      // rendered again, because their template is another now
 	Texts     edition.Texts // of a rollback
 	Overlay   plan.Overlay
@@ -39,6 +40,10 @@ type Release struct {
 	Shapes       plan.Shapes // as they are then
 }
 
+// wordsAtOnce is how many drafts may be published whose words for the search are found in the same
+// transaction. Of more, those that somebody wrote on in the last minute are found right after it.
+const wordsAtOnce = 50
+
 func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
 	e.Proof = &n.Proof
 	r := Release{
@@ -47,6 +52,11 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
 		},
 		ShapesBefore: n.Trees.Shapes.Live, Shapes: a.shapesAfter(n.Trees, n.Shapes, e.PersonID),
+	}
+	if r.WordsNow = len(r.Drafts) <= wordsAtOnce; !r.WordsNow {
+		if err := tx.Enqueue(ctx, plan.Job{Kind: plan.JobWords}); err != nil {
+			return e, err
+		}
 	}
 	for id := range n.Decisions {
 		if n.Draft.Tree.Find(id) == sitemap.None {
