@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"net"
 	"net/http"
 	"os"
 	"os/exec"
@@ -16,9 +17,13 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app/editions"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/workflow"
 	"candlepath/internal/demo"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
@@ -236,4 +241,81 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 		require.NoError(t, pool.QueryRow(ctx, `SELECT count(*) FROM entry_rows WHERE title = $1 AND from_edition IS NULL`, title).Scan(&n))
 		require.True(t, n == 1 || n == 0 && !done, "%s is there %d times", title, n)
 	}
+}
+
+// Two instances look at the clock while one after the other is killed and begins again. What is timed
+// for several minutes that have come goes out once each, in order, and readers meet every page at
+// every moment.
+func TestTimedEditionsComeOnceWhateverIsKilled(t *testing.T) {
+	site := kit.Site(t, true)
+	path, err := binary()
+	require.NoError(t, err)
+	ctx, marta, anselm := t.Context(), testkit.PersonOf(t, site, "marta"), testkit.PersonOf(t, site, "anselm")
+	pages := []string{"/grounds/compost", "/visitors/opening-hours", "/volunteers/volunteer-rota"}
+	for i, at := range pages {
+		id := testkit.EntryID(t, site, at)
+		_, err := site.App.Plan(ctx, marta, appsitemap.PlanAct{Key: uuid.NewString(), Do: "fact", ID: id, Field: "notes", Value: fmt.Sprint("Minute ", i), Confirmed: true})
+		require.NoError(t, err)
+		_, err = site.App.SendForReview(ctx, marta, editions.SendAsk{IDs: []string{id}})
+		require.NoError(t, err)
+		q, err := site.App.Queue(ctx, anselm)
+		require.NoError(t, err)
+		for _, item := range q.Items {
+			if item.ID == id && item.State == workflow.WithReviewer {
+				_, err = site.App.Judge(ctx, anselm, workflow.Approve, []editions.Judged{{ID: id, Stamp: item.Stamp}}, "")
+				require.NoError(t, err)
+			}
+		}
+		q, err = site.App.Queue(ctx, anselm)
+		require.NoError(t, err)
+		for _, item := range q.Items {
+			if item.ID == id && item.State == workflow.Ready {
+				_, _, err = site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: []editions.Judged{{ID: id, Stamp: item.Stamp}}, At: time.Now().UTC().Add(time.Duration(i+3) * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
+				require.NoError(t, err)
+			}
+		}
+	}
+	var before int
+	require.NoError(t, site.Pool.QueryRow(ctx, `SELECT edition FROM sites`).Scan(&before))
+	site.Close()
+	dsn := site.Pool.Config().ConnString()
+	_, err = site.Pool.Exec(ctx, `UPDATE change_states SET go_at = go_at - interval '10 minutes' WHERE go_at IS NOT NULL`) // they have come
+	require.NoError(t, err)
+	_, err = site.Pool.Exec(ctx, `UPDATE river_job SET state = 'available', attempted_at = NULL, attempted_by = NULL, finalized_at = NULL WHERE kind = 'publish_timed' AND state = 'running'`)
+	require.NoError(t, err)
+	running := map[string]*exec.Cmd{}
+	listen := func(name string) {
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		require.NoError(t, err)
+		addr := l.Addr().String()
+		require.NoError(t, l.Close())
+		running[name] = serving(t, path, dsn, addr)
+	}
+	listen("one")
+	listen("two")
+	for round := range 5 {
+		name := []string{"one", "two"}[round%2]
+		time.Sleep(time.Duration(200+round*311%1500) * time.Millisecond) // at any point of it
+		require.NoError(t, running[name].Process.Kill())
+		_ = running[name].Wait()
+		listen(name)
+	}
+	require.Eventually(t, func() bool {
+		var now int
+		err := site.Pool.QueryRow(ctx, `SELECT edition FROM sites`).Scan(&now)
+		return err == nil && now >= before+len(pages)
+	}, 90*time.Second, 200*time.Millisecond)
+	time.Sleep(2 * time.Second) // nothing comes twice
+	rows, err := site.Pool.Query(ctx, `SELECT told::text FROM editions WHERE number > $1 ORDER BY number`, before)
+	require.NoError(t, err)
+	told, err := pgx.CollectRows(rows, pgx.RowTo[string])
+	require.NoError(t, err)
+	require.Len(t, told, len(pages))
+	for i, at := range pages {
+		require.Contains(t, told[i], testkit.EntryID(t, site, at), "in the order of their minutes")
+	}
+	var left int
+	require.NoError(t, site.Pool.QueryRow(ctx, `SELECT count(*) FROM change_states WHERE state = 'timed'`).Scan(&left))
+	require.Zero(t, left)
+	requireWhole(t, site)
 }

@@ -239,3 +239,24 @@ func TestFreezesHoldEditionsBack(t *testing.T) {
 	require.Equal(t, before+1, after)
 	require.Contains(t, why, "8h0m0s late")
 }
+
+// The clock of the database decides, so an instance whose own clock is ahead publishes nothing early.
+func TestClocksThatDiffer(t *testing.T) {
+	d := newDesk(t)
+	compost := d.id("/grounds/compost")
+	d.now = time.Date(2126, 12, 1, 8, 0, 0, 0, time.UTC)
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	require.NoError(t, d.time("2126-12-01T09:00", compost))
+	before, _ := d.edition()
+	d.now = time.Date(2126, 12, 1, 9, 1, 0, 0, time.UTC)
+	require.NoError(t, d.PublishDue(t.Context()))
+	still, _ := d.edition()
+	require.Equal(t, before, still)
+	_, err := d.pool.Exec(t.Context(), `UPDATE change_states SET go_at = now() - interval '1 second' WHERE go_at IS NOT NULL`)
+	require.NoError(t, err)
+	d.now = time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC) // far behind
+	require.NoError(t, d.PublishDue(t.Context()))
+	after, _ := d.edition()
+	require.Equal(t, before+1, after)
+}
