@@ -260,3 +260,30 @@ func TestClocksThatDiffer(t *testing.T) {
 	after, _ := d.edition()
 	require.Equal(t, before+1, after)
 }
+
+// Who gave a change its minute publishes it; who approved it is told with it. Another minute is
+// another step of the same person.
+func TestWhoTimedPublishes(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, compost := t.Context(), d.people["marta"], d.id("/grounds/compost")
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	_, _, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
+	require.NoError(t, err)
+	_, _, err = d.Retime(ctx, d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Timed, compost), At: "2026-12-01T10:00", Zone: "UTC"})
+	require.Error(t, err, "an editor does not publish")
+	at, n, err := d.Retime(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Timed, compost), At: "2026-12-01T10:00", Zone: "UTC"})
+	require.NoError(t, err)
+	require.Equal(t, 1, n)
+	d.now = time.Date(2026, 12, 1, 9, 30, 0, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	before, _ := d.edition()
+	d.now = at.Add(time.Second)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	eds, _, err := d.PastEditions(ctx, marta)
+	require.NoError(t, err)
+	require.Equal(t, before+1, eds[0].Number)
+	require.Equal(t, marta.ID, eds[0].PersonID)
+	require.Equal(t, d.people["anselm"].ID, eds[0].Changes[0].ApprovedBy)
+}

@@ -19,13 +19,13 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
 		At                                                       time.Time
 		GoAt                                                     *time.Time
-		Zone                                                     string
+		Zone, ByID                                               string
 	}
-	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone FROM change_states WHERE site_id = ?`, t.site)
+	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone, coalesce(by_id::text, '') AS by_id FROM change_states WHERE site_id = ?`, t.site)
 	out := make(map[change.Key]editions.Standing, len(rows))
 	for _, r := range rows {
 		s := editions.Standing{
-			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone,
+			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID,
 		}
 		if r.GoAt != nil {
 			s.GoAt = *r.GoAt
@@ -64,11 +64,11 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 		}
 		rows = append(rows, r)
 	}
-	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word, go_at, zone"
+	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word, go_at, zone, by_id"
 	_, err := t.exec(ctx, `INSERT INTO change_states (site_id, `+fields+`)
-		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text)
+		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text, by_id uuid)
 		ON CONFLICT (site_id, change_id, aspect) DO UPDATE SET state = excluded.state, stamp = excluded.stamp, person_id = excluded.person_id,
-			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone`, t.site, jsonText(rows))
+			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone, by_id = excluded.by_id`, t.site, jsonText(rows))
 	if err != nil {
 		return err
 	}

@@ -163,7 +163,8 @@ func (a *Editions) renderSome(n NextEdition, some []plan.PageVersion, around mar
 	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
-		work.Go(func() error {
+		work.Go(func() (err error) {
+			defer plan.Recovered(&err)
 			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
 			v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
 			out[i] = v

@@ -21,7 +21,7 @@ type Standing struct {
 	At   time.Time
 	GoAt time.Time // of a timed one: its minute
 	Zone string    // in which that was said
-	By   string    // who put it there, where that is not who approved it; not kept with it
+	By   string    // who put it there, where that is not who approved it
 }
 
 // Review is a request that somebody look at changes.

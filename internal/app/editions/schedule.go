@@ -176,6 +176,9 @@ func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now ti
 		return false, err
 	}
 	due, at := q.due(now)
+	if at.By != "" {
+		at.Person = at.By // who gave it its minute publishes it
+	}
 	switch {
 	case len(due)+len(leaving) == 0:
 		return false, nil // what is due was edited since, so it is a draft
@@ -272,7 +275,7 @@ func (a *Editions) fallBack(ctx context.Context, tx Tx, q Queue, due change.Set,
 	put := map[change.Key]Standing{}
 	for k := range due {
 		s := q.Next.Standings[k]
-		s.State, s.GoAt, s.Zone = workflow.Ready, time.Time{}, ""
+		s.State, s.GoAt, s.Zone, s.By = workflow.Ready, time.Time{}, "", ""
 		put[k] = s
 	}
 	if err := tx.PutStandings(ctx, put); err != nil {

@@ -91,7 +91,10 @@ func (x *exporter) pages(ctx context.Context) error {
 	work, ctx := errgroup.WithContext(ctx)
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for some := range slices.Chunk(pages, pagesAtOnce) {
-		work.Go(func() error { return x.some(ctx, some) })
+		work.Go(func() (err error) {
+			defer plan.Recovered(&err)
+			return x.some(ctx, some)
+		})
 	}
 	return work.Wait()
 }
