@@ -47,3 +47,25 @@ func TestTheNextEditionOfALargeSiteFollows(t *testing.T) {
 	_, body = c.Get("/studio/edition")
 	require.Contains(t, string(body), `id="changes"`, "it is known now, so it comes at once")
 }
+
+// A large edition is published behind its screen, which tells how far it is, and goes on to the
+// edition when it is out. What was ticked under a filter is what went.
+func TestALargeEditionIsPublishedBehindItsScreen(t *testing.T) {
+	site := kit.Site(t, true)
+	importEntries(t, site, 2100, wide)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/edition")
+	tab.MustElementR("button", "^Select none").MustClick()
+	tab.Until("/^Edition 12: 0 of /.test(document.querySelector('#edition-body h1').innerText)")
+	tab.Go("/studio/edition?show=mine")
+	tab.MustElementR("button", "^Select these").MustClick()
+	tab.Until("/^Edition 12: 2,10\\d of /.test(document.querySelector('#edition-body h1').innerText)")
+	tab.MustElement("#why").MustInput("Many beds")
+	tab.MustEval(`() => document.querySelector("button[value=publish]").click()`)
+	tab.Until("document.getElementById('large') || /Edition 12 is out/.test(document.body.innerText)")
+	tab.Until("/Edition 12 is out/.test(document.body.innerText)")
+	status, inbox := testkit.SignIn(t, site, "marta").Get("/studio/inbox")
+	require.Equal(t, 200, status)
+	require.Contains(t, string(inbox), "Edition 12 is out: Many beds")
+}

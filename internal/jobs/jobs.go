@@ -12,6 +12,7 @@
 //	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	find_words     App.FindWords                           every minute
+//	publish_large  App.PublishLarge                        publishing much
 //	publish_timed  App.PublishDue                          every ten seconds
 package jobs
 
@@ -77,6 +78,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		river.AddWorkerSafely(workers, &worker[readOlder]{longest: longestOther, do: func(ctx context.Context, j readOlder) error {
 			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
 		}}),
+		river.AddWorkerSafely(workers, &worker[publishLarge]{longest: longestOther, do: func(ctx context.Context, j publishLarge) error { return o.App.PublishLarge(ctx, j.ID) }}),
 		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishDue(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
@@ -134,6 +136,9 @@ type (
 	readOlder struct {
 		ID string `json:"id"`
 	}
+	publishLarge struct {
+		ID string `json:"id"`
+	}
 	findSimilar struct {
 		ID string `json:"id"`
 	}
@@ -151,7 +156,8 @@ func (readFile) Kind() string { return string(plan.JobReadFile) }
 func (importTexts) Kind() string { return string(plan.JobImportTexts) }
 
 // Kind names the kind of job.
-func (readOlder) Kind() string { return string(plan.JobReadOlder) }
+func (publishLarge) Kind() string { return string(plan.JobPublish) }
+func (readOlder) Kind() string    { return string(plan.JobReadOlder) }
 
 // Kind names the kind of job.
 func (publishTimed) Kind() string { return string(plan.JobTimed) }

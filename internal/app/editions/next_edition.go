@@ -52,6 +52,7 @@ type NextEdition struct {
 	Rules         review.Rules                 // where approval is asked
 	Frozen        *workflow.Freeze             // nothing is published now
 	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
+	progress      func(done int)               // is told how many pages were rendered anew
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live

@@ -33,6 +33,9 @@ type PublishAsk struct {
 
 	// Looked is what the person had before them where there is no form; nil: it does not matter.
 	Looked *change.Looked
+
+	// Progress is told how many pages were rendered anew; nil: nobody asks.
+	Progress func(done int)
 }
 
 const longestNote = 600
@@ -74,6 +77,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		if err != nil {
 			return err
 		}
+		n.progress = ask.Progress
 		looked := ask.Looked
 		if ask.Form != nil {
 			looked = &ask.Form.Looked

@@ -138,9 +138,13 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 				}
 			}
 		}()
+		done := 0
 		for r := range ready {
 			if !yield(r.versions, r.err) {
 				return
+			}
+			if done += len(r.versions); n.progress != nil {
+				n.progress(done)
 			}
 		}
 	}, nil

@@ -75,6 +75,9 @@ type Tx interface {
 	DropWithdrawals(ctx context.Context, entries []string) error
 	// Clock is the time of the database, which is one for all instances.
 	Clock(ctx context.Context) (time.Time, error)
+	LargeEdition(ctx context.Context, id string) (LargeEdition, error)
+	PutLargeEdition(ctx context.Context, l LargeEdition) error
+	LargeProgress(ctx context.Context, id string, done int) error
 	PutShownLink(ctx context.Context, l ShownLink, hash []byte) error
 	// ShownLink gives the link of a secret, ShownLinks those that have not ended at a time.
 	ShownLink(ctx context.Context, hash []byte) (ShownLink, error)

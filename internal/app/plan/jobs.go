@@ -20,6 +20,7 @@ const (
 	JobWords       JobKind = "find_words"
 	JobReadOlder   JobKind = "read_older"
 	JobTimed       JobKind = "publish_timed"
+	JobPublish     JobKind = "publish_large"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -36,6 +37,7 @@ func JobKinds() []JobRow {
 		{JobImportTexts, "Import the texts of an older site", false},
 		{JobReadOlder, "Import the list of an older site", false},
 		{JobSimilar, "Find similar pages", false},
+		{JobPublish, "Publish a large edition", false},
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},
 		{JobTimed, "Publish what is timed", true},

@@ -412,6 +412,9 @@ func EditionZip(n int, as string) string {
 // HistoryOf tells what became of a page or of whatever else is planned.
 func HistoryOf(id string) string { return with(History, "id", id) }
 
+// LargeEdition tells how far an edition is that is published behind the screen.
+func LargeEdition(id string) string { return Publish + "/" + id }
+
 // EditionAt is the next edition with its changes filtered and grouped.
 func EditionAt(show, by string) string { return with(Edition, "show", show, "by", by) }
 

@@ -2,11 +2,14 @@ package editions
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/web/render"
+	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
 )
@@ -17,7 +20,7 @@ func (s *Screens) publish(r *shell.Request) error {
 	if form == nil {
 		return plan.Refuse("", "The form cannot be read. Load the page again.")
 	}
-	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Note: form.Note, Form: form})
+	e, later, err := s.App.PublishChosen(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Note: form.Note, Form: form})
 	var invalid *plan.Invalid
 	var notReady *editions.NotReady
 	var moved *editions.Moved
@@ -28,7 +31,49 @@ func (s *Screens) publish(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
+	if later != "" {
+		r.Redirect(http.StatusSeeOther, urls.LargeEdition(later))
+		return nil
+	}
 	s.Published(r.Ctx())
 	r.Redirect(http.StatusSeeOther, urls.PastEdition(e.Number)+"&new=1")
 	return nil
+}
+
+// largeView tells how far an edition is that is published behind the screen.
+type largeView struct {
+	shell.Frame
+	Heading, Words, Problem string
+	Self, Out, Next         string
+	Done, Total             int
+	Waiting                 bool
+}
+
+// largeEdition shows how far a large edition is. It can be left.
+func (s *Screens) largeEdition(r *shell.Request) error {
+	l, err := s.App.LargeEdition(r.Ctx(), r.Who, r.Param("id"))
+	if err != nil {
+		return err
+	}
+	if l.State == editions.LargeOut {
+		s.Published(r.Ctx())
+		if to := urls.PastEdition(l.Edition) + "&new=1"; render.Fragment(r.Request) {
+			r.Header("HX-Redirect", to)
+			r.Status(http.StatusNoContent)
+		} else {
+			r.Redirect(http.StatusSeeOther, to)
+		}
+		return nil
+	}
+	f, n, err := s.FrameFor(r, "Publishing")
+	if err != nil {
+		return err
+	}
+	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Next: urls.Edition, Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
+	v.Heading = fmt.Sprintf("Publishing edition %d", n.Site.Edition+1)
+	v.Words = part.Count(l.Changes, "change goes", "changes go") + " out. You can leave this page; a notice in your inbox tells when it is done."
+	if render.Fragment(r.Request) {
+		return s.Set.Write(r.Writer, http.StatusOK, "large", "large-body", v)
+	}
+	return s.Show(r, http.StatusOK, "large", v)
 }

@@ -36,6 +36,7 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.Decide, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.decide},
 		{Method: "POST", Path: urls.MendLinks, Screen: "edition", View: shell.ViewNext, Act: workflow.Plan, Handle: s.mendLinks},
 		{Method: "POST", Path: urls.Publish, View: shell.ViewNext, Act: workflow.Plan, Handle: s.publish},
+		{Method: "GET", Path: urls.Publish + "/:id", Screen: "large", View: shell.ViewNext, Act: workflow.Plan, Handle: s.largeEdition},
 		{Method: "GET", Path: urls.ProofExport, Act: workflow.Plan, Handle: s.exportProof, Large: true},
 		{Method: "GET", Path: urls.See, Screen: "see", View: shell.ViewNext, Act: workflow.Plan, Handle: s.see},
 		{Method: "POST", Path: urls.ShareState, Screen: "see", View: shell.ViewNext, Act: workflow.Plan, Handle: s.shareState},

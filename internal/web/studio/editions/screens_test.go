@@ -37,7 +37,9 @@ func TestScreensExecute(t *testing.T) {
 			Guess: true, Problem: "x", Said: "x", May: true, MayFreeze: true, Page: "x", ByMonth: true, Zones: []string{"x"}, List: []scheduled{{Late: true, Leaves: true}, {}},
 			Days: []scheduleDay{{Today: true, Past: true, Out: true, Frozen: "x", Items: []scheduled{{Leaves: true}}}}, Freezes: []freezeView{{Holds: true}},
 		},
-		"history": historyView{PageURL: "x", Rows: []historyRow{{URL: "x", Words: []string{"x"}}, {}}},
-		"past":    pastView{},
+		"large":            largeView{Waiting: true, Total: 3},
+		"large large-body": largeView{Problem: "x"},
+		"history":          historyView{PageURL: "x", Rows: []historyRow{{URL: "x", Words: []string{"x"}}, {}}},
+		"past":             pastView{},
 	})
 }

@@ -1,0 +1,162 @@
+package editions
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
+)
+
+// LargeState is how far a large edition is.
+type LargeState string
+
+// The states of large editions.
+const (
+	LargeWaiting LargeState = "waiting" // for its job, or the job is at it
+	LargeOut     LargeState = "out"
+	LargeStopped LargeState = "stopped" // something kept it from going out
+)
+
+// LargeEdition is an edition that a job publishes, because nobody should wait for it.
+type LargeEdition struct {
+	ID, PersonID, Why, Note string
+	Looked                  string // what the person had before them, as change.Looked writes it
+	Changes                 int
+	State                   LargeState
+	Done, Total             int // pages that are rendered anew
+	Edition                 int // that it became
+	Problem                 string
+	At                      time.Time
+}
+
+const (
+	largeChanges = 2000 // from which on somebody does not wait
+	largePages   = 400  // that are rendered anew, from which on
+)
+
+// PublishChosen publishes what a person chose and had before them: at once, or, where that is large,
+// by a job. Then it gives the id of that instead of an edition.
+func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask PublishAsk) (e plan.Edition, later string, err error) {
+	all, err := a.Summary(ctx, who) // which is known, since somebody looked at it
+	if err != nil {
+		return e, "", err
+	}
+	if len(all.Next.All) < largeChanges && len(all.Next.stale) < largePages {
+		e, err = a.Publish(ctx, who, ask)
+		return e, "", err
+	}
+	large := false
+	err = a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
+		if _, err := tx.EditionByKey(ctx, ask.Key); err == nil {
+			return nil
+		}
+		if known, err := tx.LargeEdition(ctx, ask.Key); err == nil {
+			large, later = true, known.ID
+			return nil
+		}
+		if err := plan.CheckKey(ask.Key); err != nil {
+			return err
+		}
+		if err := a.keepChoice(ctx, tx, s, who, *ask.Form); err != nil {
+			return err
+		}
+		n, err := a.next(ctx, tx, s, who, Select{Own: true})
+		if err != nil || len(n.Chosen) < largeChanges && len(n.stale) < largePages || ask.Why == "" {
+			return err
+		}
+		if err := n.asLooked(ask.Form.Looked); err != nil {
+			return err
+		}
+		if err := n.hindered(who); err != nil {
+			return err
+		}
+		large, later = true, ask.Key
+		if err := tx.PutLargeEdition(ctx, LargeEdition{
+			ID: ask.Key, PersonID: who.ID, Why: ask.Why, Note: ask.Note, Looked: ask.Form.Looked.Text(), Changes: len(n.Chosen), State: LargeWaiting, Total: len(n.stale), At: a.Now(),
+		}); err != nil {
+			return err
+		}
+		return tx.Enqueue(ctx, plan.Job{Kind: plan.JobPublish, ID: ask.Key})
+	})
+	if err != nil || large {
+		return e, later, err
+	}
+	e, err = a.Publish(ctx, who, ask)
+	return e, "", err
+}
+
+// LargeEdition tells how far a large edition is; only to who publishes it.
+func (a *Editions) LargeEdition(ctx context.Context, who plan.Person, id string) (l LargeEdition, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, _ plan.Site) error {
+		if l, err = tx.LargeEdition(ctx, id); err == nil && l.PersonID != who.ID {
+			err = plan.ErrNotFound
+		}
+		return err
+	})
+	return l, err
+}
+
+// PublishLarge publishes a large edition, as its job. A job that is cut off begins again; nothing
+// goes out twice.
+func (a *Editions) PublishLarge(ctx context.Context, id string) error {
+	var l LargeEdition
+	var who plan.Person
+	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) (err error) {
+		if l, err = tx.LargeEdition(ctx, id); err != nil {
+			return err
+		}
+		people, err := plan.PeopleByID(ctx, tx)
+		who = people[l.PersonID]
+		return err
+	})
+	if errors.Is(err, plan.ErrNotFound) || err == nil && l.State != LargeWaiting {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	looked := change.ParseLooked(l.Looked)
+	e, err := a.Publish(ctx, who, PublishAsk{
+		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Looked: &looked,
+		Progress: func(done int) { a.progress(ctx, id, done) },
+	})
+	words := fmt.Sprintf("Edition %d is out: %s", e.Number, l.Why)
+	l.State, l.Edition, l.Done = LargeOut, e.Number, l.Total
+	if err != nil {
+		if l.Problem = stopped(err); l.Problem == "" {
+			return err // it is tried again
+		}
+		l.State, l.Edition, words = LargeStopped, 0, "The edition that you wanted to publish did not go out: "+l.Problem
+	}
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		if err := tx.PutLargeEdition(ctx, l); err != nil {
+			return err
+		}
+		return tx.Notify(ctx, []plan.Notice{{PersonID: l.PersonID, Kind: plan.NoticeReviewed, Subject: l.ID, At: a.Now(), Words: words}})
+	})
+}
+
+// stopped words what keeps an edition from going out however often one tries; empty: that may be
+// otherwise another time.
+func stopped(err error) string {
+	var invalid *plan.Invalid
+	var notReady *NotReady
+	var moved *Moved
+	switch {
+	case errors.As(err, &notReady):
+		n, _ := check.Count(notReady.Findings)
+		return fmt.Sprintf("preflight found %d %s.", n, plan.Plural(n, "error", "errors"))
+	case errors.As(err, &invalid), errors.As(err, &moved), errors.Is(err, ErrOwnWork), errors.Is(err, plan.ErrForbidden):
+		return err.Error() + "."
+	}
+	return ""
+}
+
+// progress notes how many pages are rendered, beside the transaction that publishes.
+func (a *Editions) progress(ctx context.Context, id string, done int) {
+	_ = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.LargeProgress(ctx, id, done) }) // the next one tells
+}
