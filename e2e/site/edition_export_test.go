@@ -1,6 +1,8 @@
 package site_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"context"
 	"fmt"
 	"io/fs"
@@ -141,4 +143,52 @@ func byNginx(t *testing.T, out string) string {
 		return err == nil
 	}, 10*time.Second, 50*time.Millisecond, words.String())
 	return "http://" + at
+}
+
+// The command writes an edition out, or says why it does not and leaves nothing behind; the studio
+// gives the same as a .zip.
+func TestExportingEditionsByCommandAndScreen(t *testing.T) {
+	site := kit.Site(t, true)
+	env := []string{"DATABASE_URL=" + site.Pool.Config().ConnString(), "FILES=" + t.TempDir()}
+	dir := t.TempDir()
+	out := filepath.Join(dir, "five.zip")
+	said, err := program(t, env, "edition", "export", "--number", "5", "--as", "editor", out)
+	require.Error(t, err, "the data of its pictures is elsewhere, which is told")
+	require.Contains(t, said, "Edition 5: ")
+	require.Contains(t, said, "its data is not there any more")
+	z, err := zip.OpenReader(out)
+	require.NoError(t, err)
+	names := map[string]bool{}
+	for _, f := range z.File {
+		require.False(t, names[f.Name], "%s is there once", f.Name)
+		names[f.Name] = true
+	}
+	require.NoError(t, z.Close())
+	for _, name := range []string{"README.txt", "proof.csv", "redirects/redirects.csv", "redirects/nginx/site.conf", "redirects/apache/redirects.conf", "site/index.html", "site/visitors/picnic-lawns/index.html", "site/search/a-z/index.html", "site/feed.atom", "site/assets/reader.css"} {
+		require.True(t, names[name], name)
+	}
+	for words, args := range map[string][]string{
+		"a file of this name is there": {out}, "the folder is not empty": {dir}, "there is no edition 50": {"--number", "50", filepath.Join(dir, "x")},
+		"neither a login nor a role": {"--as", "nobody-here", filepath.Join(dir, "y")},
+	} {
+		said, err := program(t, env, append([]string{"edition", "export"}, args...)...)
+		require.Error(t, err)
+		require.Contains(t, said, words)
+	}
+	left, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	require.Len(t, left, 1, "nothing that was begun is left behind")
+
+	c := testkit.SignIn(t, site, "marta")
+	status, body := c.Get("/studio/edition/past/5/export?as=editor")
+	require.Equal(t, 200, status)
+	r, err := zip.NewReader(bytes.NewReader(body), int64(len(body)))
+	require.NoError(t, err)
+	require.GreaterOrEqual(t, len(r.File), len(names), "and the pictures")
+	for _, no := range []string{"/studio/edition/past/99/export", "/studio/edition/past/next/export"} {
+		status, _ = c.Get(no)
+		require.Equal(t, 404, status, no)
+	}
+	status, _ = testkit.SignIn(t, site, "noor").Get("/studio/edition/past/5/export")
+	require.Equal(t, 403, status)
 }
