@@ -10,11 +10,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/editions"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
+	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
 )
 
@@ -329,4 +334,46 @@ func TestReviewersAreSuggested(t *testing.T) {
 	require.Equal(t, d.people["anselm"].ID, suggested())
 	d.write("anselm", ponds, "Toads.")
 	require.Empty(t, suggested())
+}
+
+// A review shows menus and trails as readers get them, pictures before and after, and keeps the words
+// that a remark is about.
+func TestWhatAReviewShows(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, anselm := t.Context(), d.people["ines"], d.people["anselm"]
+	ponds := d.id("/grounds/ponds")
+	picture := func(at string) content.Page {
+		return content.Page{Slots: map[string][]content.Block{"main": {{ID: "pic", Type: content.Picture, Set: content.Values{"picture": at, "decorative": content.Yes}}}}}
+	}
+	d.writePage("ines", ponds, picture("/files/0123456789abcdef0123456789abcdef/frog.png"))
+	d.publish("marta", "A picture")
+	d.writePage("ines", ponds, picture("/files/fedcba9876543210fedcba9876543210/newt.png"))
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Top, Do: "add", Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: ponds}})
+	thing := func(id string) editions.Thing {
+		q := d.queue("anselm")
+		item, there := q.Find(id, workflow.Draft)
+		require.True(t, there)
+		got, err := d.Thing(ctx, anselm, q, item)
+		require.NoError(t, err)
+		return got
+	}
+	got := thing(ponds)
+	require.Len(t, got.Shown, 1)
+	for _, s := range got.Shown {
+		require.Equal(t, editions.ShownPictures{Before: []string{"/files/0123456789abcdef0123456789abcdef/frog.png"}, After: []string{"/files/fedcba9876543210fedcba9876543210/newt.png"}}, s)
+	}
+	var came string
+	for _, r := range thing(shape.MenuID(menu.Top)).Shape {
+		if r.Kind == textdiff.Come {
+			came += r.Text
+		}
+	}
+	require.Contains(t, came, "Ponds")
+
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
+	require.NoError(t, d.Remark(ctx, anselm, ponds, editions.Remark{Place: "pic", Quote: " frog ", Words: "Which one?"}))
+	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Quote: strings.Repeat("x", 401), Words: "Long"}), "Quote at most")
+	remarks, err := d.Remarks(ctx, ines, ponds)
+	require.NoError(t, err)
+	require.Equal(t, "frog", remarks[0].Quote)
 }

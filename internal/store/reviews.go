@@ -207,24 +207,25 @@ func (t *tx) Planners(ctx context.Context) (map[string][]string, error) {
 func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) {
 	var rows []struct {
 		ID, Answers                  int64
-		Place, PersonID, Name, Words string
+		Place, PersonID, Name, Quote string
+		Words                        string
 		At                           time.Time
 		Settled                      bool
 	}
-	err := t.scan(ctx, &rows, `SELECT id, coalesce(answers, 0) AS answers, place, coalesce(person_id::text, '') AS person_id, name, words, at, settled_at IS NOT NULL AS settled FROM remarks
+	err := t.scan(ctx, &rows, `SELECT id, coalesce(answers, 0) AS answers, place, coalesce(person_id::text, '') AS person_id, name, quote, words, at, settled_at IS NOT NULL AS settled FROM remarks
 		WHERE site_id = ? AND change_id = ? ORDER BY id LIMIT ?`, t.site, id, editions.MostRemarks)
 	out := make([]editions.Remark, len(rows))
 	for i, r := range rows {
-		out[i] = editions.Remark{ID: r.ID, Answers: r.Answers, Place: r.Place, Person: r.PersonID, Name: r.Name, Words: r.Words, At: r.At, Settled: r.Settled}
+		out[i] = editions.Remark{ID: r.ID, Answers: r.Answers, Place: r.Place, Person: r.PersonID, Name: r.Name, Quote: r.Quote, Words: r.Words, At: r.At, Settled: r.Settled}
 	}
 	return out, err
 }
 
 // PutRemark keeps a remark.
 func (t *tx) PutRemark(ctx context.Context, id string, r editions.Remark) error {
-	_, err := t.exec(ctx, `INSERT INTO remarks (site_id, change_id, place, answers, person_id, name, words, at)
-		SELECT ?, ?, ?, CAST(nullif(?, 0) AS bigint), CAST(nullif(?, '') AS uuid), ?, ?, ? WHERE ? = 0 OR EXISTS (SELECT 1 FROM remarks WHERE id = ? AND change_id = ?)`,
-		t.site, id, r.Place, r.Answers, r.Person, r.Name, r.Words, r.At, r.Answers, r.Answers, id)
+	_, err := t.exec(ctx, `INSERT INTO remarks (site_id, change_id, place, answers, person_id, name, quote, words, at)
+		SELECT ?, ?, ?, CAST(nullif(?, 0) AS bigint), CAST(nullif(?, '') AS uuid), ?, ?, ?, ? WHERE ? = 0 OR EXISTS (SELECT 1 FROM remarks WHERE id = ? AND change_id = ?)`,
+		t.site, id, r.Place, r.Answers, r.Person, r.Name, r.Quote, r.Words, r.At, r.Answers, r.Answers, id)
 	return err
 }
 

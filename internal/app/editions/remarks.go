@@ -14,11 +14,14 @@ import (
 // MostRemarks is how many remarks on one thing are kept in sight.
 const MostRemarks = 500
 
+const longestQuote = 400
+
 // Remark is said about what is reviewed, or answers what was said.
 type Remark struct {
 	ID, Answers   int64
 	Place, Person string // the id of a block; empty: all of it
 	Name          string // of who has no account, instead of a person
+	Quote         string // the words that it is about, as they stood; empty: the place as a whole
 	Words         string
 	At            time.Time
 	Settled       bool
@@ -38,7 +41,10 @@ func (a *Editions) Remarks(ctx context.Context, who plan.Person, id string) (out
 
 // Remark says something about a thing that is planned. Who made it, and who is answered, is told.
 func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Remark) error {
-	r.Words = strings.TrimSpace(r.Words)
+	r.Words, r.Quote = strings.TrimSpace(r.Words), strings.TrimSpace(r.Quote)
+	if len([]rune(r.Quote)) > longestQuote {
+		return plan.Refuse("quote", fmt.Sprintf("Quote at most %d characters.", longestQuote))
+	}
 	if r.Words == "" || len([]rune(r.Words)) > longestMessage || len(r.Place) > 100 {
 		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
 	}

@@ -8,6 +8,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/review"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
@@ -64,11 +65,16 @@ type Thing struct {
 	Words   []string // one for each change
 	Fields  []content.FieldChange
 	Blocks  []content.BlockChange
-	Whole   []textdiff.Run // all of its text, as it is written
-	New     bool           // it has no text in Live
-	Written bool           // its text changes
+	Whole   []textdiff.Run           // all of its text, as it is written
+	Shape   []textdiff.Run           // of a menu or trail: as readers get it
+	Shown   map[string]ShownPictures // by block
+	New     bool                     // it has no text in Live
+	Written bool                     // its text changes
 	Remarks []Remark
 }
+
+// ShownPictures are the pictures of a block, before and after.
+type ShownPictures struct{ Before, After []string }
 
 // Thing tells exactly what changes of one of the things in a queue.
 func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item review.Item) (t Thing, err error) {
@@ -76,6 +82,10 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 	for _, c := range item.Changes {
 		t.Words = append(t.Words, change.Words(c, q.Next.Trees.Live, q.Next.Trees.Next))
 		t.Written = t.Written || c.Aspect == change.Content || c.Aspect == change.Added
+	}
+	live, next := q.Next.Trees.Shapes.Live, q.Next.Trees.Shapes.Next
+	if before, after := shape.Written(live, q.Next.Trees.Live, item.ID), shape.Written(next, q.Next.Trees.Next, item.ID); before != after {
+		t.Shape = textdiff.Compare(before, after)
 	}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.MayPlan(s, who); err != nil {
@@ -116,6 +126,26 @@ func (a *Editions) texts(ctx context.Context, tx Tx, q Queue, t *Thing) error {
 	template := q.Next.Trees.TemplateOf(t.Item.ID)
 	t.Fields = content.ChangedFields(template, before, after, func(id string) string { return people[id].Name })
 	t.Blocks = content.Changes(before, after)
+	t.Shown = shownPictures(t.Blocks, before, after)
 	t.Whole = textdiff.Compare(content.Written(template, before), content.Written(template, after))
 	return nil
+}
+
+// shownPictures gives the pictures of the blocks that differ, where these differ.
+func shownPictures(blocks []content.BlockChange, before, after content.Page) map[string]ShownPictures {
+	was, is := content.PicturesByBlock(before), content.PicturesByBlock(after)
+	out := map[string]ShownPictures{}
+	for _, b := range blocks {
+		s := ShownPictures{After: is[b.ID]}
+		switch {
+		case b.What == content.BlockWent:
+			s = ShownPictures{Before: was[b.ID]}
+		case b.Was != "":
+			s.Before = was[b.Was]
+		}
+		if !slices.Equal(s.Before, s.After) {
+			out[b.ID] = s
+		}
+	}
+	return out
 }

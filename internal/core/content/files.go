@@ -67,3 +67,25 @@ func FilesOf(p Page) []string {
 	slices.Sort(out)
 	return slices.Compact(out)
 }
+
+// PicturesByBlock gives the addresses of the pictures that blocks of a page show by their fields, by
+// the id of the block that stands in a slot.
+func PicturesByBlock(p Page) map[string][]string {
+	out := map[string][]string{}
+	for _, blocks := range p.Slots {
+		for _, top := range blocks {
+			top.each(func(b Block) {
+				k := kindOf(b.Type)
+				if k == nil {
+					return
+				}
+				k.eachValue(b, func(f Field, v string, _ Values) {
+					if f.Type == FieldPicture && v != "" {
+						out[top.ID] = append(out[top.ID], v)
+					}
+				})
+			})
+		}
+	}
+	return out
+}

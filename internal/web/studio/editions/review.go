@@ -59,6 +59,7 @@ type thingView struct {
 	Views                           []part.CountView
 	Words                           []string
 	Fields                          []fieldView
+	Shape                           []runView
 	Blocks                          []blockView
 	Before, After                   []runView // side by side
 	Sides                           bool
@@ -80,6 +81,7 @@ type fieldView struct {
 type blockView struct {
 	ID, What, Class string
 	Runs            []runView
+	Before, After   []string // pictures, where these differ
 	Remarks         []remarkView
 }
 
@@ -92,6 +94,8 @@ type runView struct {
 type comesView struct {
 	Fine  bool
 	Words string
+	Rows  []string // one by one
+	More  int      // that are not told
 }
 
 type remarkView struct {
@@ -100,6 +104,7 @@ type remarkView struct {
 	By      string
 	When    part.Moment
 	Words   string
+	Quote   string
 	Settled bool
 	Answers []remarkView
 
@@ -284,8 +289,9 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		before, after := textdiff.Sides(t.Whole)
 		v.Before, v.After = runs(before), runs(after)
 	}
+	v.Shape = runs(t.Shape)
 	for _, b := range t.Blocks {
-		v.Blocks = append(v.Blocks, blockView{ID: b.ID, What: blockWords[b.What], Class: string(b.What), Runs: runs(b.Runs), Remarks: v.take(b.ID)})
+		v.Blocks = append(v.Blocks, blockView{ID: b.ID, What: blockWords[b.What], Class: string(b.What), Runs: runs(b.Runs), Remarks: v.take(b.ID), Before: t.Shown[b.ID].Before, After: t.Shown[b.ID].After})
 	}
 	v.comes(t, o)
 	v.WhyNot = string(q.May(who, t.Item, workflow.Approve))
@@ -326,7 +332,7 @@ func (v *thingView) remarks(list []editions.Remark, people []plan.Person, show s
 	at := map[int64]int{}
 	for _, r := range list {
 		rv := remarkView{
-			ID: r.ID, By: part.PersonName(people, r.Person), When: part.At(r.At), Words: r.Words, Settled: r.Settled,
+			ID: r.ID, By: part.PersonName(people, r.Person), When: part.At(r.At), Words: r.Words, Quote: r.Quote, Settled: r.Settled,
 			Show: show, Of: v.ID, Remark: urls.ReviewRemark, Settle: urls.ReviewSettle,
 		}
 		if r.Name != "" {
@@ -355,18 +361,26 @@ func (v *thingView) take(block string) (out []remarkView) {
 }
 
 // comes tells what comes along: addresses, and what preflight says of it.
+// mostMoves is how many addresses are told one by one.
+const mostMoves = 12
+
 func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 	if o.Next == nil {
 		return
 	}
 	addresses := 0
+	var rows []string
 	for _, g := range edition.Moves(o.Next.Trees.Live, o.Next.Draft, o.Next.All) {
 		if g.ID == t.Item.ID {
 			addresses = len(g.Moves)
+			for _, m := range g.Moves[:min(len(g.Moves), mostMoves)] {
+				r := part.NewRedirect(m.Row, o.Next.Draft.Tree)
+				rows = append(rows, r.From+" → "+r.To)
+			}
 		}
 	}
 	if addresses > 0 {
-		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes", "addresses change") + "; the old ones go on answering."})
+		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes", "addresses change") + "; the old ones go on answering.", Rows: rows, More: max(addresses-mostMoves, 0)})
 	} else {
 		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No address changes."})
 	}

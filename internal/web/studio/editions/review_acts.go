@@ -90,7 +90,7 @@ func (s *Screens) passOn(r *shell.Request) error {
 
 func (s *Screens) remark(r *shell.Request) error {
 	answers, _ := strconv.ParseInt(r.PostForm("answers"), 10, 64) // none: it answers nothing
-	err := s.App.Remark(r.Ctx(), r.Who, r.PostForm("open"), editions.Remark{Place: r.PostForm("place"), Answers: answers, Words: r.PostForm("words")})
+	err := s.App.Remark(r.Ctx(), r.Who, r.PostForm("open"), editions.Remark{Place: r.PostForm("place"), Answers: answers, Quote: r.PostForm("quote"), Words: r.PostForm("words")})
 	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Your remark is there." })
 }
 

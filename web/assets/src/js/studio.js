@@ -9,6 +9,7 @@ import { startOutline } from "./sitemap/outline/outline.js";
 import { startMap } from "./sitemap/map/map.js";
 import { startMenus } from "./navigation/menus.js";
 import { startTrail } from "./navigation/trail.js";
+import { startQuotes } from "./editions/quotes.js";
 import { startCalendar } from "./editions/calendar.js";
 import { startOlder } from "./addresses/older.js";
 
@@ -62,6 +63,7 @@ function begin(root) {
   }
   for (const field of root.querySelectorAll("form [data-chips]")) chips(field);
   startTicks(root);
+  startQuotes(root);
   spellDates(root);
   for (const field of root.querySelectorAll("[data-submit]"))
     field.addEventListener("change", () => field.form.requestSubmit());
