@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
@@ -376,4 +377,12 @@ func TestWhatAReviewShows(t *testing.T) {
 	remarks, err := d.Remarks(ctx, ines, ponds)
 	require.NoError(t, err)
 	require.Equal(t, "frog", remarks[0].Quote)
+
+	// The longest remark, of signs that no index makes smaller.
+	r, long := rand.New(rand.NewPCG(1, 2)), make([]rune, 2000)
+	for i := range long {
+		long[i] = rune(0x4E00 + r.IntN(0x5000))
+	}
+	require.NoError(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: string(long)}))
+	require.Contains(t, strings.Join(d.inbox("ines"), ""), string(long))
 }

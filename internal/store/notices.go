@@ -2,6 +2,9 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"strings"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -16,12 +19,25 @@ func (t *tx) Notify(ctx context.Context, list []plan.Notice) error {
 			WHERE EXISTS (SELECT 1 FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND subject = @subject AND read_at IS NULL)
 				OR (SELECT count(*) FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND read_at IS NULL) < @most
 			ON CONFLICT (site_id, person_id, kind, subject) WHERE read_at IS NULL DO UPDATE SET words = excluded.words, at = excluded.at`,
-			map[string]any{"site": t.site, "person": n.PersonID, "kind": string(n.Kind), "subject": n.Subject, "words": n.Words, "at": n.At, "most": plan.MostUnread})
+			map[string]any{"site": t.site, "person": n.PersonID, "kind": string(n.Kind), "subject": indexed(n.Subject), "words": n.Words, "at": n.At, "most": plan.MostUnread})
 		if err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// longestSubject is how many bytes of what a notice is of stand in an index.
+const longestSubject = 1000
+
+// indexed gives what a notice is of as an index can hold it: of a long one the beginning, and a hash
+// of all of it.
+func indexed(subject string) string {
+	if len(subject) <= longestSubject {
+		return subject
+	}
+	sum := sha256.Sum256([]byte(subject))
+	return strings.ToValidUTF8(subject[:longestSubject], "") + " " + hex.EncodeToString(sum[:])
 }
 
 // Notices gives up to n notices of a person, those not read first, then the latest first.
