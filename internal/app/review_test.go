@@ -386,3 +386,33 @@ func TestWhatAReviewShows(t *testing.T) {
 	require.NoError(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: string(long)}))
 	require.Contains(t, strings.Join(d.inbox("ines"), ""), string(long))
 }
+
+// What was taken back or dropped while a reviewer looked at it is not approved, and they are told; a
+// thing has five hundred remarks at most.
+func TestReviewsOfWhatIsGone(t *testing.T) {
+	d := newDesk(t)
+	ctx, anselm := t.Context(), d.people["anselm"]
+	ponds := d.id("/grounds/ponds")
+	d.write("ines", ponds, "Frogs.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
+	item, _ := d.queue("anselm").Find(ponds, workflow.WithReviewer)
+	looked := []editions.Judged{{ID: ponds, Stamp: item.Stamp}}
+	require.NoError(t, d.judge("ines", workflow.TakeBack, "", ponds))
+	_, err := d.Judge(ctx, anselm, workflow.Approve, looked, "")
+	require.ErrorContains(t, err, "Ponds")
+	require.Equal(t, workflow.Draft, d.states()["Ponds"])
+
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
+	_, err = d.pool.Exec(ctx, `INSERT INTO remarks (site_id, change_id, place, person_id, words, at) SELECT p.site_id, $1, '', p.id, 'Again ' || i, now() FROM people p, generate_series(1, 1000) i WHERE p.id = $2`, ponds, anselm.ID)
+	require.NoError(t, err)
+	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: "One more"}), "500 remarks")
+	remarks, err := d.Remarks(ctx, anselm, ponds)
+	require.NoError(t, err)
+	require.Len(t, remarks, editions.MostRemarks)
+
+	_, err = d.pool.Exec(ctx, `DELETE FROM page_spans WHERE entry_id = $1 AND from_edition IS NULL`, ponds) // its draft is discarded
+	require.NoError(t, err)
+	_, err = d.Judge(ctx, anselm, workflow.Approve, looked, "")
+	require.Error(t, err)
+	require.ErrorIs(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: "Where is it?"}), plan.ErrNotFound)
+}
