@@ -109,9 +109,9 @@ func TestSharedLinks(t *testing.T) {
 	require.ErrorIs(t, err, plan.ErrForbidden)
 	secret, err := d.ShareState(ctx, ines, editions.ShownLink{Of: editions.ShowNext, Ends: ends})
 	require.NoError(t, err)
-	var kept string
-	require.NoError(t, d.pool.QueryRow(ctx, `SELECT row_to_json(l)::text FROM shown_links l`).Scan(&kept))
-	require.NotContains(t, kept, secret)
+	var row string
+	require.NoError(t, d.pool.QueryRow(ctx, `SELECT row_to_json(l)::text FROM shown_links l`).Scan(&row))
+	require.NotContains(t, row, secret)
 	_, st, err := d.OpenLink(ctx, secret)
 	require.NoError(t, err)
 	text, _ := d.shown(st, ponds)
@@ -147,6 +147,18 @@ func TestSharedLinks(t *testing.T) {
 	require.NoError(t, d.EndLink(ctx, ines, list[0].ID))
 	_, _, err = d.OpenLink(ctx, secret)
 	require.ErrorIs(t, err, plan.ErrNotFound, "it was ended")
+
+	_, err = d.ShareState(ctx, ines, editions.ShownLink{Of: editions.ShowNext, Ends: d.now.AddDate(0, 0, 1)})
+	require.NoError(t, err)
+	kept := func() (n int) {
+		require.NoError(t, d.CleanUp(ctx))
+		require.NoError(t, d.pool.QueryRow(ctx, `SELECT count(*) FROM shown_links`).Scan(&n))
+		return n
+	}
+	d.now = d.now.AddDate(0, 0, 30)
+	require.Equal(t, 1, kept())
+	d.now = d.now.AddDate(0, 0, 2)
+	require.Zero(t, kept(), "long past its end")
 }
 
 // Many drafts that were just written are published at once; what the search needs of them is found
