@@ -47,6 +47,10 @@ func PublishChosen(t testing.TB, c *Client, choose func(key string) bool) {
 	v := c.PublishForm("a step of the history", choose)
 	status, page := c.Form("/studio/edition/publish", v)
 	require.Equal(t, 303, status, string(page))
+	require.Eventually(t, func() bool { // a large edition follows; of others nothing is known there
+		status, _ := c.Get("/studio/edition/publish/" + v.Get("key"))
+		return status != 200
+	}, time.Minute, 50*time.Millisecond)
 }
 
 // Between gives what stands between two pieces of a text.
