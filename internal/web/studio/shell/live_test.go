@@ -4,6 +4,7 @@ import (
 	"context"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"testing/synctest"
 	"time"
@@ -15,7 +16,7 @@ import (
 )
 
 type fakeWork struct {
-	asked int
+	asked atomic.Int64
 	here  []account.Here
 }
 
@@ -24,8 +25,7 @@ func (f *fakeWork) Leave(context.Context, string) error                     { re
 func (f *fakeWork) StillOpen(context.Context, []string) error               { return nil }
 func (f *fakeWork) WhoIsHere(context.Context) ([]account.Here, error)       { return f.here, nil }
 func (f *fakeWork) SiteNow(context.Context) (plan.Site, error) {
-	f.asked++
-	return plan.Site{Edition: 3, PlanVersion: int64(f.asked)}, nil
+	return plan.Site{Edition: 3, PlanVersion: f.asked.Add(1)}, nil
 }
 
 // Many announcements are told once, windows are bounded, and a connection ends when its window is
@@ -36,7 +36,7 @@ func TestWindowsAreTold(t *testing.T) {
 		l := NewLive(f)
 		l.Announced(t.Context(), "plan")
 		time.Sleep(time.Second)
-		require.Zero(t, f.asked, "nobody listens")
+		require.Zero(t, f.asked.Load(), "nobody listens")
 		w, err := l.open("one", "ines")
 		require.NoError(t, err)
 		rec := httptest.NewRecorder()
@@ -48,7 +48,7 @@ func TestWindowsAreTold(t *testing.T) {
 		}
 		l.Announced(t.Context(), "lock some-page")
 		time.Sleep(time.Second)
-		require.Equal(t, 1, f.asked)
+		require.EqualValues(t, 1, f.asked.Load())
 		time.Sleep(time.Minute)
 		close(ended)
 		require.NoError(t, <-over)
