@@ -94,11 +94,16 @@ func vacant(out string) error {
 
 // write writes beside the place that is asked for, and moves it there when all is there.
 func (c *editionExportCmd) write(export func(put func(string, io.Reader) error) (reader.Exported, error)) (said reader.Exported, err error) {
-	part := strings.TrimSuffix(c.Out, string(filepath.Separator)) + ".part"
-	if err := os.RemoveAll(part); err != nil {
+	beside := filepath.Dir(filepath.Clean(c.Out))
+	if err := os.MkdirAll(beside, 0o755); err != nil {
 		return said, err
 	}
-	defer func() { err = errors.Join(err, os.RemoveAll(part)) }()
+	unfinished, err := os.MkdirTemp(beside, ".edition-")
+	if err != nil {
+		return said, err
+	}
+	defer func() { err = errors.Join(err, os.RemoveAll(unfinished)) }()
+	part := filepath.Join(unfinished, "out")
 	if strings.HasSuffix(c.Out, ".zip") {
 		f, err := os.Create(part)
 		if err != nil {

@@ -186,13 +186,13 @@ func (c *convertCmd) Run() error {
 // writeFile writes beside the file and renames, so that a failure leaves what
 // was there.
 func writeFile(name string, write func(io.Writer) error) error {
-	tmp := name + ".part"
-	f, err := os.Create(tmp)
+	f, err := os.CreateTemp(filepath.Dir(name), ".part-")
 	if err != nil {
 		return unusable(name, fmt.Errorf("cannot be written: %w; choose another place", err))
 	}
+	tmp := f.Name()
 	w := bufio.NewWriter(f)
-	err = errors.Join(write(w), w.Flush(), f.Close())
+	err = errors.Join(write(w), w.Flush(), f.Chmod(0o644), f.Close())
 	if err != nil {
 		os.Remove(tmp)
 		return unusable(name, err)

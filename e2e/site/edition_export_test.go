@@ -152,6 +152,8 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 	env := []string{"DATABASE_URL=" + site.Pool.Config().ConnString(), "FILES=" + t.TempDir()}
 	dir := t.TempDir()
 	out := filepath.Join(dir, "five.zip")
+	own := filepath.Join(dir, "five.zip.part")
+	require.NoError(t, os.WriteFile(own, []byte("mine"), 0o600))
 	said, err := program(t, env, "edition", "export", "--number", "5", "--as", "editor", out)
 	require.Error(t, err, "the data of its pictures is elsewhere, which is told")
 	require.Contains(t, said, "Edition 5: ")
@@ -177,7 +179,10 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 	}
 	left, err := os.ReadDir(dir)
 	require.NoError(t, err)
-	require.Len(t, left, 1, "nothing that was begun is left behind")
+	require.Len(t, left, 2, "nothing that was begun is left behind")
+	kept, err := os.ReadFile(own)
+	require.NoError(t, err)
+	require.Equal(t, "mine", string(kept), "what has a name alike is not touched")
 
 	c := testkit.SignIn(t, site, "marta")
 	status, body := c.Get("/studio/edition/past/5/export?as=editor")
@@ -185,6 +190,14 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 	r, err := zip.NewReader(bytes.NewReader(body), int64(len(body)))
 	require.NoError(t, err)
 	require.GreaterOrEqual(t, len(r.File), len(names), "and the pictures")
+	ask, err := http.NewRequest("GET", c.Base+"/studio/edition/past/5/export?as=nobody-here", nil)
+	require.NoError(t, err)
+	refused, err := c.Do(ask)
+	require.NoError(t, err)
+	require.NoError(t, refused.Body.Close())
+	require.Equal(t, 404, refused.StatusCode)
+	require.Empty(t, refused.Header.Get("Content-Disposition"), "an error is read, not downloaded")
+	require.Contains(t, refused.Header.Get("Content-Type"), "text/html")
 	for _, no := range []string{"/studio/edition/past/99/export", "/studio/edition/past/next/export"} {
 		status, _ = c.Get(no)
 		require.Equal(t, 404, status, no)

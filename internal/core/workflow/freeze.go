@@ -12,9 +12,15 @@ type Freeze struct {
 	Begins, Ends    time.Time
 }
 
+// Holds reports whether nothing is published at a moment.
+func (f Freeze) Holds(at time.Time) bool { return !at.Before(f.Begins) && at.Before(f.Ends) }
+
+// Touches reports whether it holds at any moment from one on, up to and without another.
+func (f Freeze) Touches(from, to time.Time) bool { return f.Begins.Before(to) && f.Ends.After(from) }
+
 // Frozen gives the freeze that holds at a moment; of several the one that ends last. nil: none.
 func Frozen(list []Freeze, at time.Time) *Freeze {
-	holds := slices.DeleteFunc(slices.Clone(list), func(f Freeze) bool { return at.Before(f.Begins) || !at.Before(f.Ends) })
+	holds := slices.DeleteFunc(slices.Clone(list), func(f Freeze) bool { return !f.Holds(at) })
 	if len(holds) == 0 {
 		return nil
 	}

@@ -26,6 +26,9 @@ func TestFreezes(t *testing.T) {
 		require.Equal(t, at(thaws), workflow.Thaw(list, at(hour)), "at %d", hour)
 	}
 	require.Equal(t, "fair", workflow.Ordered(list)[0].ID)
+	for hours, want := range map[[2]int]bool{{0, 9}: false, {0, 10}: true, {10, 11}: true, {11, 20}: true, {12, 20}: false} {
+		require.Equal(t, want, list[0].Touches(at(hours[0]), at(hours[1])), "%v", hours)
+	}
 }
 
 func TestDaysOfACalendar(t *testing.T) {

@@ -148,7 +148,7 @@ func (v *scheduleView) freezes(c editions.Calendar, people []plan.Person, now ti
 		}
 		const form = "2 January 2006, 15:04"
 		v.Freezes = append(v.Freezes, freezeView{
-			ID: f.ID, Why: f.Why, By: part.PersonName(people, f.Person), Holds: !f.Begins.After(now),
+			ID: f.ID, Why: f.Why, By: part.PersonName(people, f.Person), Holds: f.Holds(now),
 			Words: fmt.Sprintf("%s to %s in %s", f.Begins.In(in).Format(form), f.Ends.In(in).Format(form), in),
 		})
 	}
@@ -166,7 +166,7 @@ func (v *scheduleView) days(c editions.Calendar, at, now time.Time, in *time.Loc
 		}
 		day.Today, day.Past = day.Date == today, day.Date < today
 		for _, f := range c.Freezes {
-			if f.Begins.Before(ends) && f.Ends.After(begins) {
+			if f.Touches(begins, ends) {
 				day.Frozen = f.Why
 			}
 		}
@@ -194,7 +194,7 @@ func (v *scheduleView) ways(at, today time.Time) {
 	v.Earlier, v.Later, v.Today, v.Week, v.Mon = to(v.By, before), to(v.By, after), to(v.By, today), to("week", at), to("month", at)
 }
 
-// scheduled shows the calendar again with what was done, or with why it was not.
+// rescheduled shows the calendar again with what was done, or with why it was not.
 func (s *Screens) rescheduled(r *shell.Request, err error, said func() string) error {
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
 		return s.schedulePage(r, http.StatusUnprocessableEntity, "", invalid.Message)

@@ -49,6 +49,8 @@ func (s *Shell) Adapt(f func(*gin.Context) error) gin.HandlerFunc {
 		if c.Writer.Written() {
 			return
 		}
+		c.Writer.Header().Del("Content-Disposition") // what was to be downloaded is not; this is read
+		c.Writer.Header().Del("Content-Type")
 		s.fail(c, status, words, err)
 	}
 }
