@@ -68,4 +68,15 @@ func TestALargeEditionIsPublishedBehindItsScreen(t *testing.T) {
 	status, inbox := testkit.SignIn(t, site, "marta").Get("/studio/inbox")
 	require.Equal(t, 200, status)
 	require.Contains(t, string(inbox), "Edition 12 is out: Many beds")
+	for state, says := range map[string][2]string{
+		"waiting": {"Publishing edition 13", "1,200 of 2,400 pages are laid out anew"}, "stopped": {"Nothing was published", "Look again."},
+	} {
+		var id string
+		require.NoError(t, site.Pool.QueryRow(t.Context(), `INSERT INTO large_editions (id, site_id, person_id, why, note, looked, changes, state, done, total, problem, at)
+			SELECT gen_random_uuid(), site_id, id, '', '', '', 2412, $1, 1200, 2400, 'Look again.', now() FROM people WHERE login = 'marta' RETURNING id`, state).Scan(&id))
+		tab.Go("/studio/edition/publish/" + id)
+		shown := tab.MustElement("#large").MustText()
+		require.Contains(t, shown, says[0])
+		require.Contains(t, shown, says[1])
+	}
 }

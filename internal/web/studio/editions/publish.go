@@ -43,10 +43,10 @@ func (s *Screens) publish(r *shell.Request) error {
 // largeView tells how far an edition is that is published behind the screen.
 type largeView struct {
 	shell.Frame
-	Heading, Words, Problem string
-	Self, Out, Next         string
-	Done, Total             int
-	Waiting                 bool
+	Heading, Words, Far, Problem string
+	Self, Next                   string
+	Done, Total                  int
+	Waiting                      bool
 }
 
 // largeEdition shows how far a large edition is. It can be left.
@@ -71,6 +71,10 @@ func (s *Screens) largeEdition(r *shell.Request) error {
 	}
 	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Next: urls.Edition, Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
 	v.Heading = fmt.Sprintf("Publishing edition %d", n.Site.Edition+1)
+	if !v.Waiting {
+		v.Heading = "Nothing was published"
+	}
+	v.Far = part.Thousands(l.Done) + " of " + part.Thousands(l.Total) + " pages are laid out anew"
 	v.Words = part.Count(l.Changes, "change goes", "changes go") + " out. You can leave this page; a notice in your inbox tells when it is done."
 	if render.Fragment(r.Request) {
 		return s.Set.Write(r.Writer, http.StatusOK, "large", "large-body", v)
