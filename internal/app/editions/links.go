@@ -11,6 +11,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -160,8 +161,14 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 		if err := a.loadPlanned(ctx, tx, &n); err != nil {
 			return err
 		}
+		r, err := plan.ReaderCalled(ctx, tx, l.As)
+		if err != nil {
+			return err
+		}
 		title := "the site as planned"
-		if n.Trees.Next.Find(entry) != sitemap.None {
+		if readership.Visible(n.Trees.Next, r, nil).Find(entry) == sitemap.None {
+			entry = "" // a page that the link does not show
+		} else {
 			title = fmt.Sprintf("%q", n.Trees.Title(entry))
 		}
 		known, err := tx.Remarks(ctx, entry)
