@@ -190,9 +190,9 @@ func TestTheWordsOfManyDraftsFollowTheirEdition(t *testing.T) {
 	}
 	require.Equal(t, 60, missing())
 	var jobs int
-	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM river_job WHERE kind = 'find_words'`).Scan(&jobs))
+	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT count(*) FROM river_job WHERE kind = 'finish_drafts'`).Scan(&jobs))
 	require.Equal(t, 1, jobs)
-	require.NoError(t, d.FindWords(t.Context()))
+	require.NoError(t, d.FinishDrafts(t.Context()))
 	require.Zero(t, missing())
 	hits, err := d.Search(t.Context(), d.live().Tree, "rhubarb", 100)
 	require.NoError(t, err)

@@ -432,3 +432,32 @@ func TestReadersTellOfMissingPages(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, plan.MostUnread, who.Unread)
 }
+
+// A draft is rendered once: when nobody writes on it any more, or when it goes out. It goes out as
+// the template of the edition lays it out, also where it was rendered as a planned one does.
+func TestDraftsAreRenderedOnce(t *testing.T) {
+	d := newDesk(t)
+	compost, ponds := d.id("/grounds/compost"), d.id("/grounds/ponds")
+	bare := func(entry string) (is bool) {
+		require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT octet_length(v.body) = 0 FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+			WHERE s.entry_id = $1 AND s.from_edition IS NULL`, entry).Scan(&is))
+		return is
+	}
+	d.write("ines", ponds, "Newts in spring.")
+	require.True(t, bare(ponds))
+	d.publish("marta", "Newts")
+	require.Contains(t, d.body(ponds), "Newts in spring.", "rendered as it goes out")
+
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(p *content.Template) { p.Parts[0] = fixed("Wear gloves.") }))
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	d.write("ines", compost, "Turn the heaps.")
+	require.NoError(t, d.FinishDrafts(t.Context()))
+	require.True(t, bare(compost), "somebody may be writing still")
+	d.now = d.now.Add(2 * time.Minute)
+	require.NoError(t, d.FinishDrafts(t.Context()))
+	require.False(t, bare(compost))
+	d.publish("marta", "Heaps", change.Key{ID: shape.TemplateID("procedure"), Aspect: change.Layout})
+	require.Contains(t, d.body(compost), "Turn the heaps")
+	require.NotContains(t, d.body(compost), "Wear gloves", "the template stayed behind")
+}

@@ -11,7 +11,7 @@
 //	read_older     App.ReadOlder                           importing the list of an older site
 //	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
-//	find_words     App.FindWords                           every minute
+//	finish_drafts  App.FinishDrafts                        every minute
 //	publish_large  App.PublishLarge                        publishing much
 //	publish_timed  App.PublishDue                          every ten seconds
 package jobs
@@ -85,7 +85,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
-		river.AddWorkerSafely(workers, &worker[findWords]{longest: longestOther, do: func(ctx context.Context, _ findWords) error { return o.App.FindWords(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[finishDrafts]{longest: longestOther, do: func(ctx context.Context, _ finishDrafts) error { return o.App.FinishDrafts(ctx) }}),
 	} {
 		if add != nil {
 			return nil, add
@@ -99,7 +99,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
 			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
 			every(timedEvery, func() river.JobArgs { return publishTimed{} }),
-			every(wordsEvery, func() river.JobArgs { return findWords{} }),
+			every(wordsEvery, func() river.JobArgs { return finishDrafts{} }),
 		},
 	})
 	if err != nil {
@@ -142,9 +142,9 @@ type (
 	findSimilar struct {
 		ID string `json:"id"`
 	}
-	cleanUp     struct{}
-	writeVisits struct{}
-	findWords   struct{}
+	cleanUp      struct{}
+	writeVisits  struct{}
+	finishDrafts struct{}
 
 	publishTimed struct{}
 )
@@ -172,7 +172,7 @@ func (cleanUp) Kind() string { return string(plan.JobCleanUp) }
 func (writeVisits) Kind() string { return string(plan.JobVisits) }
 
 // Kind names the kind of job.
-func (findWords) Kind() string { return string(plan.JobWords) }
+func (finishDrafts) Kind() string { return string(plan.JobFinishDrafts) }
 
 // worker does jobs of one kind.
 type worker[Args river.JobArgs] struct {

@@ -267,7 +267,7 @@ func TestWhatRunsByItselfComesThrough(t *testing.T) {
 	var before int
 	require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT coalesce(max(id), 0) FROM river_job`).Scan(&before))
 	d.run(t, server.ReadSheet)
-	kinds := `kind IN ('clean_up', 'write_visits', 'find_words', 'publish_timed') AND id > ` + strconv.Itoa(before)
+	kinds := `kind IN ('clean_up', 'write_visits', 'finish_drafts', 'publish_timed') AND id > ` + strconv.Itoa(before)
 	require.Eventually(t, func() bool { return d.jobs(t, kinds+` AND finalized_at IS NOT NULL`) >= 4 }, waitFor, tick)
 	require.Zero(t, d.jobs(t, kinds+` AND state IN ('discarded', 'cancelled')`))
 }

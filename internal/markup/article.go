@@ -16,7 +16,6 @@ import (
 type Article struct {
 	HTML     string // links to pages have the form page:ID
 	Headings []Heading
-	Excerpt  string
 	Trees    map[string][]content.Node // what its texts were parsed into
 }
 
@@ -49,7 +48,7 @@ func (m *Markup) Article(t content.Template, p content.Page, around Around) (Art
 }
 
 func (r *articleWriter) article() Article {
-	return Article{HTML: r.b.String(), Headings: r.headings.Found, Excerpt: r.excerpt, Trees: r.trees}
+	return Article{HTML: r.b.String(), Headings: r.headings.Found, Trees: r.trees}
 }
 
 // parts writes parts one below the other, in a column of a class if there is one.
@@ -70,7 +69,6 @@ type articleWriter struct {
 	m        *Markup
 	b        strings.Builder
 	headings Headings
-	excerpt  string
 	around   Around
 	trees    map[string][]content.Node // of texts; nil: nobody wants them
 }
@@ -80,7 +78,6 @@ func (r *articleWriter) part(part content.Part, p content.Page) error {
 	case content.Lead:
 		for _, f := range part.Fields {
 			if v := p.Fields[f.Key]; v != "" {
-				r.excerpt = v
 				fmt.Fprintf(&r.b, "<p class=\"lead\">%s</p>\n", html.EscapeString(v))
 			}
 		}

@@ -62,8 +62,9 @@ func New() *Markup {
 
 // Parse gives the document tree of a text.
 func (m *Markup) Parse(source string) []content.Node {
-	src := []byte(shallow(source))
-	return nodes(m.md.Parser().Parse(text.NewReader(src)), src)
+	source = shallow(source)
+	src := []byte(source)
+	return nodes(m.md.Parser().Parse(text.NewReader(src)), source, src)
 }
 
 // deepest is how many quotes and lists may begin on one line. What nests deeper costs the
@@ -90,8 +91,13 @@ func shallow(source string) string {
 	return source
 }
 
-func nodes(parent ast.Node, src []byte) []content.Node {
-	var out []content.Node
+// nodes gives what is below a node of a text, which stands in source and, as bytes, in src. Words
+// are parts of the source and no copies of it.
+func nodes(parent ast.Node, source string, src []byte) []content.Node {
+	if parent.ChildCount() == 0 {
+		return nil
+	}
+	out := make([]content.Node, 0, parent.ChildCount())
 	for n := parent.FirstChild(); n != nil; n = n.NextSibling() {
 		c := content.Node{Kind: content.Other}
 		switch n := n.(type) {
@@ -103,7 +109,10 @@ func nodes(parent ast.Node, src []byte) []content.Node {
 			c.Kind, c.To = content.Link, string(n.URL(src))
 			c.Children = []content.Node{{Kind: content.Words, Text: string(n.Label(src))}}
 		case *ast.Text:
-			c.Kind, c.Text = content.Words, string(n.Segment.Value(src))
+			c.Kind, c.Text = content.Words, source[n.Segment.Start:n.Segment.Stop]
+			if n.Segment.Padding > 0 || n.Segment.ForceNewline {
+				c.Text = string(n.Segment.Value(src))
+			}
 			if n.SoftLineBreak() || n.HardLineBreak() {
 				c.Text += " "
 			}
@@ -113,7 +122,7 @@ func nodes(parent ast.Node, src []byte) []content.Node {
 			c.Children = []content.Node{{Kind: content.Words, Text: string(n.Lines().Value(src))}}
 		}
 		if c.Children == nil {
-			c.Children = nodes(n, src)
+			c.Children = nodes(n, source, src)
 		}
 		out = append(out, c)
 	}
@@ -153,14 +162,15 @@ func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 
 // html gives the document tree of the text, too, as Parse does.
 func (m *Markup) html(source string, headings *Headings) (string, []content.Node, error) {
-	src := []byte(shallow(source))
+	source = shallow(source)
+	src := []byte(source)
 	doc := m.md.Parser().Parse(text.NewReader(src))
-	tree := nodes(doc, src)
+	tree := nodes(doc, source, src)
 	var foreign []*ast.Image
 	err := ast.Walk(doc, func(n ast.Node, entering bool) (ast.WalkStatus, error) {
 		if h, ok := n.(*ast.Heading); ok && entering {
 			h.Level = min(max(h.Level, 2), 6)
-			id := headings.Add(content.Plain(nodes(h, src)), h.Level)
+			id := headings.Add(content.Plain(nodes(h, source, src)), h.Level)
 			h.SetAttributeString("id", []byte(id))
 		}
 		if img, ok := n.(*ast.Image); ok && entering && !pictureSrc.Match(img.Destination) {

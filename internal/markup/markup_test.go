@@ -74,7 +74,7 @@ func TestArticleInsideItsTemplate(t *testing.T) {
 	}
 	got, err := markup.New().Article(template, page, markup.Around{Person: func(id string) string { return "Gwen " + id }})
 	require.NoError(t, err)
-	require.Equal(t, "A & B", got.Excerpt)
+	require.Equal(t, "A & B", content.Excerpt(template, page))
 	require.NotContains(t, got.HTML, "Ponds", "what tiles show is worked out for each reader")
 	tree, err := sitemap.New([]sitemap.Entry{{ID: "x", Title: "Deep ponds", Slug: "x", Kind: sitemap.Page, Rank: "a"}})
 	require.NoError(t, err)

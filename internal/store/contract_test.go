@@ -60,9 +60,13 @@ var contract = []struct {
 			return content.Page{Slots: map[string][]content.Block{"main": {{Type: content.Text, Text: words}}}}
 		}
 		d.write(func(tx app.Tx, _ plan.Site) {
-			d.must(tx.PutDraftState(d.ctx, d.heap, first, text("one")))
-			first.At = noon.Add(time.Minute)
-			d.must(tx.PutDraftState(d.ctx, d.heap, first, text("one and two")))
+			v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Content: text("one")}
+			d.must(tx.DropDraft(d.ctx, d.heap))
+			d.must(tx.SaveState(d.ctx, v, 0, first))
+			first.At, v.Version, v.Content = noon.Add(time.Minute), 2, text("one and two")
+			d.must(tx.SaveState(d.ctx, v, 1, first))
+			require.ErrorIs(d, tx.SaveState(d.ctx, v, 1, first), plan.ErrStale)
+			require.Equal(d, v.Content.Slots, got(tx.Draft(d.ctx, d.heap))(d).Content.Slots)
 		})
 		d.read(func(tx app.Tx, _ plan.Site) {
 			states := got(tx.DraftStates(d.ctx, d.heap))(d)

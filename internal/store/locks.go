@@ -40,10 +40,15 @@ func (t *tx) Lock(ctx context.Context, entry string) (workflow.Lock, error) {
 	return r.toCore(), wordError(err)
 }
 
-// HoldLock lets nobody change who has a page open until the transaction ends.
-func (t *tx) HoldLock(ctx context.Context, entry string) error {
-	_, err := t.exec(ctx, `SELECT 1 FROM locks WHERE site_id = ? AND entry_id = ? FOR UPDATE`, t.site, entry)
-	return err
+// HoldLock gives who has a page open, the zero lock if nobody has, and lets nobody change it until
+// the transaction ends.
+func (t *tx) HoldLock(ctx context.Context, entry string) (workflow.Lock, error) {
+	var rows []lockRow
+	err := t.scan(ctx, &rows, `SELECT * FROM locks WHERE site_id = ? AND entry_id = ? FOR UPDATE`, t.site, entry)
+	if err != nil || len(rows) == 0 {
+		return workflow.Lock{}, err
+	}
+	return rows[0].toCore(), nil
 }
 
 // Locks gives the locks that hold at a time, by entry.

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"time"
 
 	"gorm.io/gorm"
@@ -12,6 +13,7 @@ import (
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/workflow"
 )
 
 type versionRow struct {
@@ -37,6 +39,18 @@ func (r versionRow) toPort() (plan.PageVersion, error) {
 		}
 	}
 	return v, nil
+}
+
+// isBare is true of a version v that was not rendered yet: what is rendered is never of no
+// length, since it is packed.
+const isBare = `octet_length(v.body) = 0`
+
+// bodyOf is what stands in the database for the HTML of a version.
+func bodyOf(v plan.PageVersion) []byte {
+	if v.Body == nil {
+		return []byte{}
+	}
+	return v.Body
 }
 
 // versionFields are the columns of a version that stay when it is copied.
@@ -82,11 +96,12 @@ func (t *tx) Draft(ctx context.Context, entry string) (plan.PageVersion, error) 
 	return t.version(ctx, entry, isDraft)
 }
 
-// DraftHead gives the draft of an entry without what it holds.
-func (t *tx) DraftHead(ctx context.Context, entry string) (plan.PageVersion, error) {
+// HoldDraft holds the draft of an entry until the transaction ends, and gives it without its text.
+// Both rows are held, so that one that was waited for is read as it is then.
+func (t *tx) HoldDraft(ctx context.Context, entry string) (plan.PageVersion, error) {
 	var rows []versionRow
 	err := t.scan(ctx, &rows, `SELECT v.id, v.entry_id, v.version, v.person_id, v.changed_at
-		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isDraft, t.site, entry)
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND s.entry_id = ? AND `+isDraft+` FOR NO KEY UPDATE OF s, v`, t.site, entry)
 	if err == nil && len(rows) == 0 {
 		err = plan.ErrNotFound
 	}
@@ -162,69 +177,101 @@ func (t *tx) LockDrafts(ctx context.Context) error {
 	return err
 }
 
-// SaveDraft writes a draft over the version it was made from; 0 means there
-// was none. A newer one that came between is ErrStale.
+// SaveDraft writes a draft over the version it was made from, which the caller holds; 0 means
+// there was none. A newer one that came between is ErrStale.
 func (t *tx) SaveDraft(ctx context.Context, v plan.PageVersion, base int) error {
-	if base == 0 {
-		return t.beginDraft(ctx, v)
-	}
-	if err := t.LockDraft(ctx, v.EntryID); err != nil {
+	if err := t.SaveText(ctx, v, base); err != nil {
 		return err
 	}
-	n, err := t.exec(ctx, `UPDATE page_versions v SET content = ?::jsonb, body = ?, outline = ?::jsonb, report = ?::jsonb, excerpt = ?,
-		version = ?, person_id = ?, changed_at = ? FROM page_spans s
-		WHERE v.id = ? AND v.site_id = ? AND v.version = ? AND s.version_id = v.id AND `+isDraft,
-		jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At,
-		v.ID, t.site, base)
-	if err != nil {
-		return err
-	}
-	if n == 0 {
-		return plan.ErrStale
-	}
-	return t.saveWords(ctx, v)
+	return t.SaveFound(ctx, v)
 }
 
-func (t *tx) beginDraft(ctx context.Context, v plan.PageVersion) error {
-	if err := t.addVersion(ctx, v); err != nil {
-		return err
+// SaveText writes a draft but for what is found in its text.
+func (t *tx) SaveText(ctx context.Context, v plan.PageVersion, base int) error {
+	return t.saveText(ctx, v, base, "", nil)
+}
+
+// SaveState writes a draft but for what is found in its text, and keeps the text as a state of the
+// draft, or as what a state has become. The text goes to the database once for both.
+func (t *tx) SaveState(ctx context.Context, v plan.PageVersion, base int, s workflow.DraftState) error {
+	return t.saveText(ctx, v, base, `, kept AS (
+		INSERT INTO draft_states (id, site_id, entry_id, person_id, at, begun_at, content)
+		SELECT @state, @site, @entry, @by, @till, @begun, content FROM text
+		ON CONFLICT (id) DO UPDATE SET at = excluded.at, content = excluded.content)`,
+		map[string]any{"state": s.ID, "by": s.Person, "till": s.At, "begun": s.Begun})
+}
+
+// saveText writes a draft, and beside it what is to be done with its text.
+func (t *tx) saveText(ctx context.Context, v plan.PageVersion, base int, beside string, args map[string]any) error {
+	write := `UPDATE page_versions v SET content = text.content, body = @body, outline = CAST(@outline AS jsonb), report = CAST(@report AS jsonb),
+		excerpt = @excerpt, version = @version, person_id = @person, changed_at = @at FROM page_spans s, text
+		WHERE v.id = @id AND v.site_id = @site AND v.version = @base AND s.version_id = v.id AND ` + isDraft
+	if base == 0 {
+		write = `INSERT INTO page_versions (id, ` + versionFields + `)
+			SELECT @id, @site, @entry, text.content, @body, CAST(@outline AS jsonb), CAST(@report AS jsonb), @excerpt, @version, @person, @at FROM text`
 	}
-	n, err := t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id) VALUES (?, ?, ?)
-		ON CONFLICT (site_id, entry_id) WHERE from_edition IS NULL DO NOTHING`, t.site, v.EntryID, v.ID)
+	all := map[string]any{
+		"id": v.ID, "site": t.site, "entry": v.EntryID, "content": jsonText(v.Content), "body": bodyOf(v), "outline": jsonText(v.Outline),
+		"report": jsonText(v.Report), "excerpt": v.Excerpt, "version": v.Version, "person": v.PersonID, "at": v.At, "base": base,
+	}
+	maps.Copy(all, args)
+	n, err := t.exec(ctx, `WITH text AS MATERIALIZED (SELECT CAST(@content AS jsonb) AS content)`+beside+" "+write, all)
+	if err == nil && base == 0 {
+		n, err = t.exec(ctx, `INSERT INTO page_spans (site_id, entry_id, version_id) VALUES (?, ?, ?)
+			ON CONFLICT (site_id, entry_id) WHERE from_edition IS NULL DO NOTHING`, t.site, v.EntryID, v.ID)
+	}
 	if err == nil && n == 0 {
-		return plan.ErrStale // which takes the version back
+		err = plan.ErrStale // which takes the version back
 	}
 	return err
 }
 
-func (t *tx) addVersion(ctx context.Context, v plan.PageVersion) error {
-	_, err := t.exec(ctx, `INSERT INTO page_versions (id, `+versionFields+`)
-		VALUES (?, ?, ?, ?::jsonb, ?, ?::jsonb, ?::jsonb, ?, ?, ?, ?)`,
-		v.ID, t.site, v.EntryID, jsonText(v.Content), v.Body, jsonText(v.Outline), jsonText(v.Report), v.Excerpt, v.Version, v.PersonID, v.At)
-	if err != nil {
-		return err
-	}
-	return t.saveWords(ctx, v)
-}
-
-func (t *tx) saveWords(ctx context.Context, v plan.PageVersion) error {
-	if err := t.savePictures(ctx, v); err != nil {
-		return err
-	}
-	if err := t.saveLinks(ctx, v); err != nil {
-		return err
-	}
-	_, err := t.exec(ctx, `INSERT INTO page_words (version_id, plain) VALUES (?, ?)
-		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = NULL WHERE page_words.plain <> excluded.plain`, v.ID, v.Plain)
+// SaveFound keeps what was found in a version: its words for the search, its links, and the
+// pictures that it shows. What is as it was is not written again.
+func (t *tx) SaveFound(ctx context.Context, v plan.PageVersion) error {
+	_, err := t.exec(ctx, `WITH found AS MATERIALIZED (
+			SELECT l.place, l.target, known.id AS entry, l.words, l.tile, l.follows
+			FROM jsonb_to_recordset(CAST(@links AS jsonb)) AS l`+linkRecord+`
+			LEFT JOIN entries known ON known.site_id = @site AND known.id = l.entry AND l.entry <> ''),
+		dropped AS (DELETE FROM page_links WHERE version_id = @version AND place > @last),
+		linked AS (
+			INSERT INTO page_links AS was (version_id, place, site_id, target, to_entry, words, tile, follows)
+			SELECT @version, place, @site, target, entry, words, tile, follows FROM found
+			ON CONFLICT (version_id, place) DO UPDATE SET target = excluded.target, to_entry = excluded.to_entry, words = excluded.words, tile = excluded.tile, follows = excluded.follows
+			WHERE (was.target, was.to_entry, was.words, was.tile, was.follows)
+				IS DISTINCT FROM (excluded.target, excluded.to_entry, excluded.words, excluded.tile, excluded.follows)),
+		unshown AS (DELETE FROM page_pictures WHERE version_id = @version AND picture_id <> ALL (CAST(@pictures AS text[]))),
+		shown AS (
+			INSERT INTO page_pictures (version_id, site_id, picture_id)
+			SELECT @version, site_id, id FROM files WHERE site_id = @site AND id = ANY (CAST(@pictures AS text[])) ON CONFLICT DO NOTHING)
+		INSERT INTO page_words (version_id, plain) VALUES (@version, @plain)
+		ON CONFLICT (version_id) DO UPDATE SET plain = excluded.plain, words = NULL WHERE page_words.plain <> excluded.plain`,
+		map[string]any{
+			"version": v.ID, "site": t.site, "links": jsonText(linkRows(v)), "last": len(v.Links) + len(v.Follows),
+			"pictures": setText(v.Files), "plain": v.Plain,
+		})
 	return err
 }
 
 // FindWords works out the words of up to n drafts that were written before a time, or of what is live, for the
 // search. It passes over those that are being saved, and gives how many it found.
-func (t *tx) FindWords(ctx context.Context, before time.Time, n int) (int64, error) {
-	return t.exec(ctx, `UPDATE page_words SET words = to_tsvector('english', plain) WHERE version_id IN (
+func (t *tx) FindWords(ctx context.Context, before time.Time, n int) (int, error) {
+	found, err := t.exec(ctx, `UPDATE page_words SET words = to_tsvector('english', plain) WHERE version_id IN (
 		SELECT w.version_id FROM page_words w JOIN page_versions v ON v.id = w.version_id
 		WHERE w.words IS NULL AND v.site_id = ? AND (v.changed_at < ? OR EXISTS (SELECT 1 FROM page_spans s WHERE s.version_id = v.id AND s.from_edition IS NOT NULL)) LIMIT ? FOR UPDATE OF w SKIP LOCKED)`, t.site, before, n)
+	return int(found), err
+}
+
+// BareDrafts holds and gives up to n drafts that were written before a time and are not rendered
+// yet. It passes over those that are being saved.
+func (t *tx) BareDrafts(ctx context.Context, before time.Time, n int) ([]plan.PageVersion, error) {
+	var held []string
+	err := t.scan(ctx, &held, `SELECT s.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = ? AND `+isDraft+` AND `+isBare+` AND v.changed_at < ? ORDER BY s.entry_id LIMIT ? FOR UPDATE OF s SKIP LOCKED`, t.site, before, n)
+	if err != nil || len(held) == 0 {
+		return nil, err
+	}
+	return t.PagesOf(ctx, held, true)
 }
 
 // linkRow is a link of a version on its way into the database.
@@ -250,30 +297,6 @@ func linkRows(v plan.PageVersion) []linkRow {
 		rows = append(rows, linkRow{len(rows) + 1, content.Scheme + id, id, "", false, true})
 	}
 	return rows
-}
-
-// saveLinks keeps the links of a version, and which of them lead to entries.
-func (t *tx) saveLinks(ctx context.Context, v plan.PageVersion) error {
-	if _, err := t.exec(ctx, `DELETE FROM page_links WHERE version_id = ?`, v.ID); err != nil || len(v.Links)+len(v.Follows) == 0 {
-		return err
-	}
-	_, err := t.exec(ctx, `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
-		SELECT @version, l.place, e.site, l.target, known.id, l.words, l.tile, l.follows
-		FROM (SELECT CAST(@site AS uuid) AS site) e CROSS JOIN jsonb_to_recordset(CAST(@links AS jsonb)) AS l`+linkRecord+`
-		LEFT JOIN entries known ON known.site_id = e.site AND known.id = l.entry AND l.entry <> ''`,
-		map[string]any{"version": v.ID, "site": t.site, "links": jsonText(linkRows(v))})
-	return err
-}
-
-// savePictures keeps which pictures a version shows.
-func (t *tx) savePictures(ctx context.Context, v plan.PageVersion) error {
-	pictures := setText(v.Files)
-	if _, err := t.exec(ctx, `DELETE FROM page_pictures WHERE version_id = ? AND picture_id <> ALL (CAST(? AS text[]))`, v.ID, pictures); err != nil {
-		return err
-	}
-	_, err := t.exec(ctx, `INSERT INTO page_pictures (version_id, site_id, picture_id)
-		SELECT ?, site_id, id FROM files WHERE site_id = ? AND id = ANY (CAST(? AS text[])) ON CONFLICT DO NOTHING`, v.ID, t.site, pictures)
-	return err
 }
 
 // PictureShown gives the live pages that show a file, and those that did in some edition and
@@ -309,6 +332,7 @@ type summaryRow struct {
 	PersonID  string
 	ChangedAt time.Time
 	Draft     bool
+	Bare      bool
 	Template  string
 	Report    []byte // only where it tells more than the template
 	Links     []byte // only where there are some
@@ -327,7 +351,7 @@ func (in interned) of(s string) string {
 }
 
 func (r summaryRow) toPort(in interned) (plan.PageSummary, error) {
-	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Report: content.Report{Template: r.Template}}
+	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Bare: r.Bare, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
 		into any
@@ -347,7 +371,7 @@ func (r summaryRow) toPort(in interned) (plan.PageSummary, error) {
 }
 
 func (t *tx) summaries(ctx context.Context, which string, args ...any) ([]plan.PageSummary, error) {
-	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft,
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT s.entry_id, v.id, v.version, v.person_id, v.changed_at, s.from_edition IS NULL AS draft, `+isBare+`,
 			coalesce(v.report ->> 'template', ''), CASE WHEN v.report - 'template' <> '{}' THEN v.report END, `+linksOfVersion+`
 		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `+which, append([]any{t.site}, args...)...).Rows()
 	if err != nil {
@@ -358,7 +382,7 @@ func (t *tx) summaries(ctx context.Context, which string, args ...any) ([]plan.P
 	in := interned{}
 	for rows.Next() {
 		var r summaryRow
-		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Template, &r.Report, &r.Links); err != nil {
+		if err := rows.Scan(&r.EntryID, &r.VersionID, &r.Version, &r.PersonID, &r.ChangedAt, &r.Draft, &r.Bare, &r.Template, &r.Report, &r.Links); err != nil {
 			return nil, wordError(err)
 		}
 		h, err := r.toPort(in)

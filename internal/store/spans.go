@@ -69,7 +69,16 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 			return err
 		}
 	}
-	_, err := t.exec(ctx, `UPDATE page_spans s SET from_edition = ? WHERE site_id = ? AND `+isDraft+` AND entry_id `+inSet, n, t.site, ids)
+	var bare []string
+	err := t.scan(ctx, &bare, `SELECT s.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = ? AND `+isDraft+` AND s.entry_id `+inSet+` AND `+isBare+` LIMIT 1`, t.site, ids)
+	if len(bare) > 0 {
+		err = fmt.Errorf("page %s is not rendered", bare[0])
+	}
+	if err != nil {
+		return err
+	}
+	_, err = t.exec(ctx, `UPDATE page_spans s SET from_edition = ? WHERE site_id = ? AND `+isDraft+` AND entry_id `+inSet, n, t.site, ids)
 	return err
 }
 

@@ -41,13 +41,6 @@ func (t *tx) DraftState(ctx context.Context, entry, id string) (p content.Page, 
 	return p, nil
 }
 
-// PutDraftState keeps a state, or what it has become.
-func (t *tx) PutDraftState(ctx context.Context, entry string, s workflow.DraftState, p content.Page) error {
-	_, err := t.exec(ctx, `INSERT INTO draft_states (id, site_id, entry_id, person_id, at, begun_at, content) VALUES (?, ?, ?, ?, ?, ?, ?::jsonb)
-		ON CONFLICT (id) DO UPDATE SET at = excluded.at, content = excluded.content`, s.ID, t.site, entry, s.Person, s.At, s.Begun, jsonText(p))
-	return err
-}
-
 // DropDraftStates deletes states.
 func (t *tx) DropDraftStates(ctx context.Context, ids []string) error {
 	if len(ids) == 0 {

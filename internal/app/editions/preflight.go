@@ -134,14 +134,17 @@ func (n *NextEdition) shown() (texts []*plan.PageSummary, bare []string) {
 	return texts, bare
 }
 
-// heldAgain finds the pages that will be laid out in another way than they were, and holds
-// them against their template.
+// heldAgain finds the pages that will be laid out in another way than they were or were never
+// rendered, and holds them against their template.
 func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
 	stale := map[bool][]string{}
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)
 		t := n.templateOf(v.EntryID)
-		if i != sitemap.None && n.Draft.Tree.Served(i) != "" && !v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key]) {
+		if i == sitemap.None {
+			continue
+		}
+		if v.Bare || n.Draft.Tree.Served(i) != "" && !v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key]) {
 			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
 		}
 	}

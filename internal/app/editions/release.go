@@ -54,7 +54,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 		ShapesBefore: n.Trees.Shapes.Live, Shapes: a.shapesAfter(n.Trees, n.Shapes, e.PersonID),
 	}
 	if r.WordsNow = len(r.Drafts) <= wordsAtOnce; !r.WordsNow {
-		if err := tx.Enqueue(ctx, plan.Job{Kind: plan.JobWords}); err != nil {
+		if err := tx.Enqueue(ctx, plan.Job{Kind: plan.JobFinishDrafts}); err != nil {
 			return e, err
 		}
 	}
@@ -170,8 +170,7 @@ func (a *Editions) renderSome(n NextEdition, some []plan.PageVersion, around mar
 		work.Go(func() (err error) {
 			defer plan.Recovered(&err)
 			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
-			v.ID, v.EntryID, v.Version, v.PersonID, v.At = old.ID, old.EntryID, old.Version, old.PersonID, old.At
-			out[i] = v
+			out[i] = v.As(old)
 			return err
 		})
 	}

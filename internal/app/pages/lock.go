@@ -47,10 +47,7 @@ const (
 // takeLock takes or keeps a page's lock for a window. By force it is taken
 // from whoever has it.
 func (a *Pages) takeLock(ctx context.Context, tx Tx, who plan.Person, entry string, ask LockAsk) (LockState, error) {
-	if err := tx.HoldLock(ctx, entry); err != nil {
-		return LockState{}, err
-	}
-	l, err := plan.LockOf(ctx, tx, entry)
+	l, err := tx.HoldLock(ctx, entry)
 	if err != nil {
 		return LockState{}, err
 	}

@@ -145,7 +145,7 @@ func (a *Pages) ClosePage(ctx context.Context, entry, window string) error {
 // open in another window would lose what they write, so the lock is wanted.
 func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window string) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
-		l, err := forWriting(ctx, tx, s, who, entry)
+		_, l, err := forWriting(ctx, tx, s, who, entry)
 		if err != nil {
 			return err
 		}
@@ -157,18 +157,17 @@ func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window st
 }
 
 // forWriting holds the draft of a page for somebody who may write until the
-// transaction ends, and gives who has the page open.
-func forWriting(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string) (workflow.Lock, error) {
+// transaction ends, and gives it without its text, and who has the page open. The draft has no id
+// where there is none.
+func forWriting(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string) (draft plan.PageVersion, l workflow.Lock, err error) {
 	if err := plan.May(s, who, workflow.Write); err != nil {
-		return workflow.Lock{}, err
+		return draft, l, err
 	}
-	if err := tx.LockDraft(ctx, entry); err != nil {
-		return workflow.Lock{}, err
+	if draft, err = tx.HoldDraft(ctx, entry); err != nil && !errors.Is(err, plan.ErrNotFound) {
+		return draft, l, err
 	}
-	if err := tx.HoldLock(ctx, entry); err != nil {
-		return workflow.Lock{}, err
-	}
-	return plan.LockOf(ctx, tx, entry)
+	l, err = tx.HoldLock(ctx, entry)
+	return draft, l, err
 }
 
 // Page loads a page of Next without opening it for writing.

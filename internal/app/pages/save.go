@@ -3,6 +3,7 @@ package pages
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -41,14 +42,15 @@ type KeptText struct {
 // saved since, or the lock is lost, the text is kept beside and both are told.
 func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window string, p content.Page, base int) (SavedPage, error) {
 	p = content.Identified(content.Clean(p), entry)
+	parsed := plan.Beside(func() plan.Parsed { return a.Parsed(p) })
 	var out SavedPage
 	save := func() error {
 		return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
-			l, err := forWriting(ctx, tx, s, who, entry)
+			draft, l, err := forWriting(ctx, tx, s, who, entry)
 			if err != nil {
 				return err
 			}
-			base, draft, err := goesOn(ctx, tx, l, entry, window, base)
+			base, err := goesOn(ctx, tx, draft, l, entry, window, base)
 			if err != nil {
 				return err
 			}
@@ -56,17 +58,18 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if !mine {
 				return plan.ErrStale
 			}
-			v, err := a.version(ctx, tx, s, who, entry, p, base, draft, func(head plan.PageVersion) error {
-				if err := a.keepState(ctx, tx, head); err != nil {
-					return err
-				}
-				return tx.PutLock(ctx, entry, lock)
-			})
+			v, t, err := a.unrendered(ctx, tx, s, who, entry, p, base, draft.ID)
 			if err != nil {
 				return err
 			}
 			out = SavedPage{Version: v.Version, At: v.At, Problems: v.Report.Problems}
-			return tx.SaveDraft(ctx, v, base)
+			if err := a.saveState(ctx, tx, v, base); err != nil {
+				return err
+			}
+			if err := tx.PutLock(ctx, entry, lock); err != nil {
+				return err
+			}
+			return tx.SaveFound(ctx, a.Found(t, v, parsed()))
 		})
 	}
 	err := save()
@@ -78,83 +81,102 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 
 // goesOn gives the draft's version that a save goes on from. It is the one that
 // the window knows, or a later one that only this window can have made: its
-// answer was lost on the way, or the draft was published meanwhile. It gives the id of the
-// draft, too; empty if there is none.
-func goesOn(ctx context.Context, tx Tx, l workflow.Lock, entry, window string, base int) (version int, id string, err error) {
-	draft, err := tx.DraftHead(ctx, entry)
+// answer was lost on the way, or the draft was published meanwhile.
+func goesOn(ctx context.Context, tx Tx, draft plan.PageVersion, l workflow.Lock, entry, window string, base int) (int, error) {
 	switch {
-	case err == nil && l.SavedHere(window, draft.PersonID, draft.At):
-		return draft.Version, draft.ID, nil
-	case err == nil || base == 0:
-		return base, draft.ID, nil
-	case !errors.Is(err, plan.ErrNotFound):
-		return base, "", err
+	case draft.ID != "" && l.SavedHere(window, draft.PersonID, draft.At):
+		return draft.Version, nil
+	case draft.ID != "" || base == 0:
+		return base, nil
 	}
 	live, err := tx.LivePage(ctx, entry)
 	if err == nil && l.SavedHere(window, live.PersonID, live.At) {
-		return 0, "", nil
+		return 0, nil
 	}
 	if errors.Is(err, plan.ErrNotFound) {
-		return base, "", nil
+		err = nil
 	}
-	return base, "", err
+	return base, err
 }
 
-// version renders a draft for saving over a version of the draft of an id. Meanwhile what needs
-// only its text and head is written.
-func (a *Pages) version(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int, draft string,
-	meanwhile func(head plan.PageVersion) error,
-) (plan.PageVersion, error) {
+// unrendered makes a draft for saving over a version of the draft of an id. Readers see it later,
+// if at all: it is rendered once nobody writes on it any more or when it is published, whichever
+// comes first, and not with each save.
+func (a *Pages) unrendered(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string, p content.Page, base int, draft string) (v plan.PageVersion, t content.Template, err error) {
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
-		return plan.PageVersion{}, err
+		return v, t, err
 	}
 	if trees.Next.Find(entry) == sitemap.None {
-		return plan.PageVersion{}, plan.ErrNotFound
+		return v, t, plan.ErrNotFound
 	}
-	template := trees.TemplateOf(entry)
-	around, err := a.AroundAll(ctx, tx, append(content.FilesOf(p), template.FixedFiles()...))
+	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
-		return plan.PageVersion{}, err
+		return v, t, err
 	}
-	id := plan.NewID()
+	head := plan.PageVersion{ID: plan.NewID(), EntryID: entry, Version: base + 1, PersonID: who.ID, At: a.Now()}
 	if base > 0 {
-		if id = draft; id == "" { // it was published or dropped
-			return plan.PageVersion{}, plan.ErrStale
+		if head.ID = draft; head.ID == "" { // it was published or dropped
+			return v, t, plan.ErrStale
 		}
 	}
-	var failed error
-	rendered := plan.Beside(func() (v plan.PageVersion) {
-		v, failed = a.Rendered(template, p, around)
-		return v
-	})
-	head := plan.PageVersion{ID: id, EntryID: entry, Version: base + 1, PersonID: who.ID, At: a.Now(), Content: p}
-	err = meanwhile(head)
-	v := rendered()
-	v.ID, v.EntryID, v.Version, v.PersonID, v.At = head.ID, head.EntryID, head.Version, head.PersonID, head.At
-	return v, errors.Join(err, failed)
+	t = trees.TemplateOf(entry)
+	return plan.Unrendered(t, p, func(id string) bool { return people[id].Name != "" }).As(head), t, nil
 }
 
 const (
-	wordsAtOnce = 20          // drafts whose words are found in one transaction, which others may wait for
-	wordsAfter  = time.Minute // since somebody wrote on it
+	finishedAtOnce = 20          // drafts that are finished in one transaction, which others may wait for
+	finishedAfter  = time.Minute // since somebody wrote on it
 )
 
-// FindWords works out the words of drafts that nobody writes on any more, for the search, so
-// that neither who writes nor who publishes waits for them.
-func (a *Pages) FindWords(ctx context.Context) error {
-	for {
-		var found int64
-		err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) (err error) {
-			if s.ID != "" {
-				found, err = tx.FindWords(ctx, a.Now().Add(-wordsAfter), wordsAtOnce)
+// FinishDrafts renders the drafts that nobody writes on any more and works out their words for the
+// search, so that neither who writes nor who publishes waits for that.
+func (a *Pages) FinishDrafts(ctx context.Context) error {
+	for _, finish := range []func(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error){
+		a.renderDrafts,
+		func(ctx context.Context, tx Tx, _ plan.Site, before time.Time) (int, error) {
+			return tx.FindWords(ctx, before, finishedAtOnce)
+		},
+	} {
+		for done := finishedAtOnce; done == finishedAtOnce; {
+			err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) (err error) {
+				if done = 0; s.ID != "" {
+					done, err = finish(ctx, tx, s, a.Now().Add(-finishedAfter))
+				}
+				return err
+			})
+			if err != nil {
+				return err
 			}
-			return err
-		})
-		if err != nil || found < wordsAtOnce {
-			return err
 		}
 	}
+	return nil
+}
+
+// renderDrafts renders some drafts that were written before a time.
+func (a *Pages) renderDrafts(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error) {
+	bare, err := tx.BareDrafts(ctx, before, finishedAtOnce)
+	if err != nil || len(bare) == 0 {
+		return 0, err
+	}
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return 0, err
+	}
+	around, err := a.Around(ctx, tx)
+	if err != nil {
+		return 0, err
+	}
+	for _, old := range bare {
+		v, err := a.Rendered(trees.TemplateOf(old.EntryID), old.Content, around)
+		if err != nil {
+			return 0, fmt.Errorf("draft of %s: %w", old.EntryID, err)
+		}
+		if err := tx.SaveDraft(ctx, v.As(old), old.Version); err != nil {
+			return 0, err
+		}
+	}
+	return len(bare), nil
 }
 
 // keepText stores a text beside the draft that it met.

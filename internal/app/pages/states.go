@@ -15,9 +15,9 @@ type StateLine struct {
 	By string // who wrote it
 }
 
-// keepState keeps what was saved as a state of the draft: the newest one goes on for a
-// while, then another begins, and old ones are thinned out.
-func (a *Pages) keepState(ctx context.Context, tx Tx, v plan.PageVersion) error {
+// saveState saves a draft and keeps it as a state: the newest one goes on for a while, then
+// another begins, and old ones are thinned out.
+func (a *Pages) saveState(ctx context.Context, tx Tx, v plan.PageVersion, base int) error {
 	states, err := tx.DraftStates(ctx, v.EntryID)
 	if err != nil {
 		return err
@@ -25,9 +25,9 @@ func (a *Pages) keepState(ctx context.Context, tx Tx, v plan.PageVersion) error 
 	now := workflow.DraftState{ID: plan.NewID(), Person: v.PersonID, At: v.At, Begun: v.At}
 	if len(states) > 0 && states[0].GoesOn(v.PersonID, v.At) {
 		now.ID, now.Begun = states[0].ID, states[0].Begun
-		return tx.PutDraftState(ctx, v.EntryID, now, v.Content)
+		return tx.SaveState(ctx, v, base, now)
 	}
-	if err := tx.PutDraftState(ctx, v.EntryID, now, v.Content); err != nil {
+	if err := tx.SaveState(ctx, v, base, now); err != nil {
 		return err
 	}
 	return tx.DropDraftStates(ctx, workflow.Thinned(append(states, now), v.At))

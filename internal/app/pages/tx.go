@@ -15,13 +15,14 @@ type Tx interface {
 	// LinkedBefore gives the pages that linked to each entry until an edition.
 	LinkedBefore(ctx context.Context, until map[string]int) (map[string][]string, error)
 	DeleteEntries(ctx context.Context, entries []string, person string, at time.Time) error
-	// DraftHead gives the draft of an entry without what it holds: its id, version, who and
-	// when; plan.ErrNotFound if there is none.
-	DraftHead(ctx context.Context, entry string) (plan.PageVersion, error)
+	// HoldDraft holds the draft of an entry until the transaction ends and gives its id,
+	// version, who and when; plan.ErrNotFound if there is none.
+	HoldDraft(ctx context.Context, entry string) (plan.PageVersion, error)
 	LivePage(ctx context.Context, entry string) (plan.PageVersion, error)
 	BringDraftsBack(ctx context.Context, entries []string) error
-	// HoldLock lets nobody change who has a page open until the transaction ends.
-	HoldLock(ctx context.Context, entry string) error
+	// HoldLock gives who has a page open, the zero lock if nobody has, and lets nobody change
+	// it until the transaction ends.
+	HoldLock(ctx context.Context, entry string) (workflow.Lock, error)
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error
 	DropLock(ctx context.Context, entry, window string) error
 	Keep(ctx context.Context, k KeptText) error
@@ -30,7 +31,6 @@ type Tx interface {
 	// DraftStates lists the states that are kept of a page's draft, the newest first.
 	DraftStates(ctx context.Context, entry string) ([]workflow.DraftState, error)
 	DraftState(ctx context.Context, entry, id string) (content.Page, error)
-	PutDraftState(ctx context.Context, entry string, s workflow.DraftState, p content.Page) error
 	DropDraftStates(ctx context.Context, ids []string) error
 	// Files gives files whose name has the words, the newest first.
 	Files(ctx context.Context, words string, pictures bool, from, n int) ([]plan.KeptFile, error)
@@ -53,8 +53,15 @@ type Tx interface {
 	DropTemplateDraft(ctx context.Context, person, key string) error
 	// ShapeVersions gives what a template was in every edition, the latest first.
 	ShapeVersions(ctx context.Context, id string) ([]plan.ShapeVersion, error)
+	// SaveState is the first half of SaveDraft and keeps the text as a state of the draft, too;
+	// SaveFound is the second half: links, words, files.
+	SaveState(ctx context.Context, v plan.PageVersion, base int, s workflow.DraftState) error
+	SaveFound(ctx context.Context, v plan.PageVersion) error
+	// BareDrafts holds and gives up to n drafts that were written before a time and are not
+	// rendered yet. It passes over those that are being saved.
+	BareDrafts(ctx context.Context, before time.Time, n int) ([]plan.PageVersion, error)
 	// FindWords works out the words of up to n drafts that were written before a time, and
 	// gives how many it found.
-	FindWords(ctx context.Context, before time.Time, n int) (int64, error)
+	FindWords(ctx context.Context, before time.Time, n int) (int, error)
 	Source(ctx context.Context, entry string, html bool) (plan.PageSource, error)
 }

@@ -12,15 +12,15 @@ type JobKind string
 // The kinds of jobs: work that goes on behind requests, and outlives whoever began
 // it and the process that does it.
 const (
-	JobReadFile    JobKind = "read_file"
-	JobImportTexts JobKind = "import_texts"
-	JobSimilar     JobKind = "find_similar"
-	JobCleanUp     JobKind = "clean_up"
-	JobVisits      JobKind = "write_visits"
-	JobWords       JobKind = "find_words"
-	JobReadOlder   JobKind = "read_older"
-	JobTimed       JobKind = "publish_timed"
-	JobPublish     JobKind = "publish_large"
+	JobReadFile     JobKind = "read_file"
+	JobImportTexts  JobKind = "import_texts"
+	JobSimilar      JobKind = "find_similar"
+	JobCleanUp      JobKind = "clean_up"
+	JobVisits       JobKind = "write_visits"
+	JobFinishDrafts JobKind = "finish_drafts"
+	JobReadOlder    JobKind = "read_older"
+	JobTimed        JobKind = "publish_timed"
+	JobPublish      JobKind = "publish_large"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -41,7 +41,7 @@ func JobKinds() []JobRow {
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},
 		{JobTimed, "Publish what is timed", true},
-		{JobWords, "Find the words of drafts for the search", true},
+		{JobFinishDrafts, "Render drafts and find their words for the search", true},
 	}
 }
 

@@ -218,7 +218,7 @@ type PageVersion struct {
 	ID       string
 	EntryID  string
 	Content  content.Page
-	Body     []byte // rendered, gzipped
+	Body     []byte // rendered, gzipped; nil: not rendered yet
 	Outline  []markup.Heading
 	Links    []content.FoundLink
 	Follows  []string // pages that it takes something from; only when saving
@@ -229,6 +229,12 @@ type PageVersion struct {
 	Version  int    // counts saves of one draft
 	PersonID string
 	At       time.Time
+}
+
+// As gives the version under the id, number, person and time of another one.
+func (v PageVersion) As(head PageVersion) PageVersion {
+	v.ID, v.EntryID, v.Version, v.PersonID, v.At = head.ID, head.EntryID, head.Version, head.PersonID, head.At
+	return v
 }
 
 // LiveBody is what readers get of a page, as stored.
@@ -249,6 +255,7 @@ type PageSummary struct {
 	PersonID  string
 	At        time.Time
 	Draft     bool
+	Bare      bool // not rendered yet
 	Report    content.Report
 	Links     []content.FoundLink
 }

@@ -38,24 +38,47 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
+	v := a.Found(t, Unrendered(t, p, func(id string) bool { return around.Person(id) != "" }), art.Trees)
+	v.Body, v.Outline = a.Markup.Zip(art.HTML), art.Headings
+	return v, nil
+}
+
+// Unrendered gives the version of a page as far as it is known without parsing its texts.
+func Unrendered(t content.Template, p content.Page, person func(id string) bool) PageVersion {
+	return PageVersion{
+		Content: p, Excerpt: content.Excerpt(t, p), Follows: content.Follows(p),
+		Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)), Report: content.NewReport(t, p, person),
+	}
+}
+
+// Parsed are texts and what they were parsed into.
+type Parsed map[string][]content.Node
+
+// Parsed parses the texts of a page.
+func (a *Floor) Parsed(p content.Page) Parsed {
+	out := Parsed{}
+	for _, text := range content.Texts(p) {
+		out[text] = a.Markup.Parse(text)
+	}
+	return out
+}
+
+// Found gives a version with what is found in its texts: its links, and its words for the search.
+// Those of its texts that are not parsed yet are parsed.
+func (a *Floor) Found(t content.Template, v PageVersion, parsed Parsed) PageVersion {
 	parse := func(text string) []content.Node {
-		tree, known := art.Trees[text]
+		tree, known := parsed[text]
 		if !known {
 			tree = a.Markup.Parse(text)
-			art.Trees[text] = tree
+			parsed[text] = tree
 		}
 		return tree
 	}
-	links := content.Links(t, p, parse)
-	if links == nil {
-		links = []content.FoundLink{}
+	if v.Links = content.Links(t, v.Content, parse); v.Links == nil {
+		v.Links = []content.FoundLink{}
 	}
-	return PageVersion{
-		Content: p, Body: a.Markup.Zip(art.HTML), Outline: art.Headings, Links: links, Excerpt: art.Excerpt,
-		Follows: content.Follows(p), Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)),
-		Report: content.NewReport(t, p, func(id string) bool { return around.Person(id) != "" }),
-		Plain:  content.PlainText(t, p, parse),
-	}, nil
+	v.Plain = content.PlainText(t, v.Content, parse)
+	return v
 }
 
 // Beside begins work that goes on beside the caller's. What it gives waits for the result and

@@ -44,7 +44,20 @@ func Plain(nodes []Node) string {
 			b.WriteByte(' ')
 		}
 	})
-	return strings.Join(strings.Fields(b.String()), " ")
+	return spaced(b.String())
+}
+
+// spaced gives words with one blank between two of them.
+func spaced(s string) string {
+	var b strings.Builder
+	b.Grow(len(s))
+	for word := range strings.FieldsSeq(s) {
+		if b.Len() > 0 {
+			b.WriteByte(' ')
+		}
+		b.WriteString(word)
+	}
+	return b.String()
 }
 
 func walk(nodes []Node, visit func(Node)) {
@@ -82,6 +95,21 @@ func Links(t Template, p Page, parse Parse) []FoundLink {
 			out = append(out, k.links(b, parse)...)
 		}
 	})
+	return out
+}
+
+// Excerpt is what lists say of a page: the fact that leads it.
+func Excerpt(t Template, p Page) (out string) {
+	for _, part := range t.Parts {
+		if part.Kind != Lead {
+			continue
+		}
+		for _, f := range part.Fields {
+			if v := p.Fields[f.Key]; v != "" {
+				out = v
+			}
+		}
+	}
 	return out
 }
 
@@ -131,6 +159,24 @@ func eachNamed(p Page, visit func(f Field, id string)) {
 	}
 }
 
+// Texts lists the running texts of a page, those in columns too, in no order.
+func Texts(p Page) (out []string) {
+	for _, blocks := range p.Slots {
+		for _, top := range blocks {
+			top.each(func(b Block) {
+				if k := kindOf(b.Type); k != nil {
+					k.eachValue(b, func(f Field, v string, _ Values) {
+						if f.Type == FieldProse && v != "" {
+							out = append(out, v)
+						}
+					})
+				}
+			})
+		}
+	}
+	return out
+}
+
 // PlainText gives all words of a page, for search.
 func PlainText(t Template, p Page, parse Parse) string {
 	var parts []string
@@ -144,7 +190,7 @@ func PlainText(t Template, p Page, parse Parse) string {
 			parts = append(parts, k.words(b, parse))
 		}
 	})
-	return strings.Join(strings.Fields(strings.Join(parts, " ")), " ")
+	return spaced(strings.Join(parts, " "))
 }
 
 // Written gives a page as somebody wrote it, to be compared with another: fields, then
