@@ -11,7 +11,7 @@
 //	read_older     App.ReadOlder                           importing the list of an older site
 //	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
-//	finish_drafts  App.FinishDrafts                        every minute
+//	finish_drafts  App.FinishDrafts                        every ten seconds
 //	publish_large  App.PublishLarge                        publishing much
 //	publish_timed  App.PublishDue                          every ten seconds
 package jobs
@@ -54,7 +54,7 @@ const (
 	rescueAfter  = longestRead + 30*time.Second // a job that runs longer lost its process
 	cleanEvery   = time.Hour
 	visitsEvery  = 10 * time.Second
-	wordsEvery   = time.Minute
+	finishEvery  = 10 * time.Second
 	timedEvery   = 10 * time.Second
 )
 
@@ -99,7 +99,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
 			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
 			every(timedEvery, func() river.JobArgs { return publishTimed{} }),
-			every(wordsEvery, func() river.JobArgs { return finishDrafts{} }),
+			every(finishEvery, func() river.JobArgs { return finishDrafts{} }),
 		},
 	})
 	if err != nil {

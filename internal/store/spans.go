@@ -83,19 +83,43 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 }
 
 // releaseRendered writes pages that were rendered again: over their draft, if that goes out.
-func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []plan.PageVersion, goes map[string]bool) error {
-	follow := make([]plan.PageVersion, 0, len(rendered))
+func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editions.Laid, goes map[string]bool) error {
+	var follow, bare []plan.PageVersion
 	for _, v := range rendered {
-		if !goes[v.EntryID] {
-			follow = append(follow, v)
-		} else if err := t.SaveDraft(ctx, v, v.Version); err != nil {
-			return err
+		switch {
+		case !goes[v.EntryID]:
+			follow = append(follow, v.PageVersion)
+		case v.Fits:
+			bare = append(bare, v.PageVersion)
+		default:
+			if err := t.SaveDraft(ctx, v.PageVersion, v.Version); err != nil {
+				return err
+			}
 		}
 	}
-	if len(follow) == 0 {
-		return nil
+	if err := t.saveBodies(ctx, bare); err != nil || len(follow) == 0 {
+		return err
 	}
 	return t.releaseFollowing(ctx, edition, follow)
+}
+
+// saveBodies writes the HTML of drafts that lacked it.
+func (t *tx) saveBodies(ctx context.Context, bare []plan.PageVersion) error {
+	if len(bare) == 0 {
+		return nil
+	}
+	type row struct {
+		ID      string          `json:"id"`
+		Body    []byte          `json:"body"`
+		Outline json.RawMessage `json:"outline"`
+	}
+	rows := make([]row, len(bare))
+	for i, v := range bare {
+		rows[i] = row{v.ID, v.Body, []byte(jsonText(v.Outline))}
+	}
+	_, err := t.exec(ctx, `UPDATE page_versions v SET body = decode(r.body, 'base64'), outline = r.outline
+		FROM jsonb_to_recordset(CAST(? AS jsonb)) AS r(id uuid, body text, outline jsonb) WHERE v.id = r.id AND v.site_id = ?`, jsonText(rows), t.site)
+	return err
 }
 
 // releaseFollowing writes pages whose text stays and whose template is another: each as a

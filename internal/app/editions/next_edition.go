@@ -56,7 +56,7 @@ type NextEdition struct {
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live
-	stale         []plan.PageVersion           // pages that were laid out in another way than they will be, or never
+	stale         []Laid                       // pages that were laid out in another way than they will be, or never
 }
 
 // Select picks the changes that are to go out. The zero value picks all that

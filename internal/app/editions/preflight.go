@@ -137,14 +137,15 @@ func (n *NextEdition) shown() (texts []*plan.PageSummary, bare []string) {
 // heldAgain finds the pages that will be laid out in another way than they were or were never
 // rendered, and holds them against their template.
 func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
-	stale := map[bool][]string{}
+	stale, fits := map[bool][]string{}, map[string]bool{}
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)
 		t := n.templateOf(v.EntryID)
 		if i == sitemap.None {
 			continue
 		}
-		if v.Bare || n.Draft.Tree.Served(i) != "" && !v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key]) {
+		fits[v.EntryID] = n.Draft.Tree.Served(i) == "" || v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key])
+		if v.Bare || !fits[v.EntryID] {
 			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
 		}
 	}
@@ -156,8 +157,8 @@ func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSu
 		}
 		for _, p := range pages {
 			out[p.EntryID] = content.NewReport(n.templateOf(p.EntryID), p.Content, has)
+			n.stale = append(n.stale, Laid{p, fits[p.EntryID]})
 		}
-		n.stale = append(n.stale, pages...)
 	}
 	return out, nil
 }

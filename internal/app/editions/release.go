@@ -103,8 +103,14 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
 }
 
+// Laid is the version of a page that is laid out by its template.
+type Laid struct {
+	plan.PageVersion
+	Fits bool // it lacked its HTML alone: what else is known of it was found by the same template
+}
+
 // Rendered are versions of pages, some at a time.
-type Rendered = iter.Seq2[[]plan.PageVersion, error]
+type Rendered = iter.Seq2[[]Laid, error]
 
 // renderedAtOnce is how many pages are rendered while those before them are written.
 const renderedAtOnce = 250
@@ -113,17 +119,17 @@ const renderedAtOnce = 250
 // some are written, the next ones are rendered: the site waits for both.
 func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rendered, error) {
 	if len(n.stale) == 0 {
-		return func(func([]plan.PageVersion, error) bool) {}, nil
+		return func(func([]Laid, error) bool) {}, nil
 	}
 	around, err := a.AroundAll(ctx, tx, n.staleFiles())
 	if err != nil {
 		return nil, err
 	}
 	type rendered struct {
-		versions []plan.PageVersion
+		versions []Laid
 		err      error
 	}
-	return func(yield func([]plan.PageVersion, error) bool) {
+	return func(yield func([]Laid, error) bool) {
 		ctx, stop := context.WithCancel(ctx)
 		defer stop()
 		ready := make(chan rendered)
@@ -162,15 +168,15 @@ func (n *NextEdition) staleFiles() (ids []string) {
 	return slices.Compact(ids)
 }
 
-func (a *Editions) renderSome(n NextEdition, some []plan.PageVersion, around markup.Around) ([]plan.PageVersion, error) {
-	out := make([]plan.PageVersion, len(some))
+func (a *Editions) renderSome(n NextEdition, some []Laid, around markup.Around) ([]Laid, error) {
+	out := make([]Laid, len(some))
 	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
 		work.Go(func() (err error) {
 			defer plan.Recovered(&err)
 			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
-			out[i] = v.As(old)
+			out[i] = Laid{v.As(old.PageVersion), old.Fits}
 			return err
 		})
 	}

@@ -125,23 +125,27 @@ func (a *Pages) unrendered(ctx context.Context, tx Tx, s plan.Site, who plan.Per
 }
 
 const (
-	finishedAtOnce = 20          // drafts that are finished in one transaction, which others may wait for
-	finishedAfter  = time.Minute // since somebody wrote on it
+	finishedAtOnce = 20              // drafts that are finished in one transaction, which others may wait for
+	renderedAfter  = 5 * time.Second // since somebody wrote on it
+	wordsAfter     = time.Minute
 )
 
 // FinishDrafts renders the drafts that nobody writes on any more and works out their words for the
 // search, so that neither who writes nor who publishes waits for that.
 func (a *Pages) FinishDrafts(ctx context.Context) error {
-	for _, finish := range []func(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error){
-		a.renderDrafts,
-		func(ctx context.Context, tx Tx, _ plan.Site, before time.Time) (int, error) {
+	for _, step := range []struct {
+		after  time.Duration
+		finish func(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error)
+	}{
+		{renderedAfter, a.renderDrafts},
+		{wordsAfter, func(ctx context.Context, tx Tx, _ plan.Site, before time.Time) (int, error) {
 			return tx.FindWords(ctx, before, finishedAtOnce)
-		},
+		}},
 	} {
 		for done := finishedAtOnce; done == finishedAtOnce; {
 			err := a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) (err error) {
 				if done = 0; s.ID != "" {
-					done, err = finish(ctx, tx, s, a.Now().Add(-finishedAfter))
+					done, err = step.finish(ctx, tx, s, a.Now().Add(-step.after))
 				}
 				return err
 			})
