@@ -461,3 +461,41 @@ func TestDraftsAreRenderedOnce(t *testing.T) {
 	require.Contains(t, d.body(compost), "Turn the heaps")
 	require.NotContains(t, d.body(compost), "Wear gloves", "the template stayed behind")
 }
+
+// A page whose template changes is laid out anew around its text: what is known of the text stays,
+// whether the template asks for the same as before or for more.
+func TestPagesAreLaidOutAnewAroundTheirText(t *testing.T) {
+	d := newDesk(t)
+	compost, ponds := d.id("/grounds/compost"), d.id("/grounds/ponds")
+	d.write("ines", compost, "## Heaps\n\nTurn them beside [the water](page:"+ponds+").")
+	d.publish("marta", "Heaps")
+	known := func() (out []any) {
+		require.NoError(t, d.pool.QueryRow(t.Context(), `SELECT jsonb_build_array(w.plain, w.words::text,
+				(SELECT jsonb_agg(jsonb_build_array(l.place, l.target, l.to_entry, l.words, l.tile, l.follows) ORDER BY l.place) FROM page_links l WHERE l.version_id = v.id),
+				(SELECT jsonb_agg(p.picture_id ORDER BY 1) FROM page_pictures p WHERE p.version_id = v.id))
+			FROM page_spans s JOIN page_versions v ON v.id = s.version_id JOIN page_words w ON w.version_id = v.id
+			WHERE s.entry_id = $1 AND s.from_edition IS NOT NULL AND s.to_edition IS NULL`, compost).Scan(&out))
+		return out
+	}
+	before := known()
+	require.Contains(t, before[0], "Turn them")
+	require.Len(t, before[2], 1)
+	for i, change := range []func(*content.Template){
+		func(p *content.Template) { p.Parts[0] = fixed("Wear gloves.") },
+		func(p *content.Template) { p.Parts[0] = fixed("## Heaps\n\nWear boots.") },
+		func(p *content.Template) {
+			p.Parts = append(p.Parts, content.Part{Kind: content.Slot, Key: "after", Name: "Afterwards"})
+		},
+		func(p *content.Template) { p.Parts = p.Parts[1:] },
+	} {
+		require.Empty(t, d.draftTemplate("marta", "procedure", change))
+		_, err := d.planTemplate("marta", "procedure")
+		require.NoError(t, err)
+		d.publish("marta", "Another layout")
+		body := d.body(compost)
+		require.Contains(t, body, `Turn them beside <a href="page:`+ponds+`">the water</a>`)
+		require.Contains(t, body, `<h2 id="heaps">Heaps</h2>`+"\n<p>Turn them", "the address of a heading of the text stays")
+		require.Equal(t, []bool{i == 0, i == 1 || i == 2}, []bool{strings.Contains(body, "Wear gloves"), strings.Contains(body, "Wear boots")})
+		require.Equal(t, before, known())
+	}
+}

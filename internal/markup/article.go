@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"html"
 	"io"
+	"slices"
 	"strings"
 
 	"candlepath/internal/core/content"
@@ -16,13 +17,25 @@ import (
 type Article struct {
 	HTML     string // links to pages have the form page:ID
 	Headings []Heading
+	Slots    Slots
 	Trees    map[string][]content.Node // what its texts were parsed into
 }
 
 // Article renders a page inside its template. What is worked out for each reader is left
 // for Compose.
 func (m *Markup) Article(t content.Template, p content.Page, around Around) (Article, error) {
-	r := articleWriter{m: m, around: around, trees: map[string][]content.Node{}}
+	return m.Relaid(t, p, around, nil)
+}
+
+// Relaid is Article with what slots hold of the same page as it was rendered before. Their
+// headings keep their addresses.
+func (m *Markup) Relaid(t content.Template, p content.Page, around Around, kept map[string]KeptSlot) (Article, error) {
+	r := articleWriter{m: m, around: around, trees: map[string][]content.Node{}, kept: kept}
+	for _, s := range kept {
+		for _, h := range s.headings {
+			r.headings.take(h.ID)
+		}
+	}
 	var lead, main, side []content.Part
 	for _, part := range t.Parts {
 		switch {
@@ -48,7 +61,7 @@ func (m *Markup) Article(t content.Template, p content.Page, around Around) (Art
 }
 
 func (r *articleWriter) article() Article {
-	return Article{HTML: r.b.String(), Headings: r.headings.Found, Trees: r.trees}
+	return Article{HTML: r.b.String(), Headings: r.headings.Found, Slots: Slots{By: r.m.build, List: r.slots}, Trees: r.trees}
 }
 
 // parts writes parts one below the other, in a column of a class if there is one.
@@ -70,6 +83,8 @@ type articleWriter struct {
 	b        strings.Builder
 	headings Headings
 	around   Around
+	kept     map[string]KeptSlot
+	slots    []SlotSpan
 	trees    map[string][]content.Node // of texts; nil: nobody wants them
 }
 
@@ -132,19 +147,28 @@ func (r *articleWriter) fact(f content.Field, v string) string {
 }
 
 func (r *articleWriter) slot(part content.Part, p content.Page) error {
-	shown := false
-	for _, b := range p.Slots[part.Key] {
-		if b.IsEmpty() {
-			continue
-		}
-		if !shown && part.Label != "" {
-			fmt.Fprintf(&r.b, "<h2 id=\"%s\">%s</h2>\n", r.headings.Add(part.Label, 2), html.EscapeString(part.Label))
-		}
-		shown = true
-		if err := r.block(b); err != nil {
-			return err
+	if !slices.ContainsFunc(p.Slots[part.Key], func(b content.Block) bool { return !b.IsEmpty() }) {
+		return nil
+	}
+	if part.Label != "" {
+		fmt.Fprintf(&r.b, "<h2 id=\"%s\">%s</h2>\n", r.headings.Add(part.Label, 2), html.EscapeString(part.Label))
+	}
+	at := SlotSpan{Slot: part.Key, From: r.b.Len(), FromHead: len(r.headings.Found)}
+	if kept, ok := r.kept[part.Key]; ok {
+		r.b.WriteString(kept.html)
+		r.headings.Found = append(r.headings.Found, kept.headings...)
+	} else {
+		for _, b := range p.Slots[part.Key] {
+			if b.IsEmpty() {
+				continue
+			}
+			if err := r.block(b); err != nil {
+				return err
+			}
 		}
 	}
+	at.To, at.ToHead = r.b.Len(), len(r.headings.Found)
+	r.slots = append(r.slots, at)
 	return nil
 }
 
@@ -154,12 +178,18 @@ func Zip(b []byte) []byte { return zip(gzip.NewWriter(nil), b) }
 // Zip is the function of that name; it keeps what it needs for the next time, which is most of
 // what a short text takes.
 func (m *Markup) Zip(html string) []byte {
-	w, kept := m.zips.Get().(*gzip.Writer)
-	if !kept {
+	var w *gzip.Writer
+	select {
+	case w = <-m.zips:
+	default:
 		w = gzip.NewWriter(nil)
 	}
-	defer m.zips.Put(w)
-	return zip(w, []byte(html))
+	out := zip(w, []byte(html))
+	select {
+	case m.zips <- w:
+	default:
+	}
+	return out
 }
 
 func zip(w *gzip.Writer, b []byte) []byte {
@@ -176,8 +206,11 @@ func zip(w *gzip.Writer, b []byte) []byte {
 
 // Unzip is the inverse of Zip.
 func Unzip(b []byte) ([]byte, error) {
-	r, err := gzip.NewReader(bytes.NewReader(b))
-	if err != nil {
+	return unzip(new(gzip.Reader), b)
+}
+
+func unzip(r *gzip.Reader, b []byte) ([]byte, error) {
+	if err := r.Reset(bytes.NewReader(b)); err != nil {
 		return nil, fmt.Errorf("unzip: %w", err)
 	}
 	return io.ReadAll(r)

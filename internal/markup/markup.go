@@ -5,9 +5,11 @@ package markup
 
 import (
 	"bytes"
+	"compress/gzip"
 	"fmt"
 	"html/template"
 	"regexp"
+	"runtime"
 	"strings"
 	"sync"
 
@@ -28,7 +30,9 @@ type Markup struct {
 	md     goldmark.Markdown
 	policy *bluemonday.Policy
 	blocks *template.Template
-	zips   sync.Pool // of *gzip.Writer
+	zips   chan *gzip.Writer // a sync.Pool forgets them when memory is cleaned up, and each takes 800 KB
+	unzips sync.Pool         // of *gzip.Reader
+	build  string
 }
 
 // pictureSrc is the address of a picture that the site keeps itself; no page
@@ -57,6 +61,8 @@ func New() *Markup {
 			goldmark.WithRendererOptions(renderer.WithNodeRenderers(util.Prioritized(cells{}, 100)))),
 		policy: policy,
 		blocks: parseBlocks(),
+		zips:   make(chan *gzip.Writer, runtime.GOMAXPROCS(0)),
+		build:  build(),
 	}
 }
 
@@ -144,13 +150,18 @@ type Heading struct {
 
 // Add gives a heading an id.
 func (h *Headings) Add(words string, level int) string {
-	if h.taken == nil {
-		h.taken = map[string]bool{"main": true, "search": true}
-	}
-	id := address.Unused(address.Slug(words), func(s string) bool { return h.taken[s] })
-	h.taken[id] = true
+	id := address.Unused(address.Slug(words), func(s string) bool { return h.taken[s] || s == "main" || s == "search" })
+	h.take(id)
 	h.Found = append(h.Found, Heading{id, words, level})
 	return id
+}
+
+// take lets no other heading have an id.
+func (h *Headings) take(id string) {
+	if h.taken == nil {
+		h.taken = map[string]bool{}
+	}
+	h.taken[id] = true
 }
 
 // HTML renders a text. Headings are shifted below the page's own heading: the

@@ -54,7 +54,7 @@ func bodyOf(v plan.PageVersion) []byte {
 }
 
 // versionFields are the columns of a version that stay when it is copied.
-const versionFields = "site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at"
+const versionFields = "site_id, entry_id, content, body, outline, slots, report, excerpt, version, person_id, changed_at"
 
 // linksOfVersion gives the links of a version as they stand in it; null if there are
 // none.
@@ -66,8 +66,12 @@ const selectVersion = `SELECT v.id, v.entry_id, v.content, ` + linksOfVersion + 
 	FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `
 
 func (t *tx) versions(ctx context.Context, where string, args ...any) ([]plan.PageVersion, error) {
+	return t.versionsBy(ctx, selectVersion+where, args...)
+}
+
+func (t *tx) versionsBy(ctx context.Context, query string, args ...any) ([]plan.PageVersion, error) {
 	var rows []versionRow
-	if err := t.scan(ctx, &rows, selectVersion+where+" ORDER BY v.entry_id", append([]any{t.site}, args...)...); err != nil {
+	if err := t.scan(ctx, &rows, query+" ORDER BY v.entry_id", append([]any{t.site}, args...)...); err != nil {
 		return nil, err
 	}
 	out := make([]plan.PageVersion, len(rows))
@@ -156,11 +160,20 @@ func (t *tx) PagesWith(ctx context.Context, kind content.BlockType) ([]plan.Page
 // PagesOf gives the live versions or the drafts of entries; those without one are left
 // out.
 func (t *tx) PagesOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error) {
-	which := isLive
+	return t.versions(ctx, ofEntries(drafts), setText(entries))
+}
+
+// BareTextsOf is PagesOf without links and outlines.
+func (t *tx) BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error) {
+	return t.versionsBy(ctx, `SELECT v.id, v.entry_id, v.content, v.version, v.person_id, v.changed_at
+		FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = ? AND `+ofEntries(drafts), setText(entries))
+}
+
+func ofEntries(drafts bool) string {
 	if drafts {
-		which = isDraft
+		return isDraft + " AND s.entry_id " + inSet
 	}
-	return t.versions(ctx, which+" AND s.entry_id "+inSet, setText(entries))
+	return isLive + " AND s.entry_id " + inSet
 }
 
 // LockDraft holds the draft of a page, if there is one, until the transaction
@@ -203,15 +216,15 @@ func (t *tx) SaveState(ctx context.Context, v plan.PageVersion, base int, s work
 
 // saveText writes a draft, and beside it what is to be done with its text.
 func (t *tx) saveText(ctx context.Context, v plan.PageVersion, base int, beside string, args map[string]any) error {
-	write := `UPDATE page_versions v SET content = text.content, body = @body, outline = CAST(@outline AS jsonb), report = CAST(@report AS jsonb),
+	write := `UPDATE page_versions v SET content = text.content, body = @body, outline = CAST(@outline AS jsonb), slots = CAST(@slots AS jsonb), report = CAST(@report AS jsonb),
 		excerpt = @excerpt, version = @version, person_id = @person, changed_at = @at FROM page_spans s, text
 		WHERE v.id = @id AND v.site_id = @site AND v.version = @base AND s.version_id = v.id AND ` + isDraft
 	if base == 0 {
 		write = `INSERT INTO page_versions (id, ` + versionFields + `)
-			SELECT @id, @site, @entry, text.content, @body, CAST(@outline AS jsonb), CAST(@report AS jsonb), @excerpt, @version, @person, @at FROM text`
+			SELECT @id, @site, @entry, text.content, @body, CAST(@outline AS jsonb), CAST(@slots AS jsonb), CAST(@report AS jsonb), @excerpt, @version, @person, @at FROM text`
 	}
 	all := map[string]any{
-		"id": v.ID, "site": t.site, "entry": v.EntryID, "content": jsonText(v.Content), "body": bodyOf(v), "outline": jsonText(v.Outline),
+		"id": v.ID, "site": t.site, "entry": v.EntryID, "content": jsonText(v.Content), "body": bodyOf(v), "outline": jsonText(v.Outline), "slots": jsonText(v.Slots),
 		"report": jsonText(v.Report), "excerpt": v.Excerpt, "version": v.Version, "person": v.PersonID, "at": v.At, "base": base,
 	}
 	maps.Copy(all, args)

@@ -3,9 +3,12 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"maps"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgtype"
 
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
@@ -84,11 +87,12 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 
 // releaseRendered writes pages that were rendered again: over their draft, if that goes out.
 func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editions.Laid, goes map[string]bool) error {
-	var follow, bare []plan.PageVersion
+	var follow []editions.Laid
+	var bare []plan.PageVersion
 	for _, v := range rendered {
 		switch {
 		case !goes[v.EntryID]:
-			follow = append(follow, v.PageVersion)
+			follow = append(follow, v)
 		case v.Fits:
 			bare = append(bare, v.PageVersion)
 		default:
@@ -108,58 +112,125 @@ func (t *tx) saveBodies(ctx context.Context, bare []plan.PageVersion) error {
 	if len(bare) == 0 {
 		return nil
 	}
-	type row struct {
-		ID      string          `json:"id"`
-		Body    []byte          `json:"body"`
-		Outline json.RawMessage `json:"outline"`
+	var ids array[string]
+	for _, v := range bare {
+		ids.add(v.ID)
 	}
-	rows := make([]row, len(bare))
-	for i, v := range bare {
-		rows[i] = row{v.ID, v.Body, []byte(jsonText(v.Outline))}
-	}
-	_, err := t.exec(ctx, `UPDATE page_versions v SET body = decode(r.body, 'base64'), outline = r.outline
-		FROM jsonb_to_recordset(CAST(? AS jsonb)) AS r(id uuid, body text, outline jsonb) WHERE v.id = r.id AND v.site_id = ?`, jsonText(rows), t.site)
+	args := drawnArgs(bare)
+	args["ids"], args["site"] = ids, t.site
+	_, err := t.exec(ctx, `UPDATE page_versions v SET body = r.body, outline = CAST(r.outline AS jsonb), slots = CAST(r.slots AS jsonb)
+		FROM unnest(CAST(@ids AS text[]), `+drawnArrays+`) AS r(id, body, outline, slots) WHERE v.id = CAST(r.id AS uuid) AND v.site_id = @site`, args)
 	return err
 }
 
+// drawnArrays are the bodies, outlines and slots of drawnArgs.
+const drawnArrays = `CAST(@bodies AS bytea[]), CAST(@outlines AS text[]), CAST(@slots AS text[])`
+
+func drawnArgs(versions []plan.PageVersion) map[string]any {
+	var bodies array[[]byte]
+	var outlines, slots array[string]
+	for _, v := range versions {
+		bodies.add(v.Body)
+		outlines.add(jsonText(v.Outline))
+		slots.add(jsonText(v.Slots))
+	}
+	return map[string]any{"bodies": bodies, "outlines": outlines, "slots": slots}
+}
+
+// Drawn gives versions as they were rendered, by their ids; those that were not, or long ago, are left out.
+func (t *tx) Drawn(ctx context.Context, versions []string) (map[string]plan.Drawn, error) {
+	var rows []struct {
+		ID             string
+		Body           []byte
+		Outline, Slots json.RawMessage
+	}
+	err := t.scan(ctx, &rows, `SELECT id, body, outline, slots FROM page_versions v WHERE site_id = ? AND id IN (SELECT CAST(unnest(CAST(? AS text[])) AS uuid)) AND slots IS NOT NULL AND NOT `+isBare, t.site, setText(versions))
+	out := make(map[string]plan.Drawn, len(rows))
+	for _, r := range rows {
+		d := plan.Drawn{Body: r.Body}
+		err = errors.Join(err, json.Unmarshal(r.Outline, &d.Outline), json.Unmarshal(r.Slots, &d.Slots))
+		out[r.ID] = d
+	}
+	return out, err
+}
+
 // releaseFollowing writes pages whose text stays and whose template is another: each as a
-// version of its own that begins with this edition. Words of the text are not worked out
-// again where they are the same.
-func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []plan.PageVersion) error {
-	type row struct {
-		Old     string          `json:"old"`
-		New     string          `json:"new"`
-		Body    []byte          `json:"body"`
-		Outline json.RawMessage `json:"outline"`
-		Report  json.RawMessage `json:"report"`
-		Excerpt string          `json:"excerpt"`
-		Plain   string          `json:"plain"`
-		Files   []string        `json:"files"`
-		Links   []linkRow       `json:"links"`
+// version of its own that begins with this edition.
+func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []editions.Laid) error {
+	type found struct {
+		New   string    `json:"new"`
+		Files []string  `json:"files"`
+		Links []linkRow `json:"links"`
 	}
-	rows := make([]row, len(follow))
+	var old, anew, reports, excerpts array[string]
+	var same, sameNew, other, otherNew, plain array[string] // whose words and links stay, and are others
+	versions := make([]plan.PageVersion, len(follow))
+	shows, links := []found{}, []found{}
 	for i, v := range follow {
-		rows[i] = row{v.ID, uuid.NewString(), v.Body, []byte(jsonText(v.Outline)), []byte(jsonText(v.Report)), v.Excerpt, v.Plain, v.Files, linkRows(v)}
+		id := uuid.NewString()
+		versions[i] = v.PageVersion
+		old.add(v.ID)
+		anew.add(id)
+		reports.add(jsonText(v.Report))
+		excerpts.add(v.Excerpt)
+		if len(v.Files) > 0 {
+			shows = append(shows, found{New: id, Files: v.Files})
+		}
+		if v.Found {
+			same.add(v.ID)
+			sameNew.add(id)
+			continue
+		}
+		other.add(v.ID)
+		otherNew.add(id)
+		plain.add(v.Plain)
+		if len(v.Links)+len(v.Follows) > 0 {
+			links = append(links, found{New: id, Links: linkRows(v.PageVersion)})
+		}
 	}
-	args := map[string]any{"site": t.site, "n": edition, "rows": jsonText(rows)}
-	const of = `FROM jsonb_to_recordset(CAST(@rows AS jsonb)) AS r(old uuid, new uuid, body text, outline jsonb, report jsonb, excerpt text, plain text, files text[], links jsonb) `
-	for _, sql := range []string{
-		`UPDATE page_spans s SET to_edition = @n ` + of + `WHERE s.site_id = @site AND s.version_id = r.old AND ` + isLive,
-		`INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, report, excerpt, version, person_id, changed_at, text_of)
-			SELECT r.new, v.site_id, v.entry_id, v.content, decode(r.body, 'base64'), r.outline, r.report, r.excerpt, v.version, v.person_id, v.changed_at, ` + textOf + ` ` + of + `JOIN page_versions v ON v.id = r.old`,
-		`INSERT INTO page_words (version_id, plain, words) SELECT r.new, r.plain, CASE WHEN w.plain = r.plain AND w.words IS NOT NULL THEN w.words ELSE to_tsvector('english', r.plain) END ` + of + `LEFT JOIN page_words w ON w.version_id = r.old`,
-		`INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT DISTINCT r.new, f.site_id, f.id ` + of + `CROSS JOIN unnest(r.files) AS shown JOIN files f ON f.site_id = @site AND f.id = shown`,
-		`INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
-			SELECT r.new, l.place, @site, l.target, known.id, l.words, l.tile, l.follows ` + of + `CROSS JOIN jsonb_to_recordset(r.links) AS l` + linkRecord + `
-			LEFT JOIN entries known ON known.site_id = @site AND known.id = l.entry AND l.entry <> ''`,
-		`INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) SELECT v.site_id, v.entry_id, r.new, @n ` + of + `JOIN page_versions v ON v.id = r.old`,
+	args := drawnArgs(versions)
+	maps.Copy(args, map[string]any{
+		"site": t.site, "n": edition, "old": old, "new": anew, "reports": reports, "excerpts": excerpts, "same": same, "sameNew": sameNew,
+		"other": other, "otherNew": otherNew, "plain": plain, "shows": jsonText(shows), "links": jsonText(links),
+	})
+	const of = `FROM (SELECT CAST(old AS uuid) AS old, CAST(new AS uuid) AS new FROM unnest(CAST(@old AS text[]), CAST(@new AS text[])) AS ids(old, new)) r `
+	const ofSame = `FROM (SELECT CAST(old AS uuid) AS old, CAST(new AS uuid) AS new FROM unnest(CAST(@same AS text[]), CAST(@sameNew AS text[])) AS ids(old, new)) r `
+	for _, q := range []struct {
+		n   int
+		sql string
+	}{
+		{len(follow), `UPDATE page_spans s SET to_edition = @n ` + of + `WHERE s.site_id = @site AND s.version_id = r.old AND ` + isLive},
+		{len(follow), `INSERT INTO page_versions (id, site_id, entry_id, content, body, outline, slots, report, excerpt, version, person_id, changed_at, text_of)
+			SELECT CAST(r.new AS uuid), v.site_id, v.entry_id, v.content, r.body, CAST(r.outline AS jsonb), CAST(r.slots AS jsonb), CAST(r.report AS jsonb), r.excerpt, v.version, v.person_id, v.changed_at, ` + textOf + `
+			FROM unnest(CAST(@old AS text[]), CAST(@new AS text[]), ` + drawnArrays + `, CAST(@reports AS text[]), CAST(@excerpts AS text[])) AS r(old, new, body, outline, slots, report, excerpt)
+			JOIN page_versions v ON v.id = CAST(r.old AS uuid)`},
+		{len(same.FlatArray), `INSERT INTO page_words (version_id, plain, words) SELECT r.new, w.plain, w.words ` + ofSame + `JOIN page_words w ON w.version_id = r.old`},
+		{len(same.FlatArray), `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
+			SELECT r.new, l.place, l.site_id, l.target, l.to_entry, l.words, l.tile, l.follows ` + ofSame + `JOIN page_links l ON l.version_id = r.old`},
+		{len(other.FlatArray), `INSERT INTO page_words (version_id, plain, words)
+			SELECT CAST(r.new AS uuid), r.plain, CASE WHEN w.plain = r.plain AND w.words IS NOT NULL THEN w.words ELSE to_tsvector('english', r.plain) END
+			FROM unnest(CAST(@other AS text[]), CAST(@otherNew AS text[]), CAST(@plain AS text[])) AS r(old, new, plain) LEFT JOIN page_words w ON w.version_id = CAST(r.old AS uuid)`},
+		{len(links), `INSERT INTO page_links (version_id, place, site_id, target, to_entry, words, tile, follows)
+			SELECT r.new, l.place, @site, l.target, known.id, l.words, l.tile, l.follows FROM jsonb_to_recordset(CAST(@links AS jsonb)) AS r(new uuid, links jsonb)
+			CROSS JOIN jsonb_to_recordset(r.links) AS l` + linkRecord + ` LEFT JOIN entries known ON known.site_id = @site AND known.id = l.entry AND l.entry <> ''`},
+		{len(shows), `INSERT INTO page_pictures (version_id, site_id, picture_id) SELECT DISTINCT r.new, f.site_id, f.id FROM jsonb_to_recordset(CAST(@shows AS jsonb)) AS r(new uuid, files text[])
+			CROSS JOIN unnest(r.files) AS shown JOIN files f ON f.site_id = @site AND f.id = shown`},
+		{len(follow), `INSERT INTO page_spans (site_id, entry_id, version_id, from_edition) SELECT v.site_id, v.entry_id, r.new, @n ` + of + `JOIN page_versions v ON v.id = r.old`},
 	} {
-		if _, err := t.exec(ctx, sql, args); err != nil {
+		if q.n == 0 {
+			continue
+		}
+		if _, err := t.exec(ctx, q.sql, args); err != nil {
 			return err
 		}
 	}
 	return nil
 }
+
+// array is an array of PostgreSQL as an argument of a statement, of which GORM would make a list.
+type array[T any] struct{ pgtype.FlatArray[T] }
+
+func (a *array[T]) add(v T) { a.FlatArray = append(a.FlatArray, v) }
 
 // restorePages makes versions of an earlier edition live again. What leaves is
 // copied into a draft, because drafts are written over.

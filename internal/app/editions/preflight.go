@@ -137,7 +137,8 @@ func (n *NextEdition) shown() (texts []*plan.PageSummary, bare []string) {
 // heldAgain finds the pages that will be laid out in another way than they were or were never
 // rendered, and holds them against their template.
 func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSummary, has func(string) bool) (map[string]content.Report, error) {
-	stale, fits := map[bool][]string{}, map[string]bool{}
+	stale, fits, found := map[bool][]string{}, map[string]bool{}, map[string]bool{}
+	asks := n.asksTheSame()
 	for _, v := range shown {
 		i := n.Draft.Tree.Find(v.EntryID)
 		t := n.templateOf(v.EntryID)
@@ -146,21 +147,36 @@ func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSu
 		}
 		fits[v.EntryID] = n.Draft.Tree.Served(i) == "" || v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key])
 		if v.Bare || !fits[v.EntryID] {
+			found[v.EntryID] = !v.Draft && v.Report.Form != "" && asks[t.Key] == v.Report.Form
 			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
 		}
 	}
 	out := map[string]content.Report{}
 	for drafts, ids := range stale {
-		pages, err := tx.PagesOf(ctx, ids, drafts)
+		pages, err := tx.BareTextsOf(ctx, ids, drafts)
 		if err != nil {
 			return nil, err
 		}
 		for _, p := range pages {
-			out[p.EntryID] = content.NewReport(n.templateOf(p.EntryID), p.Content, has)
-			n.stale = append(n.stale, Laid{p, fits[p.EntryID]})
+			t := n.templateOf(p.EntryID)
+			p.Report = content.NewReportBy(t, n.forms[t.Key], p.Content, has)
+			out[p.EntryID] = p.Report
+			n.stale = append(n.stale, Laid{p, fits[p.EntryID], found[p.EntryID]})
 		}
 	}
 	return out, nil
+}
+
+// asksTheSame gives the forms in Live of the templates that ask for the same facts and slots as they
+// will.
+func (n *NextEdition) asksTheSame() map[string]string {
+	out := map[string]string{}
+	for _, old := range n.Trees.Shapes.Live.Templates() {
+		if n.relaid[old.Key] && content.AskTheSame(old, plan.TemplateOf(n.Templates, old.Key)) {
+			out[old.Key] = old.Form()
+		}
+	}
+	return out
 }
 
 // following gives the pages of Live that do not change by themselves and whose template

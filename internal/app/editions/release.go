@@ -106,7 +106,8 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 // Laid is the version of a page that is laid out by its template.
 type Laid struct {
 	plan.PageVersion
-	Fits bool // it lacked its HTML alone: what else is known of it was found by the same template
+	Fits  bool // it lacked its HTML alone: what else is known of it was found by the same template
+	Found bool // its template is another and asks for the same: what is found in its text stays
 }
 
 // Rendered are versions of pages, some at a time.
@@ -130,23 +131,27 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 		err      error
 	}
 	return func(yield func([]Laid, error) bool) {
-		ctx, stop := context.WithCancel(ctx)
-		defer stop()
-		ready := make(chan rendered)
-		go func() {
-			defer close(ready)
-			for some := range slices.Chunk(n.stale, renderedAtOnce) {
-				versions, err := a.renderSome(n, some, around)
-				select {
-				case ready <- rendered{versions, err}:
-				case <-ctx.Done():
-					return
-				}
+		ready := make(chan rendered, 1)
+		begin := func(some []Laid) {
+			before, err := tx.Drawn(ctx, versionsOf(some))
+			if err != nil {
+				ready <- rendered{nil, err}
+				return
 			}
-		}()
+			go func() {
+				versions, err := a.renderSome(n, some, before, around)
+				ready <- rendered{versions, err}
+			}()
+		}
+		chunks := slices.Collect(slices.Chunk(n.stale, renderedAtOnce))
+		begin(chunks[0])
 		done := 0
-		for r := range ready {
-			if !yield(r.versions, r.err) {
+		for i := range chunks {
+			r := <-ready
+			if r.err == nil && i+1 < len(chunks) {
+				begin(chunks[i+1])
+			}
+			if !yield(r.versions, r.err) || r.err != nil {
 				return
 			}
 			if done += len(r.versions); n.progress != nil {
@@ -154,6 +159,14 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 			}
 		}
 	}, nil
+}
+
+func versionsOf(some []Laid) []string {
+	ids := make([]string, len(some))
+	for i, v := range some {
+		ids[i] = v.ID
+	}
+	return ids
 }
 
 // staleFiles gives the files that the pages to be rendered again show.
@@ -168,15 +181,15 @@ func (n *NextEdition) staleFiles() (ids []string) {
 	return slices.Compact(ids)
 }
 
-func (a *Editions) renderSome(n NextEdition, some []Laid, around markup.Around) ([]Laid, error) {
+func (a *Editions) renderSome(n NextEdition, some []Laid, before map[string]plan.Drawn, around markup.Around) ([]Laid, error) {
 	out := make([]Laid, len(some))
 	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
 		work.Go(func() (err error) {
 			defer plan.Recovered(&err)
-			v, err := a.Rendered(n.templateOf(old.EntryID), old.Content, around)
-			out[i] = Laid{v.As(old.PageVersion), old.Fits}
+			v, err := a.Relaid(n.templateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
+			out[i] = Laid{v, old.Fits, old.Found}
 			return err
 		})
 	}

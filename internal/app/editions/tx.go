@@ -46,6 +46,10 @@ type Tx interface {
 	DropChoice(ctx context.Context, person string) error
 	LockDrafts(ctx context.Context) error
 	Release(ctx context.Context, r Release) error
+	// BareTextsOf is PagesOf without links and outlines.
+	BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error)
+	// Drawn gives versions as they were rendered, by their ids; those that were not are left out.
+	Drawn(ctx context.Context, versions []string) (map[string]plan.Drawn, error)
 	// Standings gives where planned changes were put, PutStandings puts some.
 	Standings(ctx context.Context) (map[change.Key]Standing, error)
 	PutStandings(ctx context.Context, list map[change.Key]Standing) error

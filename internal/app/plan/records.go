@@ -220,6 +220,7 @@ type PageVersion struct {
 	Content  content.Page
 	Body     []byte // rendered, gzipped; nil: not rendered yet
 	Outline  []markup.Heading
+	Slots    markup.Slots // where in Body what they hold stands
 	Links    []content.FoundLink
 	Follows  []string // pages that it takes something from; only when saving
 	Files    []string // and pictures that it shows; only when saving
@@ -229,6 +230,13 @@ type PageVersion struct {
 	Version  int    // counts saves of one draft
 	PersonID string
 	At       time.Time
+}
+
+// Drawn is a version as it was rendered.
+type Drawn struct {
+	Body    []byte
+	Outline []markup.Heading
+	Slots   markup.Slots
 }
 
 // As gives the version under the id, number, person and time of another one.

@@ -38,16 +38,47 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 	if err != nil {
 		return PageVersion{}, fmt.Errorf("render: %w", err)
 	}
-	v := a.Found(t, Unrendered(t, p, func(id string) bool { return around.Person(id) != "" }), art.Trees)
-	v.Body, v.Outline = a.Markup.Zip(art.HTML), art.Headings
+	return a.drawn(a.Found(t, Unrendered(t, p, func(id string) bool { return around.Person(id) != "" }), art.Trees), art), nil
+}
+
+// Relaid lays out a version by another template, against which its report holds it already: what
+// its slots hold is not rendered again if it was before. What is found in the text is left out
+// where it was found by a template that asks for the same.
+func (a *Floor) Relaid(t content.Template, old PageVersion, around markup.Around, before Drawn, found bool) (PageVersion, error) {
+	var kept map[string]markup.KeptSlot
+	if len(before.Body) > 0 {
+		html, err := a.Markup.Unzip(before.Body)
+		if err != nil {
+			return PageVersion{}, err
+		}
+		kept = a.Markup.Kept(string(html), before.Outline, before.Slots)
+	}
+	art, err := a.Markup.Relaid(t, old.Content, around, kept)
+	if err != nil {
+		return PageVersion{}, fmt.Errorf("render: %w", err)
+	}
+	v := a.drawn(headed(t, old.Content), art).As(old)
+	if v.Report = old.Report; !found {
+		v = a.Found(t, v, art.Trees)
+	}
 	return v, nil
+}
+
+func (a *Floor) drawn(v PageVersion, art markup.Article) PageVersion {
+	v.Body, v.Outline, v.Slots = a.Markup.Zip(art.HTML), art.Headings, art.Slots
+	return v
 }
 
 // Unrendered gives the version of a page as far as it is known without parsing its texts.
 func Unrendered(t content.Template, p content.Page, person func(id string) bool) PageVersion {
+	v := headed(t, p)
+	v.Report = content.NewReport(t, p, person)
+	return v
+}
+
+func headed(t content.Template, p content.Page) PageVersion {
 	return PageVersion{
-		Content: p, Excerpt: content.Excerpt(t, p), Follows: content.Follows(p),
-		Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)), Report: content.NewReport(t, p, person),
+		Content: p, Excerpt: content.Excerpt(t, p), Follows: content.Follows(p), Files: sorted(append(content.FilesOf(p), t.FixedFiles()...)),
 	}
 }
 

@@ -42,7 +42,12 @@ type Report struct {
 
 // NewReport holds a page against its template.
 func NewReport(t Template, p Page, people func(id string) bool) Report {
-	r := Report{News: NewsDay(p), Template: t.Key, Form: t.Form(), Problems: Problems(t, p, people), Empty: true}
+	return NewReportBy(t, t.Form(), p, people)
+}
+
+// NewReportBy is NewReport for many pages of a template, whose form is known.
+func NewReportBy(t Template, form string, p Page, people func(id string) bool) Report {
+	r := Report{News: NewsDay(p), Template: t.Key, Form: form, Problems: Problems(t, p, people), Empty: true}
 	for _, s := range t.Slots() {
 		r.Empty = r.Empty && !p.filled(s.Key)
 	}

@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
@@ -113,6 +114,13 @@ func (t Template) Rewritten(to func(link string) string) Template {
 		t.Parts[i].Content = mappedBlocks(t.Parts[i].Content, func(k *blockKind, b Block) Block { return k.rewrite(b, to) })
 	}
 	return t
+}
+
+// AskTheSame tells whether two templates ask for the same facts and have the same slots, whatever
+// stands around them: what is found in the text of a page is the same by both.
+func AskTheSame(a, b Template) bool {
+	slot := func(x, y Part) bool { return x.Key == y.Key }
+	return slices.EqualFunc(a.Slots(), b.Slots(), slot) && reflect.DeepEqual(a.Fields(), b.Fields())
 }
 
 // Form names how the template lays out a page: two that do it alike have the same.
