@@ -318,7 +318,8 @@ func (c *planCmd) Run() error {
 	if err != nil {
 		return err
 	}
-	if err := c.write(files.RedirectColumns, files.RedirectRows(rows, next.Tree)); err != nil {
+	columns, lines := files.RedirectTable(rows, next.Tree)
+	if err := c.write(columns, lines); err != nil {
 		return err
 	}
 	return findings(slices.ContainsFunc(rows, func(r redirect.Row) bool { return r.Status.IsFinding() }))
@@ -375,7 +376,8 @@ func (c *compactCmd) Run() error {
 	if err != nil {
 		return unusable(c.Table, err)
 	}
-	return c.write(files.RedirectColumns, files.RedirectRows(compact, nil))
+	columns, lines := files.RedirectTable(compact, nil)
+	return c.write(columns, lines)
 }
 
 type resolveCmd struct {
@@ -398,7 +400,7 @@ func (c *resolveCmd) Run() error {
 	missed := false
 	for _, a := range addresses {
 		request := a
-		if address.IsURL(a) {
+		if _, _, named := address.HostOf(a); !named && address.IsURL(a) {
 			if u, rest, ok := strings.Cut(a, "://"); ok && u != "" {
 				_, path, _ := strings.Cut(rest, "/")
 				request = "/" + path

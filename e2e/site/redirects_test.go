@@ -168,6 +168,29 @@ func TestOldHostNames(t *testing.T) {
 	require.Contains(t, rows, "<span>grounds</span>")
 	resp, _ := testkit.AskFor(t, "GET", site.URL+"/nothing", map[string]string{"Host": "staff.quillmere.example"})
 	require.Equal(t, 404, resp.StatusCode)
+
+	t.Log("what was at an address of the old name is led elsewhere, though a page of the site is at that address")
+	status, body = marta.Get("/studio/addresses/redirects")
+	require.Equal(t, 200, status)
+	require.Contains(t, string(body), "staff.quillmere.example alone")
+	for from, to := range map[string]string{"/visitors": "/grounds", "/": "/collections"} {
+		status, body = marta.Form("/studio/addresses/redirects/plan", url.Values{"key": {uuid.NewString()}, "from": {from}, "to": {to}, "code": {"permanent"}, "match": {"exact"}, "host": {"staff.quillmere.example"}})
+		require.Equal(t, 303, status, string(body))
+	}
+	status, body = marta.Get("/studio/addresses/test?asked=" + url.QueryEscape("https://staff.quillmere.example/visitors"))
+	require.Equal(t, 200, status)
+	require.Contains(t, string(body), "A redirect for staff.quillmere.example alone answers it")
+	testkit.PublishOnly(t, site, "What the staff site had", func(aspect string) bool { return aspect == "redirect" })
+	require.Eventually(t, func() bool {
+		resp, _ := testkit.AskFor(t, "GET", site.URL+"/visitors", map[string]string{"Host": "staff.quillmere.example"})
+		return resp.Header.Get("Location") == own+"/grounds"
+	}, 10*time.Second, 20*time.Millisecond)
+	resp, _ = testkit.AskFor(t, "GET", site.URL+"/", map[string]string{"Host": "staff.quillmere.example"})
+	require.Equal(t, own+"/collections", resp.Header.Get("Location"))
+	resp, _ = testkit.AskFor(t, "GET", site.URL+"/visitors", nil)
+	require.Equal(t, 200, resp.StatusCode, "under its own name the page stays")
+	resp, _ = testkit.AskFor(t, "GET", site.URL+"/visitors/opening-hours", map[string]string{"Host": "staff.quillmere.example"})
+	require.Equal(t, own+"/visitors/opening-hours", resp.Header.Get("Location"))
 }
 
 // What cannot be a redirect is told line by line, and nothing of it is planned; who may not

@@ -37,6 +37,11 @@ func (d *desk) anyAddressAct(login string, r *rand.Rand) bool {
 			From: at(), To: "page:" + page(next).ID, Code: []string{"permanent", "temporary", "gone", "307"}[r.IntN(4)], Match: []string{"exact", "exact", "prefix", "branch"}[r.IntN(4)],
 			Review: []string{"", "2026-12-24"}[r.IntN(2)], Origin: []redirect.Origin{redirect.ByHand, redirect.FromOlder}[r.IntN(2)],
 		}
+		if r.IntN(4) == 0 { // for a host name alone, or where need be
+			if w.Host = "old.quillmere.example"; r.IntN(2) == 0 {
+				w.From = address.OnHost(w.Host, w.From)
+			}
+		}
 		switch {
 		case w.Code == "gone":
 			w.To = ""
@@ -193,10 +198,11 @@ func TestRandomHistoriesOfAddresses(t *testing.T) {
 				}
 			}
 			editions++
-			for _, at := range released { // a rule for a branch ends with its address
+			for _, at := range released { // a rule for a branch ends with its address, and under each name that has no rule of its own
 				maps.DeleteFunc(ever, func(known string, _ bool) bool {
-					_, below := address.Below(at, known)
-					return known == at || below && before.Table.ResolveNormal(known, "").Rule == at
+					_, rest, _ := address.CutHost(known)
+					_, below := address.Below(at, rest)
+					return known == at || (below || rest == at) && before.Table.ResolveNormal(known, "").Rule == at
 				})
 			}
 			said := fmt.Sprint("seed ", seed, ", round ", round)

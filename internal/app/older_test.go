@@ -3,8 +3,10 @@ package app_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"io/fs"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -193,4 +195,57 @@ func wordsOf(list []plan.Notice) (out []string) {
 		out = append(out, n.Words)
 	}
 	return out
+}
+
+// What two older sites, or one of them and the site itself, have at the same address is told apart
+// by the host name: each leads where it was decided, and so do the rules for its machine.
+func TestOlderSitesWithTheSameAddresses(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines := t.Context(), d.people["ines"]
+	const old, wiki = "old.quillmere.example", "wiki.quillmere.example"
+	for _, host := range []string{old, wiki} {
+		d.olderLines(host, [2]string{"/main.html", "Main"}, [2]string{"/grounds", "Grounds"}, [2]string{"/map?p=1", ""})
+	}
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	decide := func(host, from, to string) {
+		_, err := d.DecideOlder(ctx, ines, uuid.NewString(), host, map[string]string{from: to})
+		require.NoError(t, err, "%s%s", host, from)
+	}
+	decide(old, "/main.html", "page:"+ponds)
+	decide(old, "/map?p=1", "page:"+ponds)
+	decide(wiki, "/main.html", "page:"+compost)
+	decide(wiki, "/map?p=1", "page:"+compost)
+	decide(wiki, "/grounds", "page:"+compost)
+	decide(wiki, "/grounds", "gone")
+	d.publish("marta", "Both old sites")
+	answers := func() (out []string) {
+		table := d.live().Table
+		for _, at := range []string{"https://" + old + "/main.html", "https://" + wiki + "/Main.html", "/main.html", "https://" + old + "/map?p=1", "https://" + wiki + "/map?p=1", "https://" + old + "/grounds", "https://" + wiki + "/grounds", "/grounds"} {
+			a := table.Resolve(at)
+			out = append(out, fmt.Sprint(a.Code, " ", a.Location))
+		}
+		return out
+	}
+	require.Equal(t, []string{"301 /grounds/ponds", "301 /grounds/compost", "301 /grounds/ponds", "301 /grounds/ponds", "301 /grounds/compost", "200 ", "410 ", "200 "}, answers())
+	rules := func(host string) (out []string) {
+		rows, err := d.RulesTable(ctx, ines, addresses.RulesAsk{Live: true, Host: host, Base: true})
+		require.NoError(t, err)
+		for _, r := range rows {
+			if r.From == "/main.html" || r.From == "/grounds" {
+				out = append(out, r.From+" "+r.To.Address)
+			}
+			require.NotContains(t, r.From, "//")
+		}
+		slices.Sort(out)
+		return out
+	}
+	require.Equal(t, []string{"/grounds /grounds", "/main.html /grounds/ponds"}, rules(old))
+	require.Equal(t, []string{"/grounds ", "/main.html /grounds/compost"}, rules(wiki))
+
+	t.Log("a page that moves takes them along, and every one is proved")
+	d.act("ines", appsitemap.PlanAct{Do: "move", ID: compost, Parent: d.id("/visitors")})
+	n := d.look("marta")
+	require.True(t, n.Proof.Holds())
+	d.publish("marta", "Compost moved")
+	require.Equal(t, []string{"301 /grounds/ponds", "301 /visitors/compost", "301 /grounds/ponds", "301 /grounds/ponds", "301 /visitors/compost", "200 ", "410 ", "200 "}, answers())
 }

@@ -3,6 +3,7 @@ package files
 import (
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -60,7 +61,7 @@ func (n *named) cell(r sheet.Record, col string) string {
 }
 
 // ReadRedirects reads a redirect table: from, to and perhaps code, match,
-// status and note.
+// status, note, and the host name for which alone a row is.
 func ReadRedirects(name string, r io.Reader) ([]redirect.Row, error) {
 	t, err := readNamed(name, r, "from", "to")
 	if err != nil {
@@ -90,7 +91,9 @@ func (n *named) redirect(rec sheet.Record) (redirect.Row, error) {
 	if err != nil || !strings.HasPrefix(from, "/") {
 		return row, refuse(rec.Line, fmt.Sprintf("the from %q is not an address", from), "begin it with /")
 	}
-	row.From = key
+	if row.From = key; n.cell(rec, "host") != "" {
+		row.From = address.OnHost(strings.ToLower(n.cell(rec, "host")), key)
+	}
 	if m := strings.ToLower(n.cell(rec, "match")); m != "" {
 		row.Match = redirect.Match(m)
 	}
@@ -149,14 +152,21 @@ func ReadDecisions(name string, r io.Reader, next *sitemap.Tree) (Decisions, err
 	return d, nil
 }
 
-// RedirectColumns is the header of a written redirect table.
-var RedirectColumns = []string{"from", "to", "code", "match", "status", "note"}
-
-// RedirectRows gives rows under RedirectColumns.
-func RedirectRows(rows []redirect.Row, pages *sitemap.Tree) [][]string {
-	out := make([][]string, len(rows))
-	for i, r := range rows {
-		out[i] = []string{redirect.WrittenFrom(r.From), redirect.WrittenTo(r.To, pages), strconv.Itoa(r.Code), string(r.Match), string(r.Status), r.Note}
+// RedirectTable gives the header and the lines of a written redirect table. It has a column for
+// hosts only where a row is for a host name alone.
+func RedirectTable(rows []redirect.Row, pages *sitemap.Tree) (columns []string, lines [][]string) {
+	columns = []string{"from", "to", "code", "match", "status", "note"}
+	hosts := slices.ContainsFunc(rows, func(r redirect.Row) bool { _, _, named := address.CutHost(r.From); return named })
+	if hosts {
+		columns = append(columns, "host")
 	}
-	return out
+	lines = make([][]string, len(rows))
+	for i, r := range rows {
+		host, from, _ := address.CutHost(r.From)
+		lines[i] = []string{redirect.WrittenFrom(from), redirect.WrittenTo(r.To, pages), strconv.Itoa(r.Code), string(r.Match), string(r.Status), r.Note}
+		if hosts {
+			lines[i] = append(lines[i], host)
+		}
+	}
+	return columns, lines
 }

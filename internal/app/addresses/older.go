@@ -193,7 +193,7 @@ func (w *OlderWork) answer(table *redirect.Table) {
 	next := w.Trees.Next
 	w.Next, w.To = make([]redirect.Answer, len(w.Lines)), make([]int, len(w.Lines))
 	for i := range w.Lines {
-		a := table.Proven(w.Lines[i].Address)
+		a := table.Proven(address.OnHost(w.Host, w.Lines[i].Address))
 		if w.Next[i], w.To[i] = a, a.Page; a.Page == sitemap.None && a.Location != "" {
 			if path, _, _ := address.Split(a.Location); path != "" && path[0] == '/' {
 				if normal, err := address.Normal(path); err == nil {
@@ -219,7 +219,7 @@ func (a *Addresses) DecideOlder(ctx context.Context, who plan.Person, key, host 
 }
 
 func olderWish(host, from, to string, match redirect.Match) redirect.Wish {
-	return redirect.Wish{From: redirect.WrittenFrom(from), To: to, Match: string(match), Note: "From " + host, Origin: redirect.FromOlder}
+	return redirect.Wish{Host: host, From: redirect.WrittenFrom(from), To: to, Match: string(match), Note: "From " + host, Origin: redirect.FromOlder}
 }
 
 // AcceptOlder plans the redirects of all addresses of an older site that have a clear winner.

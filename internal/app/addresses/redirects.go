@@ -47,7 +47,7 @@ func (a *Addresses) judged(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if err != nil {
 		return nil, nil, err
 	}
-	out, err = redirect.Ground{Live: trees.Live, Next: trees.Next, Table: table, Hosts: s.Answers()}.Judge(wishes)
+	out, err = redirect.Ground{Live: trees.Live, Next: trees.Next, Table: table, Hosts: s.Answers(), OldHosts: s.OldHosts()}.Judge(wishes)
 	return out, planned, err
 }
 
@@ -209,7 +209,7 @@ func (a *Addresses) TestAddresses(ctx context.Context, who plan.Person, asked []
 		}
 		for _, ask := range asked {
 			t := Tested{Asked: ask}
-			at := redirect.Asked(ask, s.Answers())
+			at := redirect.Asked(ask, s.Hosts)
 			t.Live, t.InLive = now.Explain(at)
 			t.Next, t.InNext = then.Explain(at)
 			if normal, err := address.Normal(pathOf(at)); err == nil && len(asked) == 1 {

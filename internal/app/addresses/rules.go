@@ -29,8 +29,11 @@ func (a *Addresses) RulesTable(ctx context.Context, who plan.Person, ask RulesAs
 		if err != nil {
 			return err
 		}
-		if rows, err = redirect.Addressed(table, tree); err != nil || ask.Host == "" || !ask.Base {
+		if rows, err = redirect.Addressed(table, tree); err != nil || ask.Host == "" {
 			return err
+		}
+		if rows = redirect.Under(rows, ask.Host); !ask.Base {
+			return nil
 		}
 		lines, err := tx.Older(ctx, ask.Host)
 		if err != nil {

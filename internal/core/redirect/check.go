@@ -108,7 +108,7 @@ func (c *checker) row(t *Table, i int, r Row) {
 func Unanswered(t *Table, addresses []string) []string {
 	var out []string
 	for _, a := range addresses {
-		got := t.Resolve(a)
+		got := t.Resolve(WrittenFrom(a))
 		if got.Code == 404 {
 			out = append(out, a)
 			continue

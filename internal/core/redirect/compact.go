@@ -33,7 +33,7 @@ func Compact(rows []Row) ([]Row, error) {
 	for _, r := range rows {
 		switch {
 		case r.Status.IsReport() || r.From == "/":
-		case strings.Contains(r.From, "?"):
+		case strings.Contains(r.From, "?"), strings.HasPrefix(r.From, "//"): // under a host name pages are not free
 			out = append(out, bare(r))
 		default:
 			root.at(r.From).list(r)
@@ -257,7 +257,8 @@ func patched(out, rows []Row, given *Table) ([]Row, error) {
 		if r.Status.IsReport() || r.From == "/" {
 			continue
 		}
-		was, is := given.Resolve(WrittenFrom(r.From)), t.Resolve(WrittenFrom(r.From))
+		path, query, _ := strings.Cut(r.From, "?")
+		was, is := given.ResolveNormal(path, query), t.ResolveNormal(path, query)
 		if was.target != is.target || was.Code != is.Code {
 			out = append(out, Row{From: r.From, To: was.target, Code: was.Code, Match: Exact})
 		}

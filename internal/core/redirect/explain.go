@@ -17,20 +17,31 @@ type Step struct {
 
 // Explain answers an address as Resolve does, and tells each step on the way.
 func (t *Table) Explain(request string) (Answer, []Step) {
-	path, query, _ := address.Split(request)
-	normal, err := t.addresses.Normal(path)
+	normal, query, err := t.asked(request)
 	if err != nil {
 		return notFound(), []Step{{Said: fmt.Sprintf("%q is no address: %s.", request, unwrapped(err)), Ends: true}}
 	}
 	e := explainer{t: t, normal: normal, query: query}
+	path, _, _ := address.Split(request)
+	if host, rest, named := address.CutHost(normal); named {
+		if a := t.rowAnswer(normal, query); a.row >= 0 {
+			e.say(&t.rows[a.row], true, "A redirect for %s alone answers it, before the pages of the site.", host)
+			return a, e.out
+		}
+		e.say(nil, false, "No redirect is for %s alone.", host)
+		if _, path, _ = address.HostOf(request); path != "" {
+			path, _, _ = address.Split(path)
+		}
+		e.normal = rest
+	}
 	e.run(path)
 	return t.ResolveNormal(normal, query), e.out
 }
 
 // Asked is the path of an address as people write it: with the host of the site, or without
-// the first slash.
-func Asked(text string, hosts []string) string {
-	if path, own := address.PathOn(text, hosts); own {
+// the first slash. Under another host name it stays a URL.
+func Asked(text string, own []string) string {
+	if path, is := address.PathOn(text, own); is {
 		return path
 	}
 	if !strings.HasPrefix(text, "/") && !address.IsURL(text) {

@@ -4,6 +4,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"candlepath/internal/core/address"
 )
 
 // ListState tells how a row of the list of redirects stands.
@@ -100,6 +102,7 @@ func ListFilters() []ListFilter {
 		{"exact", "Exact", is(func(l *Listed) bool { return l.Match == Exact })},
 		{"prefix", "Prefix", is(func(l *Listed) bool { return l.Match == Prefix })},
 		{"branch", "Branch", is(func(l *Listed) bool { return l.Match == Branch })},
+		{"host", "For one host name", is(func(l *Listed) bool { _, _, named := address.CutHost(l.From); return named })},
 		{"permanent", "Permanent", is(func(l *Listed) bool { return l.Code != Gone && !temporary(l.Code) })},
 		{"temporary", "Temporary", is(func(l *Listed) bool { return temporary(l.Code) })},
 		{"gone", "Gone", is(func(l *Listed) bool { return l.Code == Gone })},

@@ -39,7 +39,7 @@ func TestTheListOfRedirects(t *testing.T) {
 			}
 		}
 	}
-	require.Equal(t, map[string]int{"": 5, "planned": 2, "live": 4, "hand": 3, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1, "lost": 1, "unused": 2, "long": 1}, counts)
+	require.Equal(t, map[string]int{"": 5, "planned": 2, "live": 4, "hand": 3, "host": 0, "older": 0, "move": 2, "exact": 3, "prefix": 1, "branch": 1, "permanent": 2, "temporary": 2, "gone": 1, "due": 1, "lost": 1, "unused": 2, "long": 1}, counts)
 
 	long := redirect.ListFilters()[slices.IndexFunc(redirect.ListFilters(), func(f redirect.ListFilter) bool { return f.Key == redirect.LongUnused })]
 	for day, fits := range map[string][2]bool{"2024-01-01": {}, "2024-01-02": {false, true}, "2026-11-21": {true, true}, "2026-11-27": {false, true}, "yesterday": {false, true}} {

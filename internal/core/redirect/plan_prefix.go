@@ -2,6 +2,7 @@ package redirect
 
 import (
 	"slices"
+	"strings"
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
@@ -78,7 +79,7 @@ func (p *planner) carryPrefix(i int, g Row, through ...int) Row {
 	stands := Target{Address: at, Suffix: g.To.Suffix}
 	page, cover := p.Live.PageAt(at), p.cover(at, append(through, i))
 	switch {
-	case cover >= 0 && (p.occupied(at) || p.cover(g.From, []int{i}) >= 0):
+	case cover >= 0 && (p.occupied(at) || p.shares(i, g.From)):
 		return p.settle(g, g, destination{to: stands, code: g.Code})
 	case cover >= 0:
 		r := p.flatten(i, cover, at, g, through)
@@ -92,7 +93,7 @@ func (p *planner) carryPrefix(i int, g Row, through ...int) Row {
 	case page != sitemap.None:
 		id := p.Live.Ref(page).ID
 		d := p.onward(id, g.To.Suffix, g.Code)
-		if d.to.Entry != id && p.cover(g.From, []int{i}) >= 0 {
+		if d.to.Entry != id && p.shares(i, g.From) {
 			// A branch row would take from a shorter row what this one never had.
 			return p.settle(g, g, destination{to: stands, code: g.Code})
 		}
@@ -110,7 +111,7 @@ func (p *planner) carryPrefix(i int, g Row, through ...int) Row {
 		return p.settle(g, g, destination{to: Target{Entry: p.Next.Ref(page).ID, Suffix: g.To.Suffix}, code: g.Code})
 	}
 	if _, exact := p.live.exact[at]; exact {
-		if d := p.ofTarget(i, g.To, g.Code); p.cover(g.From, []int{i}) < 0 {
+		if d := p.ofTarget(i, g.To, g.Code); !p.shares(i, g.From) {
 			return p.settle(g, g, d)
 		}
 		return p.settle(g, g, destination{to: stands, code: g.Code})
@@ -137,6 +138,12 @@ func (p *planner) cover(at string, not []int) int {
 		}
 	}
 	return -1
+}
+
+// shares tells whether something else is asked for what prefix row i has no page for: a row above
+// it or, under a host name, everything that answers under any.
+func (p *planner) shares(i int, from string) bool {
+	return strings.HasPrefix(from, "//") || p.cover(from, []int{i}) >= 0
 }
 
 // occupied tells whether pages of Live stand at an address or below it.

@@ -84,6 +84,7 @@ func (r *Replay) again(t *Table) []int {
 			mark(path+"?", path+"@")
 		}
 	}
+	mark("//", "/0") // under a host name, what no row answers depends on all others
 	for base := range d.spread {
 		mark(base, "")
 		mark(base+"/", base+"0")

@@ -77,24 +77,62 @@ func NewTable(rows []Row, pages *sitemap.Tree) (*Table, error) {
 // Rows gives the rows, which must not be changed.
 func (t *Table) Rows() []Row { return t.rows }
 
-// Resolve answers an address as requested, with its query. An address that is
-// refused is a 404.
+// Resolve answers an address as requested, with its query; a URL under its host name. An address
+// that is refused is a 404.
 func (t *Table) Resolve(request string) Answer {
-	path, query, _ := address.Split(request)
-	normal, err := t.addresses.Normal(path)
+	normal, query, err := t.asked(request)
 	if err != nil {
 		return notFound()
 	}
 	return t.ResolveNormal(normal, query)
 }
 
+// ResolveUnder answers an address as requested under a host name, which may have a port.
+func (t *Table) ResolveUnder(host, request string) Answer {
+	path, query, _ := address.Split(request)
+	normal, err := t.addresses.Normal(path)
+	if err != nil {
+		return notFound()
+	}
+	if name, _, named := address.HostOf("http://" + host); named {
+		normal = address.OnHost(name, normal)
+	}
+	return t.ResolveNormal(normal, query)
+}
+
+// asked gives the normal form of what is requested, and the query.
+func (t *Table) asked(request string) (normal, query string, err error) {
+	host, rest, named := address.HostOf(request)
+	if named {
+		request = rest
+	}
+	path, query, _ := address.Split(request)
+	if normal, err = t.addresses.Normal(path); named && err == nil {
+		normal = address.OnHost(host, normal)
+	}
+	return normal, query, err
+}
+
 func notFound() Answer { return Answer{Code: 404, By: ByNone, Page: sitemap.None, row: -1} }
 
-// ResolveNormal answers a path in normal form and the query that came with it.
+// ResolveNormal answers a path in normal form and the query that came with it. Under a host name
+// the rows of that name are asked first, before pages too: they are pages of the site, not of what the name
+// stood for.
 func (t *Table) ResolveNormal(normal, query string) Answer {
+	if _, path, named := address.CutHost(normal); named {
+		if a := t.rowAnswer(normal, query); a.row >= 0 {
+			return a
+		}
+		normal = path
+	}
 	if p := t.page(normal); p != sitemap.None {
 		return Answer{Code: 200, By: ByPage, Page: p, row: -1}
 	}
+	return t.rowAnswer(normal, query)
+}
+
+// rowAnswer answers by rows alone.
+func (t *Table) rowAnswer(normal, query string) Answer {
 	if query != "" && t.hasQuery {
 		if i, ok := t.exact[normal+"?"+address.SortQuery(query)]; ok {
 			return t.answer(int(i), ByExact, t.rows[i].To, t.rows[i].Code, "")
@@ -139,11 +177,16 @@ func (t *Table) spreadAnswer(normal, query string) Answer {
 	return notFound()
 }
 
+// up gives the path above one, and whether there is one. Above what is under a host name is
+// nothing of other names.
 func up(path string) (string, bool) {
 	if path == "/" {
 		return "", false
 	}
-	if i := strings.LastIndexByte(path, '/'); i > 0 {
+	switch i := strings.LastIndexByte(path, '/'); {
+	case i == 1:
+		return "", false // the name of a host
+	case i > 0:
 		return path[:i], true
 	}
 	return "/", true

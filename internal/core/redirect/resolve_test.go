@@ -82,3 +82,70 @@ func TestLookupOfANormalAddressDoesNotAllocate(t *testing.T) {
 	require.NoError(t, err)
 	require.Zero(t, testing.AllocsPerRun(100, func() { table.Resolve("/new") }))
 }
+
+// Rows for a host name alone are asked before the pages of the site, and only under that name.
+func TestResolveUnderAHostName(t *testing.T) {
+	table, err := redirect.NewTable([]redirect.Row{
+		row("//staff.quillmere.example/", "/tea", 301, redirect.Exact), row("//staff.quillmere.example/new", "/tea", 301, redirect.Exact),
+		row("//staff.quillmere.example/wiki", "/new", 302, redirect.Prefix), row("//staff.quillmere.example/p.php?a=1&b=2", "/new/a", 301, redirect.Exact),
+		row("//wiki.quillmere.example/new", "", 410, redirect.Exact), row("/was", "/new", 301, redirect.Exact), row("/wiki/b", "/tea", 301, redirect.Exact),
+	}, pages(t, "/", "/new", "/new/a", "/new/b", "/tea"))
+	require.NoError(t, err)
+	for request, want := range map[string]struct {
+		code     int
+		location string
+	}{
+		"/new":                                          {200, ""},
+		"https://staff.quillmere.example/New/":          {301, "/tea"},
+		"https://staff.quillmere.example":               {301, "/tea"},
+		"HTTP://Staff.Quillmere.Example:8080/new?x=1":   {301, "/tea?x=1"},
+		"https://wiki.quillmere.example/new":            {410, ""},
+		"https://other.quillmere.example/new":           {200, ""},
+		"https://staff.quillmere.example/new/a":         {200, ""},
+		"https://staff.quillmere.example/was":           {301, "/new"},
+		"https://staff.quillmere.example/wiki/a":        {302, "/new/a"},
+		"https://staff.quillmere.example/wiki/b":        {302, "/new/b"}, // before the row for all names
+		"https://staff.quillmere.example/wiki/c":        {404, ""},
+		"https://staff.quillmere.example/p.php?b=2&a=1": {301, "/new/a"},
+		"/wiki/a":                       {404, ""},
+		"//staff.quillmere.example/new": {404, ""}, // a path with two slashes by mistake
+		"https://staff.quillmere.example/nothing/of/that": {404, ""},
+	} {
+		got := table.Resolve(request)
+		require.Equal(t, want.code, got.Code, request)
+		require.Equal(t, want.location, got.Location, request)
+		explained, steps := table.Explain(request)
+		require.Equal(t, got, explained, request)
+		require.True(t, steps[len(steps)-1].Ends, request)
+	}
+	require.Equal(t, table.Resolve("https://staff.quillmere.example/new"), table.ResolveUnder("staff.quillmere.example:443", "/new"))
+	require.Equal(t, "https://staff.quillmere.example/new", redirect.WrittenFrom("//staff.quillmere.example/new"))
+}
+
+// A machine that stands for one name has what is for that name alone before what is for all.
+func TestTableUnderAHostName(t *testing.T) {
+	rows := []redirect.Row{
+		row("//staff.quillmere.example/a", "/x", 301, redirect.Exact), row("//staff.quillmere.example/b", "/y", 301, redirect.Branch), row("//wiki.quillmere.example/a", "/z", 301, redirect.Exact),
+		row("/a", "/w", 301, redirect.Exact), row("/b/c", "/w", 301, redirect.Exact), row("/d", "/w", 301, redirect.Exact),
+	}
+	written := func(host string) (out []string) {
+		for _, r := range redirect.Under(rows, host) {
+			out = append(out, r.From+" "+r.To.Address)
+		}
+		return out
+	}
+	require.Equal(t, []string{"/a /x", "/b /y", "/d /w"}, written("staff.quillmere.example"))
+	require.Equal(t, []string{"/a /z", "/b/c /w", "/d /w"}, written("wiki.quillmere.example"))
+	require.Equal(t, []string{"/a /w", "/b/c /w", "/d /w"}, written(""))
+	compact, err := redirect.Compact(rows)
+	require.NoError(t, err)
+	for _, host := range []string{"staff.quillmere.example", "wiki.quillmere.example"} {
+		for _, path := range []string{"/a", "/b", "/b/c", "/d"} {
+			before, err := redirect.NewTable(rows, nil)
+			require.NoError(t, err)
+			after, err := redirect.NewTable(compact, nil)
+			require.NoError(t, err)
+			require.Equal(t, before.ResolveUnder(host, path).Location, after.ResolveUnder(host, path).Location, host+path)
+		}
+	}
+}

@@ -10,7 +10,7 @@
 //
 // # Resolving
 //
-// In this order: normalise → live page → exact row (path with the sorted query
+// In this order: normalise → rows for the host name that is asked for, where it is an old one → live page → exact row (path with the sorted query
 // first, then the path alone) → longest prefix or branch row that fires → the
 // next shorter one → 404. Where a prefix row computes a target, the target is
 // resolved once more and the final address is sent; where that leads to nothing
@@ -95,7 +95,7 @@ func (t Target) IsZero() bool { return t == Target{} }
 
 // Row is one line of a redirect table.
 type Row struct {
-	From   string // normal address, with "?" and the sorted query if the query takes part
+	From   string // normal address, with "?" and the sorted query if the query takes part; under a host name if it is for that alone
 	To     Target
 	Code   int
 	Match  Match
@@ -163,8 +163,12 @@ func suffix(query, fragment string) string {
 	return s
 }
 
-// WrittenFrom is the from of a row as files and people get it.
+// WrittenFrom is the from of a row as files and people get it: as a URL where it is under a host
+// name.
 func WrittenFrom(from string) string {
+	if host, rest, named := address.CutHost(from); named {
+		return "https://" + host + WrittenFrom(rest)
+	}
 	path, query, ok := strings.Cut(from, "?")
 	if !ok {
 		return address.Written(from)

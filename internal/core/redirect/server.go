@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -14,10 +15,44 @@ type Proved struct {
 	Location string
 }
 
+// Under gives the rows by which a host name answers that another machine stands for: those for the
+// name alone come before all that they cover, others are the same. Rows for other names alone are
+// left out.
+func Under(rows []Row, host string) []Row {
+	own := map[Key]bool{}
+	var out, others []Row
+	for _, r := range rows {
+		name, rest, named := address.CutHost(r.From)
+		switch {
+		case !named:
+			others = append(others, r)
+		case name == host:
+			r.From = rest
+			own[r.Key()] = true
+			out = append(out, r)
+		}
+	}
+	covered := func(from string) bool {
+		for base, more := pathOf(from), true; more; base, more = up(base) {
+			if own[Key{base, true}] {
+				return true
+			}
+		}
+		return false
+	}
+	for _, r := range others {
+		if !own[r.Key()] && !covered(r.From) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // ForServers gives the rows by which another server answers as a table does without a sitemap:
 // written out (Plain), and the fewest if compact. They are held against the table for every
 // address that it names; where one differs, nothing is given.
 func ForServers(rows []Row, compact bool) (out []Row, proof []Proved, err error) {
+	rows = Under(rows, "")
 	given, err := NewTable(rows, nil)
 	if err != nil {
 		return nil, nil, err

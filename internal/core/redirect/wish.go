@@ -94,7 +94,8 @@ func (r Row) Words(pages *sitemap.Tree) string {
 
 // Wish is a row as somebody writes it, in a form or a list.
 type Wish struct {
-	Line                                int // in the list; 0: it is alone
+	Line                                int    // in the list; 0: it is alone
+	Host                                string // an older site of which it is an address; its name alone, if need be
 	From, To, Code, Match, Note, Review string
 	Says                                string // what readers are told where it is gone
 	Origin                              Origin // empty: by hand
@@ -102,7 +103,8 @@ type Wish struct {
 
 // AsWish writes a row as a wish that changes nothing.
 func (r Row) AsWish(pages *sitemap.Tree) Wish {
-	w := Wish{From: WrittenFrom(r.From), To: WrittenTo(r.To, pages), Code: strconv.Itoa(r.Code), Match: string(r.Match), Note: r.Note, Review: r.Review, Says: r.Says, Origin: r.Origin}
+	host, _, _ := address.CutHost(r.From)
+	w := Wish{Host: host, From: WrittenFrom(r.From), To: WrittenTo(r.To, pages), Code: strconv.Itoa(r.Code), Match: string(r.Match), Note: r.Note, Review: r.Review, Says: r.Says, Origin: r.Origin}
 	if r.Code == Gone {
 		w.To = ""
 	} else if r.To.Entry != "" && r.To.Suffix == "" {
@@ -139,6 +141,7 @@ type Ground struct {
 	Live, Next *sitemap.Tree
 	Table      []Row // of Next
 	Hosts      []string
+	OldHosts   []string // of Hosts, those that are not the site's own any more
 }
 
 // Judge tells what each of some wishes would do, in their order. A wish may lead to an
@@ -161,7 +164,7 @@ func (g Ground) Judge(wishes []Wish) ([]Judged, error) {
 	open := make([]int, len(wishes))
 	for i, w := range wishes {
 		j.out[i].Wish, open[i] = w, i
-		if from, err := j.from(w.From, Exact); err == nil {
+		if from, err := j.from(w, Exact); err == nil {
 			if _, twice := j.pending[from]; !twice {
 				j.pending[from] = i
 			}
@@ -243,7 +246,7 @@ func (j *judge) row(w Wish) (Row, error) {
 		}
 	}
 	var err error
-	if r.From, err = j.from(w.From, r.Match); err != nil {
+	if r.From, err = j.from(w, r.Match); err != nil {
 		return r, err
 	}
 	if r.Code, err = codeOf(w.Code, w.To); err != nil {
@@ -282,19 +285,19 @@ func codeOf(code, to string) (int, error) {
 func oneLine(s string) string { return strings.Join(strings.Fields(s), " ") }
 
 // from reads the address that is to be redirected.
-func (j *judge) from(text string, match Match) (string, error) {
-	text = strings.TrimSpace(text)
-	if path, own := address.PathOn(text, j.Hosts); own {
-		text = path
-	}
+func (j *judge) from(w Wish, match Match) (string, error) {
+	text := strings.TrimSpace(w.From)
 	switch {
 	case text == "":
 		return "", refuse("The old address is missing.")
 	case strings.ContainsFunc(text, unicode.IsControl):
 		return "", refuse("The old address has a line break or another character that no address has.")
-	case address.IsURL(text):
-		return "", refuse("%s is on a host that does not point here. Add the host in the site settings, or write the address without it.", text)
-	case !strings.HasPrefix(text, "/"):
+	}
+	name, text, err := j.underName(w, text, match)
+	if err != nil {
+		return "", err
+	}
+	if !strings.HasPrefix(text, "/") {
 		return "", refuse("The old address has to begin with a slash, like /tea/menu.")
 	}
 	path, query, fragment := address.Split(text)
@@ -304,19 +307,75 @@ func (j *judge) from(text string, match Match) (string, error) {
 		return "", refuse("%q is no address: %v.", text, unwrapped(err))
 	case fragment != "":
 		return "", refuse("What follows # never reaches the site. Leave it out.")
-	case normal == "/" && query == "":
+	case normal == "/" && query == "" && (name.host == "" || match != Exact):
 		return "", refuse("The home page is at /. It is always there, and nothing covers the whole site.")
 	case address.Reserved(normal):
 		return "", refuse("The program itself answers at %s.", address.Written(normal))
 	case query != "" && match != Exact:
 		return "", refuse("Only an exact redirect can tell addresses apart by what follows the question mark.")
-	case query != "":
-		return normal + "?" + address.SortQuery(query), nil
 	}
-	if i := j.Next.PageAt(normal); i != sitemap.None && match == Exact {
-		return "", refuse("%q is at this address. Move or remove the page first; its redirect then follows.", j.Next.Ref(i).Title)
+	from := normal
+	if query != "" {
+		from += "?" + address.SortQuery(query)
 	}
-	return normal, nil
+	page := sitemap.None
+	if query == "" && match == Exact {
+		page = j.Next.PageAt(normal)
+	}
+	if name.host != "" && (name.alone || page != sitemap.None || j.knows(name.host, from, match) || j.ofAnother(w, from, match)) {
+		return address.OnHost(name.host, from), nil
+	}
+	if page != sitemap.None {
+		return "", refuse("%q is at this address. Move or remove the page first; its redirect then follows.", j.Next.Ref(page).Title)
+	}
+	return from, nil
+}
+
+// name is an old host name under which an address is asked for.
+type name struct {
+	host  string // empty: any
+	alone bool   // it is wanted for that name alone; else only where other names answer something else
+}
+
+// underName tells the host name of an old address from the rest of it. A URL on a name of the
+// site is an address of the site; two slashes before an old name mean that name alone.
+func (j *judge) underName(w Wish, text string, match Match) (name, string, error) {
+	alone := strings.HasPrefix(text, "//")
+	url := text
+	if alone {
+		url = "https:" + text
+	}
+	host, rest, named := address.HostOf(url)
+	if alone && !slices.ContainsFunc(j.OldHosts, func(h string) bool { return strings.EqualFold(h, host) }) && host != w.Host && !j.knows(host, rest, match) {
+		alone, named = false, false // two slashes by mistake
+	}
+	fold := func(h string) bool { return strings.EqualFold(h, host) }
+	switch {
+	case !named && address.IsURL(text):
+		return name{}, "", refuse("%q is no address of a page.", text)
+	case !named:
+		return name{host: w.Host}, text, nil
+	case slices.ContainsFunc(j.OldHosts, fold), host == w.Host, j.knows(host, rest, match):
+		return name{host, alone}, rest, nil
+	case slices.ContainsFunc(j.Hosts, fold):
+		return name{}, rest, nil
+	}
+	if path, own := address.PathOn(url, j.Hosts); own { // with a port
+		return name{}, path, nil
+	}
+	return name{}, "", refuse("%s is on a host that does not point here. Add the host in the site settings, or write the address without it.", text)
+}
+
+// knows tells whether there is a row for a host name alone.
+func (j *judge) knows(host, from string, match Match) bool {
+	return j.rows[Key{From: address.OnHost(host, from), Spread: match != Exact}] != nil
+}
+
+// ofAnother tells whether an address of an older site is one of another older site, too, and was
+// decided for that.
+func (j *judge) ofAnother(w Wish, from string, match Match) bool {
+	was := j.rows[Key{From: from, Spread: match != Exact}]
+	return was != nil && w.Origin == FromOlder && was.Origin == FromOlder && was.Note != oneLine(w.Note)
 }
 
 func unwrapped(err error) string {
@@ -353,12 +412,18 @@ func (j *judge) target(w Wish, r Row) (Target, error) {
 }
 
 func (j *judge) entry(id, suffix string, r Row) (Target, error) {
-	i := j.Next.Find(id)
-	at := j.Next.Served(i)
-	if _, below := address.Below(r.From, at); r.Match == Prefix && (below || at == r.From) {
-		return Target{}, refuse("%s is at or below the address itself, so it would lead in a ring. Use a branch.", address.Written(at))
+	if err := besides(r, j.Next.Served(j.Next.Find(id))); err != nil {
+		return Target{}, err
 	}
 	return Target{Entry: id, Suffix: suffix}, nil
+}
+
+// besides refuses a prefix row that leads to where it leads from.
+func besides(r Row, at string) error {
+	if _, below := address.Below(r.From, at); r.Match == Prefix && below {
+		return refuse("%s is at or below the address itself, so it would lead in a ring. Use a branch.", address.Written(at))
+	}
+	return nil
 }
 
 // onSite settles an address of the site: the page there, or where its redirect leads.
@@ -376,7 +441,7 @@ func (j *judge) onSite(to Target, r Row) (Target, error) {
 		return Target{}, refuse("%s is the program's own. Choose a page.", address.Written(to.Address))
 	}
 	if r.Match == Prefix && below(j.Next, to.Address) {
-		return to, nil
+		return to, besides(r, to.Address)
 	}
 	if i, ok := j.pending[to.Address]; ok && i != j.now {
 		if j.last {
@@ -434,8 +499,13 @@ func (j *judge) place(d *Judged, r Row) error {
 			return err
 		}
 	} else if r.Match == Exact && !strings.Contains(r.From, "?") {
-		if a := j.table.ResolveNormal(r.From, ""); a.row >= 0 && a.Code == r.Code && same(a.target, r.To, j.table) {
+		a := j.table.ResolveNormal(r.From, "")
+		if a.row >= 0 && a.Code == r.Code && same(a.target, r.To, j.table) {
 			d.Verdict, d.Said = Nothing, fmt.Sprintf("The redirect of %s does this already.", WrittenFrom(a.Rule))
+			return nil
+		}
+		if a.By == ByPage && j.Next.Ref(a.Page).ID == r.To.Entry && r.To.Suffix == "" {
+			d.Verdict, d.Said = Nothing, "The page at this address answers it already."
 			return nil
 		}
 	}
@@ -446,6 +516,9 @@ func (j *judge) place(d *Judged, r Row) error {
 // told says what is to know about a row that is accepted.
 func (j *judge) told(r Row) string {
 	var said []string
+	if host, _, named := address.CutHost(r.From); named {
+		said = append(said, fmt.Sprintf("It is for %s alone.", host))
+	}
 	if strings.ContainsAny(r.From, "*$^|()[]") {
 		said = append(said, "The signs in it are taken literally; it is no pattern.")
 	}

@@ -14,7 +14,7 @@ import (
 func ground(t testing.TB) redirect.Ground {
 	next := pages(t, "/", "/new", "/new/a", "/new/b", "/tea")
 	live := pages(t, "/", "/new", "/new/a", "/new/b", "/tea", "/leaving")
-	return redirect.Ground{Live: live, Next: next, Hosts: []string{"inside.quillmere.example"}, Table: []redirect.Row{
+	return redirect.Ground{Live: live, Next: next, Hosts: []string{"inside.quillmere.example", "staff.quillmere.example"}, OldHosts: []string{"staff.quillmere.example"}, Table: []redirect.Row{
 		row("/was", "/tea", 301, redirect.Exact), row("/cards", "/new", 301, redirect.Prefix), row("/shed", "/tea", 301, redirect.Branch), row("/over", "", 410, redirect.Exact),
 	}}
 }
@@ -63,6 +63,17 @@ func TestWishesAreJudged(t *testing.T) {
 		{"/menu", redirect.Refused, "", "not said where"},
 		{"menu.html /tea", redirect.Refused, "", "begin with a slash"},
 		{"https://old.quillmere.example/menu /tea", redirect.Refused, "", "does not point here"},
+		{"https://STAFF.quillmere.example/menu/ /tea", redirect.New, "/tea", ""},
+		{"//staff.quillmere.example/menu /tea", redirect.New, "/tea", "for staff.quillmere.example alone"},
+		{"http://staff.quillmere.example/new/a /tea", redirect.New, "/tea", "for staff.quillmere.example alone"},
+		{"https://staff.quillmere.example/tea /tea", redirect.Nothing, "/tea", "page at this address answers"},
+		{"https://staff.quillmere.example/ /tea", redirect.New, "/tea", "for staff.quillmere.example alone"},
+		{"https://staff.quillmere.example/ /tea branch", redirect.Refused, "", "covers the whole site"},
+		{"//staff.quillmere.example/was /tea", redirect.Nothing, "/tea", "/was does this already"},
+		{"//staff.quillmere.example/new /tea branch", redirect.New, "/tea", "for staff.quillmere.example alone"},
+		{"//staff.quillmere.example/search /tea", redirect.Refused, "", "program itself"},
+		{"//menu//list /tea", redirect.New, "/tea", ""},
+		{"https://inside.quillmere.example/tea /new", redirect.Refused, "", "is at this address"},
 		{"/menu#x /tea", redirect.Refused, "", "never reaches"},
 		{"/menu?x=1 /tea prefix", redirect.Refused, "", "Only an exact"},
 		{"/menu /tea gone", redirect.Refused, "", "leads nowhere"},
@@ -116,19 +127,19 @@ func TestWishesKeepThePromise(t *testing.T) {
 		require.NoError(t, err)
 		table := plan[:0]
 		for _, r := range plan {
-			if !r.Status.IsReport() && (r.Match != redirect.Exact || s.next.PageAt(r.From) == sitemap.None) {
+			if !r.Status.IsReport() && r.Status != redirect.Dangling && (r.Match != redirect.Exact || s.next.PageAt(r.From) == sitemap.None) {
 				table = append(table, r)
 			}
 		}
 		before, err := redirect.NewTable(table, s.next)
 		require.NoError(t, err)
-		asked := append(s.addresses(), "/o/p/x", "/fresh", "/fresh/a")
+		asked := append(s.addresses(), "/o/p/x", "/fresh", "/fresh/a", "//old.quillmere.example/fresh")
 		var list strings.Builder
 		for range rapid.IntRange(0, 8).Draw(t, "wishes") {
 			from, to := rapid.SampledFrom(asked).Draw(t, "from"), rapid.SampledFrom(append(asked, "gone", "https://away.quillmere.example/x")).Draw(t, "to")
 			list.WriteString(from + "\t" + to + "\t" + rapid.SampledFrom([]string{"", "302", "308", "prefix", "branch"}).Draw(t, "how") + "\n")
 		}
-		judged, err := redirect.Ground{Live: s.next, Next: s.next, Table: table}.Judge(redirect.ParseLines(list.String()))
+		judged, err := redirect.Ground{Live: s.next, Next: s.next, Table: table, OldHosts: []string{"old.quillmere.example"}}.Judge(redirect.ParseLines(list.String()))
 		require.NoError(t, err)
 		var put []redirect.Row
 		for _, d := range judged {
@@ -145,8 +156,8 @@ func TestWishesKeepThePromise(t *testing.T) {
 			if len(redirect.Unanswered(before, []string{a})) == 0 {
 				answered = append(answered, a)
 			}
-			got, steps := after.Explain(a)
-			require.Equal(t, after.Resolve(a), got)
+			got, steps := after.Explain(redirect.WrittenFrom(a))
+			require.Equal(t, after.Resolve(redirect.WrittenFrom(a)), got)
 			require.True(t, steps[len(steps)-1].Ends)
 			if row := steps[len(steps)-1].Row; row != nil {
 				require.Equal(t, got.Rule, row.From, a)
@@ -157,7 +168,7 @@ func TestWishesKeepThePromise(t *testing.T) {
 		require.Empty(t, redirect.Unanswered(after, answered), "%s", list.String())
 		for _, r := range put {
 			if r.Match == redirect.Exact && !strings.Contains(r.From, "?") {
-				require.Equal(t, r.Code, after.Resolve(r.From).Code, "%s", list.String())
+				require.Equal(t, r.Code, after.Resolve(redirect.WrittenFrom(r.From)).Code, "%s", list.String())
 			}
 		}
 	})

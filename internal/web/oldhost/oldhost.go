@@ -18,7 +18,7 @@ func Handler(table *redirect.Table, base string) http.Handler {
 		h := w.Header()
 		h.Set("Cache-Control", "no-cache")
 		h.Set("X-Content-Type-Options", "nosniff")
-		a := table.Resolve(r.URL.RequestURI())
+		a := table.ResolveUnder(r.Host, r.URL.RequestURI())
 		switch {
 		case a.Location != "":
 			to := a.Location

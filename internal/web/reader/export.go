@@ -12,7 +12,6 @@ import (
 	"regexp"
 	"runtime"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
@@ -269,14 +268,8 @@ func (x *exporter) redirects(context.Context) error {
 		return err
 	}
 	var table bytes.Buffer
-	err = files.WriteCSVOf(&table, []string{"from", "to", "code", "match"}, func(yield func([]string) bool) {
-		for _, r := range rows {
-			if !yield([]string{redirect.WrittenFrom(r.From), redirect.WrittenTo(r.To, nil), strconv.Itoa(r.Code), string(r.Match)}) {
-				return
-			}
-		}
-	})
-	if err != nil {
+	columns, lines := files.RedirectTable(rows, nil)
+	if err := files.WriteCSV(&table, columns, lines); err != nil {
 		return err
 	}
 	if err := x.Put("redirects/redirects.csv", &table); err != nil {
@@ -318,7 +311,7 @@ func (x *exporter) redirects(context.Context) error {
 // pagesThatLead writes a page at each old address that leads on where a server knows no rules.
 func (x *exporter) pagesThatLead(rows []redirect.Row) error {
 	for _, r := range rows {
-		if strings.ContainsAny(r.From, "?%") || !fits(r.From) {
+		if strings.ContainsAny(r.From, "?%") || strings.HasPrefix(r.From, "//") || !fits(r.From) {
 			continue
 		}
 		var body []byte

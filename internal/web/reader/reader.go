@@ -169,11 +169,15 @@ func (s *Site) Serve(c *gin.Context) {
 		s.notFound(w, r, snap)
 		return
 	}
-	a := snap.Table.ResolveNormal(normal, r.URL.RawQuery)
+	asked, old := normal, snap.oldHost(r)
+	if old != "" {
+		asked = address.OnHost(old, normal)
+	}
+	a := snap.Table.ResolveNormal(asked, r.URL.RawQuery)
 	if row, by := a.Row(); by && r.Method == http.MethodGet {
 		snap.uses.add(row)
 	}
-	if onOldHost(w, r, snap, normal, a) {
+	if old != "" && onOldHost(w, r, snap, normal, a) {
 		return
 	}
 	switch {

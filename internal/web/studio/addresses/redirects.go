@@ -3,6 +3,7 @@ package addresses
 import (
 	"errors"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -54,6 +55,7 @@ type hitBar struct{ X, Y, Height int }
 type formView struct {
 	Key, From, To, ToID, Note, Review, Says string
 	Codes, Matches                          []part.Option
+	Hosts                                   []part.Option // under which it is asked for; empty: there is one name
 	Edits, Open                             bool
 }
 
@@ -139,7 +141,7 @@ func (s *Screens) redirectsPage(r *shell.Request, status int, v redirectsView) e
 		return err
 	}
 	if v.Form.Key == "" {
-		v.Form = newForm(list, n.Trees.Next, r.Query("edit"))
+		v.Form = newForm(list, n.Trees.Next, r.Query("edit"), r.Site.OldHosts())
 		for i := range v.Rows {
 			v.Rows[i].EditURL = urls.RedirectEditAt(v.Show, v.Q, v.Before, r.Page(), v.Rows[i].ID)
 			if v.Form.Edits && v.Rows[i].ID == r.Query("edit") {
@@ -277,19 +279,36 @@ func (s *Screens) bulk(r *shell.Request) error {
 }
 
 // newForm is the form for a new redirect, or for the one of a key.
-func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string) formView {
-	f := formView{Key: part.NewKey(), Codes: kinds("permanent"), Matches: matches("exact")}
+func newForm(list addresses.RedirectList, next *sitemap.Tree, edit string, hosts []string) formView {
+	f := formView{Key: part.NewKey(), Codes: kinds("permanent"), Matches: matches("exact"), Hosts: underHosts(hosts, "")}
 	for _, l := range list.Rows {
 		if l.Key().ID() != edit || edit == "" {
 			continue
 		}
-		f.Edits, f.From, f.Note, f.Review, f.Says = true, redirect.WrittenFrom(l.From), l.Note, l.Review, l.Says
+		host, from, _ := address.CutHost(l.From)
+		f.Hosts = underHosts(hosts, host)
+		f.Edits, f.From, f.Note, f.Review, f.Says = true, redirect.WrittenFrom(from), l.Note, l.Review, l.Says
 		f.Codes, f.Matches = kinds(codeName(l.Code)), matches(string(l.Match))
 		if l.Code != redirect.Gone {
 			f.To = redirect.WrittenTo(l.To, next)
 		}
 	}
 	return f
+}
+
+// underHosts offers the host names for which alone a redirect can be.
+func underHosts(hosts []string, chosen string) []part.Option {
+	if chosen != "" && !slices.Contains(hosts, chosen) {
+		hosts = append(slices.Clone(hosts), chosen)
+	}
+	if len(hosts) == 0 {
+		return nil
+	}
+	out := []part.Option{{Label: "any name of the site"}}
+	for _, h := range hosts {
+		out = append(out, part.Option{Value: h, Label: h + " alone"})
+	}
+	return part.Choose(out, chosen)
 }
 
 func (v *releasesView) fill(list []plan.ReleasedAddress, people []plan.Person) {
@@ -309,9 +328,13 @@ func (s *Screens) planRedirect(r *shell.Request) error {
 	if id := r.PostForm("to-id"); id != "" {
 		w.To = "page:" + id
 	}
+	from, host := w.From, r.PostForm("host")
+	if host != "" && strings.HasPrefix(from, "/") {
+		w.From = address.OnHost(host, from)
+	}
 	res, err := s.App.PlanRedirects(r.Ctx(), r.Who, r.PostForm("key"), []redirect.Wish{w})
 	if invalid := (*plan.Invalid)(nil); errors.As(err, &invalid) {
-		form := formView{Key: part.NewKey(), From: w.From, To: r.PostForm("to"), ToID: r.PostForm("to-id"), Note: w.Note, Review: w.Review, Says: w.Says, Codes: kinds(w.Code), Matches: matches(w.Match)}
+		form := formView{Key: part.NewKey(), From: from, Hosts: underHosts(r.Site.OldHosts(), host), To: r.PostForm("to"), ToID: r.PostForm("to-id"), Note: w.Note, Review: w.Review, Says: w.Says, Codes: kinds(w.Code), Matches: matches(w.Match)}
 		return s.redirectsPage(r, http.StatusUnprocessableEntity, redirectsView{Problem: invalid.Message, Form: form})
 	}
 	return s.did(r, res, err)

@@ -96,7 +96,8 @@ func rulesOf(rows []redirect.Row, of, base string, compact bool) (body []byte, n
 			return nil, "", "", plan.Refuse("", part.Sentence(err))
 		}
 	}
-	err = files.WriteCSV(&b, files.RedirectColumns, files.RedirectRows(rows, nil))
+	columns, lines := files.RedirectTable(rows, nil)
+	err = files.WriteCSV(&b, columns, lines)
 	return b.Bytes(), "redirects.csv", "text/csv; charset=utf-8", err
 }
 
