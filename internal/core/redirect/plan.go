@@ -63,6 +63,7 @@ func Plan(in Input) ([]Row, error) {
 	}
 	p.movedPages()
 	p.belowPrefixes()
+	p.keepEntries()
 	return p.sorted(), nil
 }
 
@@ -320,6 +321,20 @@ func (p *planner) keepGiven() {
 			p.out[i] = own.carry(i, p.given[i])
 		}
 	})
+}
+
+// keepEntries keeps targets that are pages as their entries (R4). Rows that spread over each other
+// were followed by their addresses.
+func (p *planner) keepEntries() {
+	for i := range p.out {
+		r := &p.out[i]
+		if r.Match != Prefix || r.To.Address == "" || r.Status.IsReport() {
+			continue
+		}
+		if page := p.Next.PageAt(r.To.Address); page != sitemap.None {
+			r.To = Target{Entry: p.Next.Ref(page).ID, Suffix: r.To.Suffix}
+		}
+	}
 }
 
 // inParts runs what is done to each of so many things in two parts side by side, where they are

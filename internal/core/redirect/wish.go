@@ -530,15 +530,25 @@ func (j *judge) told(r Row) string {
 	return strings.Join(said, " ")
 }
 
+// spreadOver tells whether a row other than that of a from answers at an address and below.
+func (j *judge) spreadOver(at, but string) bool {
+	for base, more := at, true; more; base, more = up(base) {
+		if _, ok := j.table.spread[base]; ok && base != but {
+			return true
+		}
+	}
+	return false
+}
+
 // keepsAnswering refuses to change a row that spreads so that addresses it answers end.
 func (j *judge) keepsAnswering(was, r Row) error {
 	if was.Match == Exact || r.Match == Branch || r.Code == Gone || r.To.URL != "" {
 		return nil
 	}
-	if was.Match == Branch || was.Code == Gone || was.To.URL != "" {
+	at, ok := j.table.addressOf(was.To)
+	if was.Match == Branch || was.Code == Gone || was.To.URL != "" || ok && j.spreadOver(at, was.From) {
 		return refuse("It answers everything below %s now. As a prefix it would answer only what has a page. Keep it a branch.", WrittenFrom(was.From))
 	}
-	at, ok := j.table.addressOf(was.To)
 	if !ok {
 		return nil
 	}

@@ -13,7 +13,7 @@ func TestScreensExecute(t *testing.T) {
 	screentest.Execute(t, shell.ScreensOf(New(nil).Routes()), map[string]any{
 		"moves": movesView{ToDecide: "x", Groups: []moveGroupView{{Undecided: "x", Open: true, More: "x", URL: "x", Visits: "x", Branches: []moveBranch{{At: "x", Visits: "x", Rows: []moveRow{{Bad: true}, {URL: "x", Keeps: "x"}}}}}}, Said: "x", Problem: "x", Fixed: []fixedRow{{}}},
 		"redirects": redirectsView{
-			Any: true, Rows: []redirectRow{{Planned: true, Was: "x", Lost: true, CoversURL: "x", Bars: []hitBar{{}}}, {Editing: true}, {}}, Inline: true, Form: newForm(addresses.RedirectList{}, nil, ""), Problem: "x", Said: "x",
+			Any: true, Rows: []redirectRow{{Planned: true, Was: "x", Lost: true, CoversURL: "x", Bars: []hitBar{{}}}, {Editing: true}, {}}, Inline: true, Form: newForm(addresses.RedirectList{}, nil, "", nil), Problem: "x", Said: "x",
 			Released: releasesView{May: true, Problem: "x", Now: []releasedView{{Below: true}}, Since: []releasedView{{}}},
 		},
 		"redirect-list": listView{Judged: true, Ready: "x", More: "x", Problem: "x", Rows: []lineView{{Refused: true}, {Changes: true}, {}}, Counts: []part.CountView{{}}},
