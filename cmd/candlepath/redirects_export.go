@@ -5,8 +5,10 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"candlepath/internal/core/address"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/files"
 )
 
@@ -14,6 +16,7 @@ type exportTableCmd struct {
 	For     string `required:"" enum:"nginx,apache" help:"The server that is to answer: nginx or apache."`
 	Compact bool   `help:"The fewest rows instead of one for each address."`
 	Base    string `help:"Address of the site, put before targets on it, such as https://inside.quillmere.example."`
+	Host    string `help:"The old host name for which the server stands, where the table has rows for that alone."`
 	Listen  string `help:"Where the complete configuration answers." default:"127.0.0.1:8080"`
 	Table   string `arg:"" help:"Redirect table."`
 	OutDir  string `arg:"" name:"outdir" help:"Folder to write to; made if it is not there."`
@@ -32,7 +35,7 @@ func (c *exportTableCmd) Run() error {
 	if err != nil {
 		return unusable(c.OutDir, err)
 	}
-	rules, err := files.WriteRules(files.Server(c.For), rows, c.Compact, files.RulesOptions{Base: c.Base, Listen: c.Listen, Dir: dir})
+	rules, err := files.WriteRules(files.Server(c.For), redirect.Under(rows, strings.ToLower(c.Host)), c.Compact, files.RulesOptions{Base: c.Base, Listen: c.Listen, Dir: dir})
 	if err != nil {
 		return unusable(c.Table, err)
 	}

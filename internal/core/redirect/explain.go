@@ -66,7 +66,7 @@ func (e *explainer) run(path string) {
 		e.say(nil, false, "It is the same as %s in its normal form.", at)
 	}
 	if p := t.page(e.normal); p != sitemap.None {
-		e.say(nil, true, "%q is at this address. A page comes before every redirect.", t.pages.Ref(p).Title)
+		e.say(nil, true, "%q is at this address. A page comes before redirects.", t.pages.Ref(p).Title)
 		return
 	}
 	e.say(nil, false, "No page is at this address.")

@@ -1,6 +1,7 @@
 package shell
 
 import (
+	"slices"
 	"strings"
 
 	"candlepath/internal/app/editions"
@@ -73,7 +74,7 @@ func newShelf(n editions.NextEdition) shelfView {
 	for _, k := range change.Sorts() {
 		if kinds[k] > 0 {
 			words := k
-			if kinds[k] > 1 && (k == "menu" || k == "trail") {
+			if kinds[k] > 1 && slices.Contains([]string{"menu", "trail", "template", "redirect"}, k) {
 				words += "s"
 			}
 			parts = append(parts, part.Thousands(kinds[k])+" "+words)
