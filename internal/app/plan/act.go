@@ -32,7 +32,11 @@ type PlanResult struct {
 // last looked.
 type EditConflict struct {
 	Who, Label string
+	Both       *BothValues // where one fact is what was to be changed
 }
+
+// BothValues are what stands in a fact and what somebody else wanted to put there.
+type BothValues struct{ Field, Theirs, Mine string }
 
 // CheckConflicts tells the later of two planners: what the act changes, entries or a
 // trail, was changed by somebody else after this client last looked.
@@ -57,7 +61,7 @@ func (a *Floor) ConflictWith(ctx context.Context, tx Tx, act Act) error {
 	if err != nil {
 		return err
 	}
-	return &EditConflict{people[act.PersonID].Name, act.Label}
+	return &EditConflict{Who: people[act.PersonID].Name, Label: act.Label}
 }
 
 // Record writes the difference between two states of Next, and the act.
@@ -125,7 +129,17 @@ func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, ne
 }
 
 func (e *EditConflict) Error() string {
+	if b := e.Both; b != nil {
+		return fmt.Sprintf("%s was quicker: the %s is %s now, and you wrote %s. Choose which one stays.", e.Who, b.Field, quotedOrEmpty(b.Theirs), quotedOrEmpty(b.Mine))
+	}
 	return fmt.Sprintf("%s changed this first: %s. Check it and try again.", e.Who, e.Label)
+}
+
+func quotedOrEmpty(v string) string {
+	if v == "" {
+		return "empty"
+	}
+	return fmt.Sprintf("%q", v)
 }
 
 // PlannedSince is what happened to Next since a version of the plan.

@@ -23,6 +23,7 @@ type PlanAct struct {
 	Last          bool   // after all that is below Parent
 	Step          sitemap.Step
 	Value         string            // what was typed or chosen
+	Was           *string           // what stood in the field where it was; nil: not told
 	Field         string            // the key of a field, or of a rule that found something
 	Values        map[string]string // what to give each entry
 	Confirmed     bool              // consequences were shown
@@ -47,7 +48,7 @@ func (a *Sitemap) Plan(ctx context.Context, who plan.Person, act PlanAct) (plan.
 		for _, p := range sitemap.Patches(trees.Next, next) {
 			changed = append(changed, p.ID)
 		}
-		if err := a.CheckConflicts(ctx, tx, who, act.Seen, changed...); err != nil {
+		if err := a.checkSeen(ctx, tx, who, act, trees.Next, next, changed); err != nil {
 			return res, err
 		}
 		if row.asks != nil && row.asks(act) {
@@ -65,6 +66,54 @@ func (a *Sitemap) Plan(ctx context.Context, who plan.Person, act PlanAct) (plan.
 		res.ID = id
 		return res, err
 	})
+}
+
+// checkSeen tells the later of two planners. Who writes a fact of one entry may do that while what
+// stood there still does, whatever else changed; else the version of the plan decides that they looked at.
+func (a *Sitemap) checkSeen(ctx context.Context, tx Tx, who plan.Person, act PlanAct, now, wanted *sitemap.Tree, changed []string) error {
+	f, known := sitemap.FieldOf(act.Field)
+	i, k := now.Find(act.ID), wanted.Find(act.ID)
+	if act.Was == nil || !known || i == sitemap.None || k == sitemap.None {
+		return withBoth(a.CheckConflicts(ctx, tx, who, act.Seen, changed...), now, wanted, changed)
+	}
+	before, after := now.At(i), wanted.At(k)
+	theirs, mine := f.Get(&before), f.Get(&after)
+	if theirs == *act.Was || theirs == mine {
+		return nil
+	}
+	conflict := &plan.EditConflict{Who: "Another window of yours", Both: &plan.BothValues{Field: f.Words, Theirs: theirs, Mine: mine}}
+	other, err := tx.ActOn(ctx, 0, who.ID, []string{act.ID}, false)
+	switch {
+	case err == nil:
+		people, err := plan.PeopleByID(ctx, tx)
+		if err != nil {
+			return err
+		}
+		conflict.Who = people[other.PersonID].Name
+	case !errors.Is(err, plan.ErrNotFound):
+		return err
+	}
+	return conflict
+}
+
+// withBoth tells of a conflict over one fact of one entry what stands there and what was to.
+func withBoth(err error, now, wanted *sitemap.Tree, changed []string) error {
+	var conflict *plan.EditConflict
+	if !errors.As(err, &conflict) || len(changed) != 1 {
+		return err
+	}
+	i, k := now.Find(changed[0]), wanted.Find(changed[0])
+	if i == sitemap.None || k == sitemap.None {
+		return err
+	}
+	theirs, mine := now.At(i), wanted.At(k)
+	for _, f := range sitemap.Fields() { // the title first: it may take the slug along
+		if was, is := f.Get(&theirs), f.Get(&mine); was != is {
+			conflict.Both = &plan.BothValues{Field: f.Words, Theirs: was, Mine: is}
+			break
+		}
+	}
+	return err
 }
 
 // whoRemoved explains an act on an entry that is gone.

@@ -61,6 +61,9 @@ func (s *Shell) fail(c *gin.Context, status int, words string, err error) {
 		if f := (*plan.Invalid)(nil); errors.As(err, &f) {
 			out["field"] = f.Field
 		}
+		if met := (*plan.EditConflict)(nil); errors.As(err, &met) && met.Both != nil {
+			out["both"] = gin.H{"who": met.Who, "theirs": met.Both.Theirs, "mine": met.Both.Mine}
+		}
 		c.JSON(status, out)
 		return
 	}

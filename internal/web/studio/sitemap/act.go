@@ -26,6 +26,7 @@ type actForm struct {
 	Last      bool     `json:"last"`
 	Step      string   `json:"step"`
 	Value     string   `json:"value"`
+	Was       *string  `json:"was"`
 	Field     string   `json:"field"`
 	Confirmed bool     `json:"confirmed"`
 
@@ -175,7 +176,7 @@ func (s *Screens) actAnswer(r *shell.Request, res plan.PlanResult) (actAnswer, e
 func (f actForm) ask() appsitemap.PlanAct {
 	return appsitemap.PlanAct{
 		Key: f.Key, Seen: f.Seen, Do: f.Do, ID: f.ID, New: f.New, IDs: f.IDs, Parent: f.Parent, After: f.After, Last: f.Last,
-		Step: sitemap.Step(f.Step), Value: f.Value, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
+		Step: sitemap.Step(f.Step), Value: f.Value, Was: f.Was, Field: f.Field, Values: f.Values, Confirmed: f.Confirmed,
 	}
 }
 

@@ -1,6 +1,6 @@
 // Acts on Next, with their consequences and the facts beside: what the outline
 // and the map share. What they know is one object, p. A view says what is chosen and how it shows an answer.
-import { say, post, fragment, key } from "../shared/say.js";
+import { say, post, fragment, key, el } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
 import { spellDates } from "../shared/dates.js";
@@ -90,6 +90,12 @@ function showFacts(p) {
 // isWriting tells that what stands in a field has not been asked for yet.
 const isWriting = (e) => e.matches("input, textarea") && e.value !== e.defaultValue && e.value !== e.dataset.asked;
 
+// stood is what a field was shown with.
+const stood = (field) =>
+  field instanceof HTMLSelectElement
+    ? ([...field.options].find((o) => o.defaultSelected) || field.options[0])?.value
+    : field.defaultValue;
+
 function wireFacts(p) {
   spellDates(box());
   const of = box().querySelector("[data-entry]")?.dataset.entry; // another entry may be chosen when something is written
@@ -108,8 +114,14 @@ function wireFacts(p) {
     field.addEventListener("change", async () => {
       const value = (field.dataset.asked = field.value),
         place = `${of || p.view.selected()} ${field.id}`;
-      const answer = await act(p, { do: field.dataset.actDo, field: field.dataset.field || "", ...target(), value });
-      if (answer === null) return p.refused.set(place, value);
+      const answer = await act(p, {
+        do: field.dataset.actDo,
+        field: field.dataset.field || "",
+        ...target(),
+        value,
+        was: stood(field),
+      });
+      if (answer === null) return p.refused.set(place, { value, both: p.both });
       p.refused.delete(place);
       field.removeAttribute("aria-invalid");
     });
@@ -140,12 +152,65 @@ function goToFacts(p) {
 // offerAgain puts what was typed and refused back into its field.
 function offerAgain(p, id) {
   for (const field of box().querySelectorAll("[data-act-do]")) {
-    const value = p.refused.get(`${id} ${field.id}`);
-    if (value === undefined) continue;
+    const place = `${id} ${field.id}`,
+      refused = p.refused.get(place);
+    if (refused === undefined) continue;
     field.setAttribute("aria-invalid", "true");
-    field.value = value;
+    field.value = refused.value;
     field.dispatchEvent(new Event("chips:again"));
+    if (refused.both && !document.getElementById(field.id + "-both")) offerBoth(p, id, field, refused, place);
   }
+}
+
+// offerBoth shows under a field what somebody else wrote there first, beside what was typed.
+function offerBoth(p, id, field, { value, both }, place) {
+  const words = (v) => (v === "" ? "nothing" : `“${v}”`);
+  const note = el(
+    "p",
+    { class: "both-values", id: field.id + "-both" },
+    `${both.who} wrote ${words(both.theirs)}, you wrote ${words(both.mine)}. `,
+    el(
+      "button",
+      {
+        class: "btn",
+        type: "button",
+        onclick: async () => {
+          note.remove();
+          if (
+            (await act(p, {
+              do: field.dataset.actDo,
+              field: field.dataset.field || "",
+              id,
+              value,
+              was: both.theirs,
+            })) !== null
+          )
+            p.refused.delete(place);
+        },
+      },
+      "Keep mine",
+    ),
+    " ",
+    el(
+      "button",
+      {
+        class: "btn",
+        type: "button",
+        onclick: () => {
+          p.refused.delete(place);
+          note.remove();
+          field.value = field.defaultValue;
+          field.removeAttribute("aria-invalid");
+          field.removeAttribute("aria-describedby");
+          field.dispatchEvent(new Event("chips:again"));
+          field.focus();
+        },
+      },
+      "Keep theirs",
+    ),
+  );
+  field.setAttribute("aria-describedby", note.id);
+  (field.nextElementSibling?.matches(".chips, .day-words") ? field.nextElementSibling : field).after(note);
 }
 
 function moveBelow(p, parent) {
@@ -296,13 +361,14 @@ const news = async (p) => {
 };
 
 async function perform(p, form) {
-  p.pending = null;
+  p.pending = p.both = null;
   form = { key: key(), ...form, seen: p.view.version() };
   let answer;
   try {
     answer = await post(p.root.dataset.act, form);
   } catch (problem) {
     say(problem.message, true);
+    p.both = problem.body?.both;
     if (problem.status === 409 || problem.status === undefined) await p.view.reload();
     showFacts(p); // what was refused is offered again in its field
     return null;

@@ -93,7 +93,8 @@ function edit(k, n, col, typed) {
 function field(k, n, col, typed) {
   const f = editorOf(col, n, k.view.names(), typed);
   const ids = col === "title" ? [n.id] : chosen(k, n); // whatever is chosen by the time it is saved
-  const began = typed === undefined ? f.value : null;
+  const began = typed === undefined ? f.value : null,
+    was = columns[col].value(n); // when writing began; others may change it meanwhile
   let over = false;
   const end = (save, go) => {
     if (over) return;
@@ -101,7 +102,7 @@ function field(k, n, col, typed) {
     const value = f.value.trim();
     k.state.editing = null;
     if (save && f.value !== began && value !== columns[col].value(n)) {
-      write(k, columns[col].fact, same(k, value, ids, columns[col]))?.then((answer) => {
+      write(k, columns[col].fact, same(k, value, ids, columns[col]), was)?.then((answer) => {
         if (answer === null) again(k, n.id, col, value);
       });
     }
@@ -151,13 +152,13 @@ const same = (k, value, ids, column) =>
       .map((id) => [id, value]),
   );
 
-function write(k, fact, values) {
+function write(k, fact, values, was) {
   const ids = Object.keys(values);
   if (!ids.length) return;
   if (ids.length > 5000) return say(tooMany, true);
   const [id] = ids,
     value = values[id];
-  const one = fact === "title" ? { do: "retitle" } : { do: "fact", field: fact };
+  const one = fact === "title" ? { do: "retitle", field: "title", was } : { do: "fact", field: fact };
   return k.view.act(
     ids.length === 1 ? { ...one, id, value, stay: true } : { do: "facts", field: fact, values, stay: true },
   );
