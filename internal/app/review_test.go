@@ -18,8 +18,10 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/shape"
+	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
 )
@@ -371,6 +373,22 @@ func TestWhatAReviewShows(t *testing.T) {
 	}
 	require.Contains(t, came, "Ponds")
 
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(p *content.Template) {
+		p.Name, p.Parts[0] = "Way of working", fixed("Wear gloves before you start.")
+	}))
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	template := thing(shape.TemplateID("procedure"))
+	require.Equal(t, "Name", template.Fields[0].Label)
+	require.NotEmpty(t, template.Blocks)
+	came = ""
+	for _, r := range template.Blocks[0].Runs {
+		if r.Kind == textdiff.Come {
+			came += r.Text
+		}
+	}
+	require.Contains(t, came, "Wear gloves")
+
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
 	require.NoError(t, d.Remark(ctx, anselm, ponds, editions.Remark{Place: "pic", Quote: " frog ", Words: "Which one?"}))
 	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Quote: strings.Repeat("x", 401), Words: "Long"}), "Quote at most")
@@ -415,4 +433,38 @@ func TestReviewsOfWhatIsGone(t *testing.T) {
 	_, err = d.Judge(ctx, anselm, workflow.Approve, looked, "")
 	require.Error(t, err)
 	require.ErrorIs(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: "Where is it?"}), plan.ErrNotFound)
+}
+
+// All that a filter leaves is dealt with at once, also what is not listed, as it was looked at.
+func TestAllThatMatch(t *testing.T) {
+	d := newDesk(t)
+	ctx, anselm := t.Context(), d.people["anselm"]
+	var csv strings.Builder
+	csv.WriteString("level,title\n1,Beds\n")
+	for i := range 600 {
+		fmt.Fprintf(&csv, "2,Bed %d\n", i)
+	}
+	d.bring("ines", sheet.Update, csv.String())
+	drafts := func() []review.Item { return d.queue("ines").Matching("mine", d.people["ines"]) }
+	all := drafts()
+	require.Greater(t, len(all), 600)
+	list, err := d.AllMatching(ctx, d.people["ines"], "mine", editions.AllOf(all))
+	require.NoError(t, err)
+	ids := make([]string, len(list))
+	for i, j := range list {
+		ids[i] = j.ID
+	}
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: ids, To: anselm.ID}))
+	waiting := d.queue("anselm").Matching("", anselm)
+	require.Len(t, waiting, len(all))
+	looked := editions.AllOf(waiting)
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: waiting[3].ID, Value: "Another bed"})
+	_, err = d.AllMatching(ctx, anselm, "", looked)
+	require.ErrorContains(t, err, "changed since you looked")
+	waiting = d.queue("anselm").Matching("", anselm)
+	list, err = d.AllMatching(ctx, anselm, "", editions.AllOf(waiting))
+	require.NoError(t, err)
+	done, err := d.Judge(ctx, anselm, workflow.Approve, list, "")
+	require.NoError(t, err)
+	require.Len(t, done, len(waiting))
 }

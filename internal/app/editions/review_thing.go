@@ -2,6 +2,9 @@ package editions
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
 	"slices"
 
 	"candlepath/internal/app/plan"
@@ -59,6 +62,48 @@ func (q Queue) MadeBy(who plan.Person, i review.Item) bool {
 	return slices.Contains(q.Makers(i), who.ID)
 }
 
+// Matching gives what a filter leaves of a queue.
+func (q Queue) Matching(filter string, who plan.Person) (out []review.Item) {
+	for _, f := range QueueFilters() {
+		if f.Key != filter {
+			continue
+		}
+		for _, i := range q.Items {
+			if f.Fits(q, who, i) {
+				out = append(out, i)
+			}
+		}
+	}
+	return out
+}
+
+// AllOf names a list of things as they were looked at.
+func AllOf(list []review.Item) string {
+	sum := sha256.New()
+	for _, i := range list {
+		fmt.Fprintf(sum, "%s %s %s\n", i.ID, i.State, i.Stamp)
+	}
+	return hex.EncodeToString(sum.Sum(nil)[:16])
+}
+
+// AllMatching gives everything that a filter leaves, if it is still what somebody looked at under
+// the name of AllOf.
+func (a *Editions) AllMatching(ctx context.Context, who plan.Person, filter, looked string) ([]Judged, error) {
+	q, err := a.Queue(ctx, who)
+	if err != nil {
+		return nil, err
+	}
+	list := q.Matching(filter, who)
+	if AllOf(list) != looked {
+		return nil, plan.Refuse("all", "Something of this list changed since you looked. Look at it again, then choose all.")
+	}
+	out := make([]Judged, len(list))
+	for i, item := range list {
+		out[i] = Judged{ID: item.ID, Stamp: item.Stamp}
+	}
+	return out, nil
+}
+
 // Thing is what changes of one thing, to be reviewed.
 type Thing struct {
 	Item    review.Item
@@ -86,6 +131,10 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 	live, next := q.Next.Trees.Shapes.Live, q.Next.Trees.Shapes.Next
 	if before, after := shape.Written(live, q.Next.Trees.Live, item.ID), shape.Written(next, q.Next.Trees.Next, item.ID); before != after {
 		t.Shape = textdiff.Compare(before, after)
+		t.Whole = t.Shape
+	}
+	if key := shape.TemplateOf(item.ID); key != "" {
+		t.Fields, t.Blocks, t.Whole = content.ChangedTemplate(templateIn(live, key), templateIn(next, key))
 	}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.MayPlan(s, who); err != nil {
@@ -100,6 +149,16 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 		return a.texts(ctx, tx, q, &t)
 	})
 	return t, err
+}
+
+// templateIn gives a template of a set; an empty one where it has none of that key.
+func templateIn(set shape.Set, key string) content.Template {
+	for _, t := range set.Templates() {
+		if t.Key == key {
+			return t
+		}
+	}
+	return content.Template{Key: key}
 }
 
 // texts compares the text that is planned with what colleagues see.

@@ -5,6 +5,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"candlepath/internal/core/textdiff"
 )
 
 // A template is edited as a page whose one slot holds its parts, each a block of a kind of
@@ -100,6 +102,19 @@ func (t Template) AsPage() Page {
 		p.Slots[PartsSlot] = append(p.Slots[PartsSlot], b)
 	}
 	return Identified(p, t.Key)
+}
+
+// ChangedTemplate tells how a template differs from what it was: its name and what it is for,
+// its parts, and all of it as it is written.
+func ChangedTemplate(before, after Template) (fields []FieldChange, parts []BlockChange, whole []textdiff.Run) {
+	for _, f := range []struct{ label, was, is string }{{"Name", before.Name, after.Name}, {"For", before.For, after.For}} {
+		if f.was != f.is {
+			fields = append(fields, FieldChange{Label: f.label, Runs: textdiff.Compare(f.was, f.is)})
+		}
+	}
+	was, is := before.AsPage(), after.AsPage()
+	slot := OneSlot(PartsSlot)
+	return fields, Changes(was, is), textdiff.Compare(Written(slot, was), Written(slot, is))
 }
 
 func (p Part) asBlock() Block {

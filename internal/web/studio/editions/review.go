@@ -40,6 +40,7 @@ type reviewView struct {
 	SendForm             sendForm
 	Empty                string
 	More                 string // what is not listed
+	All, AllN            string // all that match, where not all are listed
 	Rules                *rulesPart
 	AsksURL, EditionURL  string
 }
@@ -193,6 +194,7 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
 	if more := len(shown) - mostThings; more > 0 {
 		v.More = part.Thousands(more) + " more follow once these are dealt with."
+		v.AllN, v.All = part.Thousands(len(shown)), editions.AllOf(q.Matching(v.Show, who))
 	}
 	for _, i := range shown[:min(len(shown), mostThings)] {
 		row := newReviewRow(q, i, people, v.Show)
@@ -269,7 +271,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		}
 		v.By += part.PersonName(people, by)
 	}
-	if t.Written {
+	if len(t.Whole) > 0 {
 		for _, view := range [][2]string{{"", "Words marked"}, {"sides", "Side by side"}} {
 			v.Views = append(v.Views, part.CountView{Words: view[1], Here: view[0] == as, URL: urls.ReviewAt(show, t.Item.ID, string(t.Item.State), view[0], "")})
 		}

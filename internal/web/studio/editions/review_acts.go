@@ -20,8 +20,12 @@ import (
 // sendForReview gives what is ticked to a reviewer.
 func (s *Screens) sendForReview(r *shell.Request) error {
 	days, _ := strconv.Atoi(r.PostForm("days")) // none: a day is given, or no end
-	ask := editions.SendAsk{Days: days, IDs: r.PostFormArray("id"), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
-	n, err := s.App.SendForReview(r.Ctx(), r.Who, ask)
+	list, err := s.ticked(r)
+	ask := editions.SendAsk{Days: days, IDs: idsOf(list), To: r.PostForm("to"), Message: r.PostForm("message"), Due: r.PostForm("due"), Informed: r.PostFormArray("informed")}
+	n := 0
+	if err == nil {
+		n, err = s.App.SendForReview(r.Ctx(), r.Who, ask)
+	}
 	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
 		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))
 	})
@@ -29,12 +33,16 @@ func (s *Screens) sendForReview(r *shell.Request) error {
 
 // judge approves or sends back one thing or those that are ticked, as they were looked at.
 func (s *Screens) judge(r *shell.Request) error {
-	step, ids := workflow.Step(r.PostForm("do")), r.PostFormArray("id")
+	step := workflow.Step(r.PostForm("do"))
+	list, err := s.ticked(r)
 	if r.PostForm("which") == "one" {
-		ids = []string{r.PostForm("open")}
+		list, err = judgedList(r, []string{r.PostForm("open")}), nil
 	}
-	done, err := s.App.Judge(r.Ctx(), r.Who, step, judgedList(r, ids), r.PostForm("word"))
-	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, ids, func() string {
+	var done []string
+	if err == nil {
+		done, err = s.App.Judge(r.Ctx(), r.Who, step, list, r.PostForm("word"))
+	}
+	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, idsOf(list), func() string {
 		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
 	})
 }
@@ -54,6 +62,22 @@ func clockIn(at time.Time, zone string) string {
 	return at.In(in).Format("2 January 2006, 15:04") + " in " + zone
 }
 
+// ticked is what was ticked, or everything that the filter leaves, as it was looked at.
+func (s *Screens) ticked(r *shell.Request) ([]editions.Judged, error) {
+	if all := r.PostForm("all"); all != "" {
+		return s.App.AllMatching(r.Ctx(), r.Who, r.PostForm("show"), all)
+	}
+	return judgedList(r, r.PostFormArray("id")), nil
+}
+
+func idsOf(list []editions.Judged) []string {
+	ids := make([]string, len(list))
+	for i, j := range list {
+		ids[i] = j.ID
+	}
+	return ids
+}
+
 // judgedList is what is ticked, as it was looked at.
 func judgedList(r *shell.Request, ids []string) []editions.Judged {
 	list := make([]editions.Judged, len(ids))
@@ -64,18 +88,24 @@ func judgedList(r *shell.Request, ids []string) []editions.Judged {
 }
 
 func (s *Screens) timeChanges(r *shell.Request) error {
-	ids := r.PostFormArray("id")
-	ask := editions.TimeAsk{List: judgedList(r, ids), At: r.PostForm("at"), Zone: strings.TrimSpace(r.PostForm("zone")), Which: r.PostForm("which-of-two")}
-	at, n, err := s.App.TimeChanges(r.Ctx(), r.Who, ask)
-	return s.reviewed(r, err, reviewView{TimeForm: ask}, ids, func() string {
+	list, err := s.ticked(r)
+	ask := editions.TimeAsk{List: list, At: r.PostForm("at"), Zone: strings.TrimSpace(r.PostForm("zone")), Which: r.PostForm("which-of-two")}
+	at, n := time.Time{}, 0
+	if err == nil {
+		at, n, err = s.App.TimeChanges(r.Ctx(), r.Who, ask)
+	}
+	return s.reviewed(r, err, reviewView{TimeForm: ask}, idsOf(list), func() string {
 		return fmt.Sprintf("%s out at %s.", part.Count(n, "thing goes", "things go"), clockIn(at, ask.Zone))
 	})
 }
 
 func (s *Screens) liftChanges(r *shell.Request) error {
-	ids := r.PostFormArray("id")
-	n, err := s.App.LiftChanges(r.Ctx(), r.Who, judgedList(r, ids))
-	return s.reviewed(r, err, reviewView{}, ids, func() string {
+	list, err := s.ticked(r)
+	n := 0
+	if err == nil {
+		n, err = s.App.LiftChanges(r.Ctx(), r.Who, list)
+	}
+	return s.reviewed(r, err, reviewView{}, idsOf(list), func() string {
 		return fmt.Sprintf("%s no minute any more.", part.Count(n, "thing has", "things have"))
 	})
 }
