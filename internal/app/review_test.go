@@ -290,7 +290,13 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 	require.Equal(t, d.now.AddDate(0, 0, 3).Format(time.DateOnly), d.queue("ines").Request(item).Due)
 	require.NoError(t, d.judge("anselm", workflow.SendBack, "Which frogs?", ponds))
 	d.write("ines", ponds, "Common frogs.")
-	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds, compost}, To: anselm.ID}))
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds, compost}, To: marta.ID}))
+	d.now = d.now.Add(time.Minute)
+	require.NoError(t, d.Remark(ctx, marta, ponds, editions.Remark{Words: "Anselm knows frogs."}))
+	d.now = d.now.Add(time.Minute)
+	item, _ = d.queue("marta").Find(ponds, workflow.WithReviewer)
+	require.NoError(t, d.PassOn(ctx, marta, item.Review, ""))
+	require.NoError(t, d.PassOn(ctx, marta, item.Review, anselm.ID))
 
 	_, err := d.pool.Exec(ctx, `UPDATE people SET active = false WHERE id = $1`, anselm.ID)
 	require.NoError(t, err)
@@ -311,9 +317,13 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 			told = append(told, fmt.Sprint("edition ", h.Edition.Number))
 			continue
 		}
-		told = append(told, strings.TrimSpace(string(h.Step.State)+" "+h.Step.Word))
+		if h.Remark != nil {
+			told = append(told, "remark: "+h.Remark.Words)
+			continue
+		}
+		told = append(told, strings.TrimSpace(string(h.Step.State)+" "+h.Step.Word+strings.Replace(h.Step.PassedTo, anselm.ID, "passed to Anselm", 1)))
 	}
-	require.Equal(t, []string{fmt.Sprint("edition ", e.Number), "ready", "with reviewer", "draft Which frogs?", "with reviewer", "edition 1"}, told)
+	require.Equal(t, []string{fmt.Sprint("edition ", e.Number), "ready", "with reviewer passed to Anselm", "with reviewer anybody", "remark: Anselm knows frogs.", "with reviewer", "draft Which frogs?", "with reviewer", "edition 1"}, told)
 	_, _, err = d.History(ctx, ines, "nothing")
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, _, err = d.History(ctx, d.people["noor"], ponds)

@@ -82,18 +82,27 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 func (t *tx) ChangeHistory(ctx context.Context, id string, n int) ([]editions.HistoryStep, error) {
 	var rows []struct {
 		State, PersonID, Word string
+		PassedTo              string
 		GoAt                  *time.Time
 		At                    time.Time
 	}
-	err := t.scan(ctx, &rows, `SELECT state, person_id, word, go_at, at FROM change_history WHERE site_id = ? AND change_id = ? ORDER BY id DESC LIMIT ?`, t.site, id, n)
+	err := t.scan(ctx, &rows, `SELECT state, person_id, word, passed_to, go_at, at FROM change_history WHERE site_id = ? AND change_id = ? ORDER BY id DESC LIMIT ?`, t.site, id, n)
 	out := make([]editions.HistoryStep, len(rows))
 	for i, r := range rows {
-		out[i] = editions.HistoryStep{State: workflow.State(r.State), Person: r.PersonID, Word: r.Word, At: r.At}
+		out[i] = editions.HistoryStep{State: workflow.State(r.State), Person: r.PersonID, Word: r.Word, PassedTo: r.PassedTo, At: r.At}
 		if r.GoAt != nil {
 			out[i].GoAt = *r.GoAt
 		}
 	}
 	return out, err
+}
+
+// NotePassed notes in the history of things that their review was passed on.
+func (t *tx) NotePassed(ctx context.Context, ids []string, h editions.HistoryStep) error {
+	_, err := t.exec(ctx, `INSERT INTO change_history (site_id, change_id, state, person_id, word, passed_to, at)
+		SELECT DISTINCT CAST(? AS uuid), id, ?, CAST(? AS uuid), '', ?, CAST(? AS timestamptz) FROM unnest(CAST(? AS text[])) AS id`,
+		t.site, string(h.State), h.Person, h.PassedTo, h.At, setText(ids))
+	return err
 }
 
 // EditionsOf gives the editions that changed something of a thing, the latest first.
@@ -109,7 +118,7 @@ func (t *tx) EditionsOf(ctx context.Context, id string, n int) (out []plan.Editi
 	return out, wordError(err)
 }
 
-// DropStandings forgets where changes were put that are out, with the remarks on them.
+// dropStandings forgets where changes were put that are out. The remarks on them are over.
 func (t *tx) dropStandings(ctx context.Context, keys []change.Key) error {
 	type key struct {
 		ID     string `json:"id"`
@@ -123,7 +132,7 @@ func (t *tx) dropStandings(ctx context.Context, keys []change.Key) error {
 		WHERE s.site_id = ? AND s.change_id = k.id AND s.aspect = k.aspect`, jsonText(rows), t.site); err != nil {
 		return err
 	}
-	_, err := t.exec(ctx, `DELETE FROM remarks r WHERE r.site_id = ? AND r.change_id `+inSet+`
+	_, err := t.exec(ctx, `UPDATE remarks r SET over = true WHERE r.site_id = ? AND NOT r.over AND r.change_id `+inSet+`
 		AND NOT EXISTS (SELECT 1 FROM change_states s WHERE s.site_id = r.site_id AND s.change_id = r.change_id)`, t.site, setText(ids))
 	return err
 }
@@ -205,6 +214,15 @@ func (t *tx) Planners(ctx context.Context) (map[string][]string, error) {
 
 // Remarks gives the remarks on a change, the oldest first.
 func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) {
+	return t.remarks(ctx, `NOT over ORDER BY id LIMIT ?`, id, editions.MostRemarks)
+}
+
+// RemarksEver gives the latest remarks on a thing, also those on what is out.
+func (t *tx) RemarksEver(ctx context.Context, id string, n int) ([]editions.Remark, error) {
+	return t.remarks(ctx, `true ORDER BY id DESC LIMIT ?`, id, n)
+}
+
+func (t *tx) remarks(ctx context.Context, which, id string, n int) ([]editions.Remark, error) {
 	var rows []struct {
 		ID, Answers                  int64
 		Place, PersonID, Name, Quote string
@@ -213,7 +231,7 @@ func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) 
 		Settled                      bool
 	}
 	err := t.scan(ctx, &rows, `SELECT id, coalesce(answers, 0) AS answers, place, coalesce(person_id::text, '') AS person_id, name, quote, words, at, settled_at IS NOT NULL AS settled FROM remarks
-		WHERE site_id = ? AND change_id = ? ORDER BY id LIMIT ?`, t.site, id, editions.MostRemarks)
+		WHERE site_id = ? AND change_id = ? AND `+which, t.site, id, n)
 	out := make([]editions.Remark, len(rows))
 	for i, r := range rows {
 		out[i] = editions.Remark{ID: r.ID, Answers: r.Answers, Place: r.Place, Person: r.PersonID, Name: r.Name, Quote: r.Quote, Words: r.Words, At: r.At, Settled: r.Settled}
@@ -224,14 +242,14 @@ func (t *tx) Remarks(ctx context.Context, id string) ([]editions.Remark, error) 
 // PutRemark keeps a remark.
 func (t *tx) PutRemark(ctx context.Context, id string, r editions.Remark) error {
 	_, err := t.exec(ctx, `INSERT INTO remarks (site_id, change_id, place, answers, person_id, name, quote, words, at)
-		SELECT ?, ?, ?, CAST(nullif(?, 0) AS bigint), CAST(nullif(?, '') AS uuid), ?, ?, ?, ? WHERE ? = 0 OR EXISTS (SELECT 1 FROM remarks WHERE id = ? AND change_id = ?)`,
+		SELECT ?, ?, ?, CAST(nullif(?, 0) AS bigint), CAST(nullif(?, '') AS uuid), ?, ?, ?, ? WHERE ? = 0 OR EXISTS (SELECT 1 FROM remarks WHERE id = ? AND change_id = ? AND NOT over)`,
 		t.site, id, r.Place, r.Answers, r.Person, r.Name, r.Quote, r.Words, r.At, r.Answers, r.Answers, id)
 	return err
 }
 
 // SettleRemark notes that a remark is dealt with, or is not.
 func (t *tx) SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error {
-	n, err := t.exec(ctx, `UPDATE remarks SET settled_at = ? WHERE site_id = ? AND change_id = ? AND id = ?`, at, t.site, change, id)
+	n, err := t.exec(ctx, `UPDATE remarks SET settled_at = ? WHERE site_id = ? AND change_id = ? AND NOT over AND id = ?`, at, t.site, change, id)
 	if err == nil && n == 0 {
 		err = plan.ErrNotFound
 	}

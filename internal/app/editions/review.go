@@ -1,6 +1,7 @@
 package editions
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -416,11 +417,14 @@ func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to stri
 		if err := tx.PassReview(ctx, request, to); err != nil {
 			return err
 		}
-		var titles []string
+		var titles, ids []string
 		for _, i := range q.Items {
 			if i.Review == request && i.State == workflow.WithReviewer {
-				titles = append(titles, q.Next.Trees.Title(i.ID))
+				titles, ids = append(titles, q.Next.Trees.Title(i.ID)), append(ids, i.ID)
 			}
+		}
+		if err := tx.NotePassed(ctx, ids, HistoryStep{State: workflow.WithReviewer, Person: who.ID, PassedTo: cmp.Or(to, Anybody), At: a.Now()}); err != nil {
+			return err
 		}
 		r.To = to
 		return tx.Notify(ctx, a.askedNotices(q, people, who, r, titles))

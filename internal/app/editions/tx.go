@@ -61,6 +61,8 @@ type Tx interface {
 	EditionsOf(ctx context.Context, id string, n int) ([]plan.Edition, error)
 	PutReview(ctx context.Context, r Review) error
 	PassReview(ctx context.Context, id, to string) error
+	// NotePassed notes in the history of things that their review was passed on.
+	NotePassed(ctx context.Context, ids []string, h HistoryStep) error
 	// OverdueReviews gives the requests whose day is before one, each once.
 	OverdueReviews(ctx context.Context, day string) ([]string, error)
 	// Writers gives who wrote on each draft since its page was published.
@@ -68,6 +70,8 @@ type Tx interface {
 	// Planners gives who planned something of each thing that is still planned.
 	Planners(ctx context.Context) (map[string][]string, error)
 	Remarks(ctx context.Context, id string) ([]Remark, error)
+	// RemarksEver gives the latest remarks on a thing, also those on what is out.
+	RemarksEver(ctx context.Context, id string, n int) ([]Remark, error)
 	PutRemark(ctx context.Context, id string, r Remark) error
 	SettleRemark(ctx context.Context, change string, id int64, at *time.Time) error
 	Freezes(ctx context.Context) ([]workflow.Freeze, error)

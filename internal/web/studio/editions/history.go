@@ -53,13 +53,29 @@ func (s *Screens) history(r *shell.Request) error {
 func newHistory(list []editions.Happened, people []plan.Person) (v historyView) {
 	for i, h := range list {
 		row := historyRow{At: part.At(h.At)}
-		if h.Step != nil {
+		switch {
+		case h.Remark != nil:
+			row.Who, row.Mark = part.OrElse(h.Remark.Name, part.PersonName(people, h.Remark.Person)), "remark"
+			if h.Remark.Answers != 0 {
+				row.Mark = "answer"
+			}
+			if h.Remark.Quote != "" {
+				row.Words = append(row.Words, "To “"+h.Remark.Quote+"”:")
+			}
+			row.Words = append(row.Words, h.Remark.Words)
+			if h.Remark.Settled {
+				row.Words = append(row.Words, "(settled)")
+			}
+		case h.Step != nil && h.Step.PassedTo != "":
+			row.Who, row.Mark = part.PersonName(people, h.Step.Person), "passed on"
+			row.Words = []string{"to " + askedName(h.Step.PassedTo, people)}
+		case h.Step != nil:
 			row.Who = part.PersonName(people, h.Step.Person)
 			row.Mark, row.Words = stepWords(*h.Step)
-			if h.Step.State == workflow.Ready && i+1 < len(list) && list[i+1].Step != nil && list[i+1].Step.State == workflow.Timed {
+			if h.Step.State == workflow.Ready && stateBefore(list[i+1:]) == workflow.Timed {
 				row.Mark, row.Words = "minute taken away", nil
 			}
-		} else {
+		default:
 			row.Who, row.Mark, row.URL = part.PersonName(people, h.Edition.PersonID), fmt.Sprintf("edition %d", h.Edition.Number), urls.PastEdition(h.Edition.Number)
 			for _, c := range h.Changes {
 				row.Words = append(row.Words, c.Words)
@@ -69,6 +85,31 @@ func newHistory(list []editions.Happened, people []plan.Person) (v historyView) 
 		v.Rows = append(v.Rows, row)
 	}
 	return v
+}
+
+// stateBefore gives where the step put the changes that was taken before; empty if an edition came
+// between, or there was none.
+func stateBefore(earlier []editions.Happened) workflow.State {
+	for _, h := range earlier {
+		if h.Edition != nil {
+			return ""
+		}
+		if h.Step != nil {
+			return h.Step.State
+		}
+	}
+	return ""
+}
+
+// askedName is what people call who is asked for a review.
+func askedName(to string, people []plan.Person) string {
+	switch role := (editions.Review{To: to}).Role(); {
+	case role != "":
+		return "every " + string(role)
+	case to == editions.Anybody:
+		return "whoever may publish"
+	}
+	return part.PersonName(people, to)
 }
 
 // stepWords say what somebody did.
