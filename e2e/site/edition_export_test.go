@@ -49,7 +49,15 @@ func TestAnEditionIsWrittenOut(t *testing.T) {
 	pages := requireHolds(t, out)
 	require.Greater(t, pages, said.Pages)
 
-	base := byNginx(t, out)
+	for name, base := range map[string]string{"nginx": byNginx(t, out), "apache": byApache(t, out)} {
+		t.Log("behind", name)
+		requireAnswersAlike(t, site, base)
+	}
+}
+
+// requireAnswersAlike holds what a server answers against the reader site: every address, live or once.
+func requireAnswersAlike(t *testing.T, site *testkit.Site, base string) {
+	t.Helper()
 	c := http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	answer := func(at string) (int, string) {
 		r, err := c.Get(at)
@@ -67,17 +75,17 @@ func TestAnEditionIsWrittenOut(t *testing.T) {
 		want, to := answer(site.URL + at)
 		got, there := answer(base + at)
 		if want == http.StatusOK && at != "/" {
-			require.Equal(t, fmt.Sprint(301, at+"/"), fmt.Sprint(got, there), "a folder, %s", at)
+			require.Equal(t, fmt.Sprint(301, at+"/"), fmt.Sprint(got, strings.TrimPrefix(there, base)), "a folder, %s", at)
 			got, there = answer(base + at + "/")
 		}
-		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, there), at)
+		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, strings.TrimPrefix(there, base)), at)
 		asked++
 	}
 	require.Greater(t, asked, 180)
 	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room"} {
 		want, to := answer(site.URL + at)
 		got, there := answer(base + at)
-		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, there), at)
+		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, strings.TrimPrefix(there, base)), at)
 	}
 }
 
@@ -119,17 +127,43 @@ func requireHolds(t *testing.T, out string) (pages int) {
 // byNginx serves an edition as its notes say, and gives where.
 func byNginx(t *testing.T, out string) string {
 	t.Helper()
+	at, dir := freeAddress(t), t.TempDir()
+	rules := filepath.Join(out, "redirects", "nginx")
+	conf := fmt.Sprintf("pid %[4]s/pid;\nerror_log stderr;\nevents {}\nhttp {\naccess_log off;\ninclude /etc/nginx/mime.types;\ninclude %[1]s/redirects-maps.conf;\nvariables_hash_max_size 4096;\n"+
+		"server {\nlisten %[2]s;\nabsolute_redirect off;\nroot %[3]s/site;\ninclude %[1]s/site.conf;\n}\n}\n", rules, at, out, dir)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "nginx.conf"), []byte(conf), 0o600))
+	return answering(t, at, "/usr/sbin/nginx", "-c", filepath.Join(dir, "nginx.conf"), "-g", "daemon off;")
+}
+
+// byApache is byNginx for Apache httpd.
+func byApache(t *testing.T, out string) string {
+	t.Helper()
+	at, dir := freeAddress(t), t.TempDir()
+	var conf strings.Builder
+	for _, m := range []string{"mpm_event", "authz_core", "headers", "rewrite", "dir", "mime"} {
+		fmt.Fprintf(&conf, "LoadModule %[1]s_module /usr/lib/apache2/modules/mod_%[1]s.so\n", m)
+	}
+	fmt.Fprintf(&conf, "ServerName localhost\nServerRoot %[1]s\nDefaultRuntimeDir %[1]s\nPidFile %[1]s/pid\nErrorLog %[1]s/error.log\nUser www-data\nGroup www-data\nTypesConfig /etc/mime.types\n"+
+		"Listen %[2]s\nDefine CANDLE_PATH %[3]s/redirects/apache\n<VirtualHost *>\nDocumentRoot %[3]s/site\nInclude %[3]s/redirects/apache/site.conf\n</VirtualHost>\n", dir, at, out)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "apache.conf"), []byte(conf.String()), 0o600))
+	return answering(t, at, "/usr/sbin/apache2", "-f", filepath.Join(dir, "apache.conf"), "-DFOREGROUND")
+}
+
+func freeAddress(t *testing.T) string {
+	t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	at := l.Addr().String()
 	require.NoError(t, l.Close())
-	rules := filepath.Join(out, "redirects", "nginx")
-	conf := fmt.Sprintf("pid %[1]s/pid;\nerror_log stderr;\nevents {}\nhttp {\naccess_log off;\ninclude /etc/nginx/mime.types;\ninclude %[1]s/redirects-maps.conf;\nvariables_hash_max_size 4096;\n"+
-		"server {\nlisten %[2]s;\nabsolute_redirect off;\nroot %[3]s/site;\ninclude %[1]s/site.conf;\n}\n}\n", rules, at, out)
-	require.NoError(t, os.WriteFile(filepath.Join(rules, "nginx.conf"), []byte(conf), 0o600))
-	cmd := exec.Command("/usr/sbin/nginx", "-c", filepath.Join(rules, "nginx.conf"), "-g", "daemon off;")
+	return l.Addr().String()
+}
+
+// answering runs a server until the test ends, and gives its base once it answers.
+func answering(t *testing.T, at, name string, args ...string) string {
+	t.Helper()
+	cmd := exec.Command(name, args...)
+	cmd.WaitDelay = 5 * time.Second // what it began may hold its output open
 	var words strings.Builder
-	cmd.Stderr = &words
+	cmd.Stdout, cmd.Stderr = &words, &words
 	require.NoError(t, cmd.Start())
 	t.Cleanup(func() {
 		require.NoError(t, cmd.Process.Signal(syscall.SIGTERM))
@@ -141,7 +175,7 @@ func byNginx(t *testing.T, out string) string {
 			err = c.Close()
 		}
 		return err == nil
-	}, 10*time.Second, 50*time.Millisecond, words.String())
+	}, 10*time.Second, 50*time.Millisecond, "%s does not answer", name)
 	return "http://" + at
 }
 

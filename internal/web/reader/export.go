@@ -282,8 +282,9 @@ func (x *exporter) redirects(context.Context) error {
 		}
 	}
 	rows = redirect.WithPages(rows, x.snap.Tree, pages) // for other spellings of their addresses
+	sites := map[files.Server]string{files.Nginx: nginxSite, files.Apache: apacheSite}
 	for _, of := range []files.Server{files.Nginx, files.Apache} {
-		rules, err := files.WriteRules(of, rows, false, files.RulesOptions{})
+		rules, err := files.WriteRules(of, rows, false, files.RulesOptions{Dir: map[files.Server]string{files.Apache: apacheHere}[of]})
 		if err != nil {
 			return err
 		}
@@ -292,16 +293,20 @@ func (x *exporter) redirects(context.Context) error {
 				continue
 			}
 			name := "redirects/" + string(of) + "/" + f.Name
-			if f.Name == "proved.csv" {
+			switch f.Name {
+			case "proved.csv":
 				name = "proof.csv"
+			case "redirects-server.conf": // a server looks for what a file includes elsewhere
+				sites[of] = fmt.Sprintf(nginxSite, f.Data)
+				continue
 			}
 			if err := x.Put(name, bytes.NewReader(f.Data)); err != nil {
 				return err
 			}
 		}
 	}
-	for name, text := range map[string]string{"nginx": nginxSite, "apache": apacheSite} {
-		if err := x.Put("redirects/"+name+"/site.conf", strings.NewReader(text)); err != nil {
+	for of, text := range sites {
+		if err := x.Put("redirects/"+string(of)+"/site.conf", strings.NewReader(text)); err != nil {
 			return err
 		}
 	}
@@ -373,26 +378,33 @@ location / {
     if (-f $document_root$uri/.moved) { return 418; }
     try_files $uri $uri/ @old;
 }
-location @old { include redirects-server.conf; }
+location @old {
+%s}
 `
 
 // apacheSite is what belongs into the virtual host of Apache httpd that answers with the folder.
-const apacheSite = `# Made by Candle Path. Belongs into a virtual host whose DocumentRoot is the folder "site".
+const apacheSite = `# Made by Candle Path. Belongs into a virtual host whose DocumentRoot is the folder "site". Before it,
+# say where this folder is: Define CANDLE_PATH /the/folder/redirects/apache
+DirectoryIndex index.html
 ErrorDocument 404 /404.html
 RewriteEngine On
 RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI}/.moved !-f
 RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI} -f [OR]
 RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI} -d
 RewriteRule ^ - [END]
-Include redirects.conf
+Include "${CANDLE_PATH}/redirects.conf"
 `
+
+// apacheHere stands for the folder of the rules for Apache httpd, which whoever uses them defines.
+const apacheHere = "${CANDLE_PATH}"
 
 const exportNotes = `%s, edition %d, written out by Candle Path.
 
 site/        %d pages and %d files. Open site/index.html, or let a web server answer with this folder.
 redirects/   %d redirects: redirects.csv, and rules for nginx and Apache httpd. For nginx include
              nginx/redirects-maps.conf in http, and nginx/site.conf in a server whose root is site;
-             for Apache httpd include apache/site.conf in a virtual host whose root it is. Where a
-             server knows no rules, a page at each old address leads on.
+             for Apache httpd write Define CANDLE_PATH and the folder redirects/apache, then include
+             apache/site.conf in a virtual host whose root is site. Where a server knows no rules, a
+             page at each old address leads on.
 proof.csv    Every address, and how the rules answer it. The host is left out.
 `
