@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/change"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -138,7 +137,7 @@ func (a *Editions) openLink(ctx context.Context, tx Tx, s plan.Site, secret stri
 }
 
 // OutsideRemark takes what somebody without an account says of a page that a link shows. Who
-// made the link is told; where something of the page is planned, it stands at its review, too.
+// made the link is told; where the link shows something of the page that is planned, it stands at its review, too.
 func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words string) error {
 	name, words = strings.TrimSpace(name), strings.TrimSpace(words)
 	switch {
@@ -146,6 +145,14 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 		return plan.Refuse("name", "Give your name, so that they know who is asking.")
 	case words == "" || len([]rune(words)) > longestMessage:
 		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
+	}
+	full := plan.Refuse("words", "This link takes no more remarks. Please write to whoever sent it to you.")
+	link, st, err := a.OpenLink(ctx, secret)
+	if err != nil {
+		return err
+	}
+	if link.Remarks >= linkRemarks {
+		return full
 	}
 	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
 		l, who, err := a.openLink(ctx, tx, s, secret)
@@ -155,28 +162,23 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 		if taken, err := tx.CountRemark(ctx, l.ID, linkRemarks); err != nil {
 			return err
 		} else if !taken {
-			return plan.Refuse("words", "This link takes no more remarks. Please write to whoever sent it to you.")
-		}
-		n := NextEdition{Site: s}
-		if err := a.loadPlanned(ctx, tx, &n); err != nil {
-			return err
+			return full
 		}
 		r, err := plan.ReaderCalled(ctx, tx, l.As)
 		if err != nil {
 			return err
 		}
 		title := "the site as planned"
-		if readership.Visible(n.Trees.Next, r, nil).Find(entry) == sitemap.None {
+		if readership.Visible(st.Tree, r, nil).Find(entry) == sitemap.None {
 			entry = "" // a page that the link does not show
 		} else {
-			title = fmt.Sprintf("%q", n.Trees.Title(entry))
+			title = fmt.Sprintf("%q", st.Tree.Ref(st.Tree.Find(entry)).Title)
 		}
 		known, err := tx.Remarks(ctx, entry)
 		if err != nil {
 			return err
 		}
-		planned := slices.ContainsFunc(n.All, func(c change.Change) bool { return c.ID == entry })
-		if planned && len(known) < MostRemarks {
+		if st.Planned && st.Differs(entry) && len(known) < MostRemarks {
 			if err := tx.PutRemark(ctx, entry, Remark{Name: name, Words: words, At: a.Now()}); err != nil {
 				return err
 			}

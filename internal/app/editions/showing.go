@@ -44,14 +44,17 @@ func (a *Editions) planned(ctx context.Context, _ plan.Person, look func(context
 		goes[id] = true
 	}
 	var out []change.Change
+	differs := map[string]bool{}
 	for _, c := range n.All {
 		if n.Chosen[c.Key] {
 			out = append(out, c)
+			differs[c.ID] = true
 		}
 	}
 	st := plan.SiteState{
 		Site: n.Site, Planned: true, Tree: n.Draft.Tree, Shapes: n.Shapes, Rows: n.Draft.Table,
 		Drafts: func(entry string) bool { return goes[entry] }, Changed: plan.ChangedPages(n.Draft.Tree, out),
+		Differs: func(entry string) bool { return differs[entry] },
 	}
 	st.Site.Edition++
 	return st, nil

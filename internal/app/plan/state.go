@@ -22,6 +22,7 @@ type SiteState struct {
 	Shapes  shape.Set
 	Rows    []redirect.Row
 	Drafts  func(entry string) bool // planned: whose draft shows
+	Differs func(entry string) bool // planned: of what something is in it
 	Narrow  map[string][]string     // readerships that bear on entries besides, since others may read them now
 	Changed []ChangedPage           // by title
 }
