@@ -284,6 +284,7 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Editor)}), "may publish")
 	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole("gardener")}), "may publish")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Approver), Days: 3}))
+	require.ErrorContains(t, d.send("marta", editions.SendAsk{IDs: []string{compost}, To: editions.GroupOfRole(workflow.Manager)}), "Nobody else has that role")
 	require.Len(t, d.inbox("anselm"), 1)
 	require.Empty(t, d.inbox("marta"))
 	item, _ := d.queue("ines").Find(ponds, workflow.WithReviewer)

@@ -277,7 +277,7 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 		ask.Due = a.Now().AddDate(0, 0, min(ask.Days, 365)).Format(time.DateOnly)
 	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
-		if err := a.checkSend(ask, people, q); err != nil {
+		if err := a.checkSend(who, ask, people, q); err != nil {
 			return err
 		}
 		r := Review{ID: plan.NewID(), From: who.ID, To: ask.To, Message: ask.Message, Due: ask.Due, At: a.Now(), Informed: ask.Informed}
@@ -310,12 +310,14 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 	return sent, err
 }
 
-func (a *Editions) checkSend(ask SendAsk, people map[string]plan.Person, q Queue) error {
+func (a *Editions) checkSend(who plan.Person, ask SendAsk, people map[string]plan.Person, q Queue) error {
 	switch {
 	case len(ask.IDs) == 0:
 		return plan.Refuse("id", "Choose what you want to send.")
 	case !q.mayAsk(ask.To, people):
 		return plan.Refuse("to", "Choose somebody who may publish.")
+	case !q.reaches(ask.To, who.ID, people):
+		return errNobody
 	case len([]rune(ask.Message)) > longestMessage:
 		return plan.Refuse("message", fmt.Sprintf("A message has at most %d characters.", longestMessage))
 	case ask.Due != "":
@@ -334,6 +336,23 @@ func (q Queue) mayAsk(to string, people map[string]plan.Person) bool {
 	}
 	p, known := people[to]
 	return to == "" || known && !p.Inactive && rights.May(p.Role, workflow.Publish)
+}
+
+var errNobody = plan.Refuse("to", "Nobody else has that role. Choose somebody, or ask whoever may publish.")
+
+// reaches tells whether somebody is there whom a review asks that a person sent: a role that
+// nobody else has asks nobody.
+func (q Queue) reaches(to, from string, people map[string]plan.Person) bool {
+	r := Review{To: to, From: from}
+	if r.Role() == "" {
+		return true
+	}
+	for _, p := range people {
+		if r.asks(q.Next.Site.Rights(), p) {
+			return true
+		}
+	}
+	return false
 }
 
 // Suggested gives who is likely to review a thing: who looks after it or the nearest branch above,
@@ -413,6 +432,8 @@ func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to stri
 			return plan.ErrForbidden
 		case !q.mayAsk(to, people):
 			return plan.Refuse("to", "Choose somebody who may publish.")
+		case !q.reaches(to, r.From, people):
+			return errNobody
 		}
 		if err := tx.PassReview(ctx, request, to); err != nil {
 			return err
