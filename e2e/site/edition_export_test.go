@@ -200,7 +200,7 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 		names[f.Name] = true
 	}
 	require.NoError(t, z.Close())
-	for _, name := range []string{"README.txt", "proof.csv", "redirects/redirects.csv", "redirects/nginx/site.conf", "redirects/apache/redirects.conf", "site/index.html", "site/visitors/picnic-lawns/index.html", "site/search/a-z/index.html", "site/feed.atom", "site/assets/reader.css"} {
+	for _, name := range []string{"README.txt", "missing-files.txt", "proof.csv", "redirects/redirects.csv", "redirects/nginx/site.conf", "redirects/apache/redirects.conf", "site/index.html", "site/visitors/picnic-lawns/index.html", "site/search/a-z/index.html", "site/feed.atom", "site/assets/reader.css"} {
 		require.True(t, names[name], name)
 	}
 	for words, args := range map[string][]string{
@@ -224,6 +224,9 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 	r, err := zip.NewReader(bytes.NewReader(body), int64(len(body)))
 	require.NoError(t, err)
 	require.GreaterOrEqual(t, len(r.File), len(names), "and the pictures")
+	for _, f := range r.File {
+		require.NotEqual(t, "missing-files.txt", f.Name)
+	}
 	ask, err := http.NewRequest("GET", c.Base+"/studio/edition/past/5/export?as=nobody-here", nil)
 	require.NoError(t, err)
 	refused, err := c.Do(ask)

@@ -75,8 +75,13 @@ func (s *Site) Export(ctx context.Context, e Export) (Exported, error) {
 			return x.said, err
 		}
 	}
+	if len(x.said.Lost) > 0 {
+		return x.said, x.Put("missing-files.txt", strings.NewReader(lostNotes+strings.Join(x.said.Lost, "\n")+"\n"))
+	}
 	return x.said, nil
 }
+
+const lostNotes = "These files belong to the edition, and the storage of files has their data no more:\n\n"
 
 // pages writes all pages of the edition.
 func (x *exporter) pages(ctx context.Context) error {

@@ -3,7 +3,9 @@ package editions
 import (
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
+	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -210,11 +212,21 @@ func (s *Screens) exportEdition(r *shell.Request) error {
 	if st.Planned {
 		return plan.ErrNotFound
 	}
+	out, err := os.CreateTemp("", "edition-*.zip") // so that one that fails halfway is told, not downloaded
+	if err != nil {
+		return fmt.Errorf("export an edition: %w", err)
+	}
+	defer os.Remove(out.Name()) //nolint:errcheck // the system cleans its folder up, too
+	defer out.Close()
+	z := files.NewFolderZip(out)
+	if err := errors.Join(s.export(r.Ctx(), st, r.Query("as"), z.Put), z.Close()); err != nil {
+		return fmt.Errorf("export an edition: %w", err)
+	}
 	r.Header("Content-Type", "application/zip")
 	r.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="edition-%d.zip"`, st.Site.Edition))
-	z := files.NewFolderZip(r.Writer)
-	if err := s.export(r.Ctx(), st, r.Query("as"), z.Put); err != nil {
-		return err
+	if _, err := out.Seek(0, io.SeekStart); err != nil {
+		return fmt.Errorf("export an edition: %w", err)
 	}
-	return z.Close()
+	_, err = io.Copy(r.Writer, out)
+	return err
 }
