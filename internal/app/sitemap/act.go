@@ -81,19 +81,23 @@ func (a *Sitemap) checkSeen(ctx context.Context, tx Tx, who plan.Person, act Pla
 	if theirs == *act.Was || theirs == mine {
 		return nil
 	}
-	conflict := &plan.EditConflict{Who: "Another window of yours", Both: &plan.BothValues{Field: f.Words, Theirs: theirs, Mine: mine}}
 	other, err := tx.ActOn(ctx, 0, who.ID, []string{act.ID}, false)
-	switch {
-	case err == nil:
-		people, err := plan.PeopleByID(ctx, tx)
-		if err != nil {
-			return err
-		}
-		conflict.Who = people[other.PersonID].Name
-	case !errors.Is(err, plan.ErrNotFound):
+	if errors.Is(err, plan.ErrNotFound) || err == nil && !puts(other, act.ID, f, theirs) {
+		return nil // it is the person's own
+	}
+	if err != nil {
 		return err
 	}
-	return conflict
+	people, err := plan.PeopleByID(ctx, tx)
+	if err != nil {
+		return err
+	}
+	return &plan.EditConflict{Who: people[other.PersonID].Name, Both: &plan.BothValues{Field: f.Words, Theirs: theirs, Mine: mine}}
+}
+
+// puts tells whether an act put a value into a fact of an entry.
+func puts(act plan.Act, id string, f sitemap.Field, value string) bool {
+	return slices.ContainsFunc(act.Patches, func(p sitemap.Patch) bool { return p.ID == id && p.After != nil && f.Get(p.After) == value })
 }
 
 // withBoth tells of a conflict over one fact of one entry what stands there and what was to.

@@ -92,9 +92,10 @@ const isWriting = (e) => e.matches("input, textarea") && e.value !== e.defaultVa
 
 // stood is what a field was shown with.
 const stood = (field) =>
-  field instanceof HTMLSelectElement
+  field.dataset.stood ??
+  (field instanceof HTMLSelectElement
     ? ([...field.options].find((o) => o.defaultSelected) || field.options[0])?.value
-    : field.defaultValue;
+    : field.defaultValue);
 
 function wireFacts(p) {
   spellDates(box());
@@ -122,6 +123,7 @@ function wireFacts(p) {
         was: stood(field),
       });
       if (answer === null) return p.refused.set(place, { value, both: p.both });
+      field.dataset.stood = value; // until the facts are drawn again
       p.refused.delete(place);
       field.removeAttribute("aria-invalid");
     });
