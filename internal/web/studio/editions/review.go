@@ -382,7 +382,7 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 		}
 	}
 	if addresses > 0 {
-		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes", "addresses change") + "; the old ones go on answering.", Rows: rows, More: max(addresses-mostMoves, 0)})
+		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes; the old one goes on answering.", "addresses change; the old ones go on answering."), Rows: rows, More: max(addresses-mostMoves, 0)})
 	} else {
 		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No address changes."})
 	}
