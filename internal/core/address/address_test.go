@@ -2,6 +2,7 @@ package address_test
 
 import (
 	"encoding/csv"
+	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -113,5 +114,32 @@ func TestNamerCountsOn(t *testing.T) {
 		require.Equal(t, address.Unused(slug, func(s string) bool { return plain[s] }), got)
 		require.LessOrEqual(t, len(got), address.MaxSlug)
 		taken[got], plain[got] = true, true
+	}
+}
+
+// An address under a host name is told from every other, and back.
+func TestAddressesUnderAHostName(t *testing.T) {
+	require.Equal(t, "//staff.quillmere.example/tea", address.OnHost("staff.quillmere.example", "/tea"))
+	require.Equal(t, "/tea", address.OnHost("", "/tea"))
+	for at, want := range map[string][3]string{
+		"//staff.quillmere.example/tea?x=1": {"staff.quillmere.example", "/tea?x=1", "true"},
+		"//staff.quillmere.example/":        {"staff.quillmere.example", "/", "true"},
+		"/tea":                              {"", "/tea", "false"},
+		"///tea":                            {"", "///tea", "false"},
+		"//tea":                             {"", "//tea", "false"},
+	} {
+		host, rest, named := address.CutHost(at)
+		require.Equal(t, want, [3]string{host, rest, fmt.Sprint(named)}, at)
+	}
+	for url, want := range map[string][3]string{
+		"https://Staff.Quillmere.Example:8443/T%C3%AAa?x=1#y": {"staff.quillmere.example", "/T%C3%AAa?x=1#y", "true"},
+		"HTTP://staff.quillmere.example":                      {"staff.quillmere.example", "/", "true"},
+		"https:///tea":                                        {"", "", "false"},
+		"mailto:gwen@quillmere.example":                       {"", "", "false"},
+		"//staff.quillmere.example/tea":                       {"", "", "false"},
+		"https://staff.quillmere.example/%zz":                 {"", "", "false"},
+	} {
+		host, rest, named := address.HostOf(url)
+		require.Equal(t, want, [3]string{host, rest, fmt.Sprint(named)}, url)
 	}
 }

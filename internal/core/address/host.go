@@ -8,8 +8,13 @@ import (
 // An address under one host name alone has the name before it, behind two slashes, which no other
 // address begins with: //staff.quillmere.example/contact. Names are lower case and without a port.
 
-// OnHost gives an address under a host name.
-func OnHost(host, normal string) string { return "//" + host + normal }
+// OnHost gives an address under a host name; the address itself where that is not known.
+func OnHost(host, normal string) string {
+	if host == "" {
+		return normal
+	}
+	return "//" + host + normal
+}
 
 // CutHost gives the host name and the rest of an address under a host name, and whether it is one.
 func CutHost(at string) (host, rest string, ok bool) {

@@ -346,17 +346,18 @@ func (j *judge) underName(w Wish, text string, match Match) (name, string, error
 		url = "https:" + text
 	}
 	host, rest, named := address.HostOf(url)
-	if alone && !slices.ContainsFunc(j.OldHosts, func(h string) bool { return strings.EqualFold(h, host) }) && host != w.Host && !j.knows(host, rest, match) {
-		alone, named = false, false // two slashes by mistake
-	}
 	fold := func(h string) bool { return strings.EqualFold(h, host) }
+	at, err := address.Options{}.Key(rest)
+	old := named && (slices.ContainsFunc(j.OldHosts, fold) || host == w.Host || err == nil && j.knows(host, at, match))
 	switch {
+	case old:
+		return name{host, alone}, rest, nil
+	case alone: // two slashes by mistake
+		return name{host: w.Host}, text, nil
 	case !named && address.IsURL(text):
 		return name{}, "", refuse("%q is no address of a page.", text)
 	case !named:
 		return name{host: w.Host}, text, nil
-	case slices.ContainsFunc(j.OldHosts, fold), host == w.Host, j.knows(host, rest, match):
-		return name{host, alone}, rest, nil
 	case slices.ContainsFunc(j.Hosts, fold):
 		return name{}, rest, nil
 	}

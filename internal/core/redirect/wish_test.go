@@ -16,6 +16,7 @@ func ground(t testing.TB) redirect.Ground {
 	live := pages(t, "/", "/new", "/new/a", "/new/b", "/tea", "/leaving")
 	return redirect.Ground{Live: live, Next: next, Hosts: []string{"inside.quillmere.example", "staff.quillmere.example"}, OldHosts: []string{"staff.quillmere.example"}, Table: []redirect.Row{
 		row("/was", "/tea", 301, redirect.Exact), row("/cards", "/new", 301, redirect.Prefix), row("/shed", "/tea", 301, redirect.Branch), row("/over", "", 410, redirect.Exact),
+		row("//archive.quillmere.example/übersicht", "/tea", 301, redirect.Exact),
 	}}
 }
 
@@ -72,6 +73,9 @@ func TestWishesAreJudged(t *testing.T) {
 		{"//staff.quillmere.example/was /tea", redirect.Nothing, "/tea", "/was does this already"},
 		{"//staff.quillmere.example/new /tea branch", redirect.New, "/tea", "for staff.quillmere.example alone"},
 		{"//staff.quillmere.example/search /tea", redirect.Refused, "", "program itself"},
+		{"//archive.quillmere.example/%C3%9Cbersicht /new/a", redirect.Changes, "/new/a", "for archive.quillmere.example alone"},
+		{"https://archive.quillmere.example/%C3%BCbersicht /new/a", redirect.Changes, "/new/a", "for archive.quillmere.example alone"},
+		{"https://archive.quillmere.example/other /new/a", redirect.Refused, "", "does not point here"},
 		{"//menu//list /tea", redirect.New, "/tea", ""},
 		{"https://inside.quillmere.example/tea /new", redirect.Refused, "", "is at this address"},
 		{"/menu#x /tea", redirect.Refused, "", "never reaches"},
