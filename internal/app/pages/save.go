@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // SavedPage is the answer to a save.
@@ -131,13 +132,18 @@ const (
 )
 
 // FinishDrafts renders the drafts that nobody writes on any more and works out their words for the
-// search, so that neither who writes nor who publishes waits for that.
+// search, so that neither who writes nor who publishes waits for that. A draft that cannot be
+// rendered is told, and keeps no other one waiting.
 func (a *Pages) FinishDrafts(ctx context.Context) error {
+	var skipped error
 	for _, step := range []struct {
 		after  time.Duration
 		finish func(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error)
 	}{
-		{renderedAfter, a.renderDrafts},
+		{renderedAfter, func(ctx context.Context, tx Tx, s plan.Site, before time.Time) (done int, err error) {
+			done, skipped, err = a.renderDrafts(ctx, tx, s, before)
+			return done, err
+		}},
 		{wordsAfter, func(ctx context.Context, tx Tx, _ plan.Site, before time.Time) (int, error) {
 			return tx.FindWords(ctx, before, finishedAtOnce)
 		}},
@@ -154,33 +160,44 @@ func (a *Pages) FinishDrafts(ctx context.Context) error {
 			}
 		}
 	}
-	return nil
+	return skipped
 }
 
-// renderDrafts renders some drafts that were written before a time.
-func (a *Pages) renderDrafts(ctx context.Context, tx Tx, s plan.Site, before time.Time) (int, error) {
+// renderDrafts renders some drafts that were written before a time. It gives how many it did, and
+// why it did not render others.
+func (a *Pages) renderDrafts(ctx context.Context, tx Tx, s plan.Site, before time.Time) (done int, skipped, err error) {
 	bare, err := tx.BareDrafts(ctx, before, finishedAtOnce)
 	if err != nil || len(bare) == 0 {
-		return 0, err
+		return 0, nil, err
 	}
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
-		return 0, err
+		return 0, nil, err
 	}
 	around, err := a.Around(ctx, tx)
 	if err != nil {
-		return 0, err
+		return 0, nil, err
 	}
 	for _, old := range bare {
-		v, err := a.Rendered(trees.TemplateOf(old.EntryID), old.Content, around)
+		v, err := a.renderedOrNot(trees.TemplateOf(old.EntryID), old, around)
 		if err != nil {
-			return 0, fmt.Errorf("draft of %s: %w", old.EntryID, err)
+			skipped = errors.Join(skipped, err)
+			continue
 		}
-		if err := tx.SaveDraft(ctx, v.As(old), old.Version); err != nil {
-			return 0, err
+		if err := tx.SaveDraft(ctx, v, old.Version); err != nil {
+			return 0, nil, err
 		}
+		done++
 	}
-	return len(bare), nil
+	return done, skipped, nil
+}
+
+func (a *Pages) renderedOrNot(t content.Template, old plan.PageVersion, around markup.Around) (v plan.PageVersion, err error) {
+	defer plan.Recovered(&err)
+	if v, err = a.Rendered(t, old.Content, around); err != nil {
+		return v, fmt.Errorf("draft of %s: %w", old.EntryID, err)
+	}
+	return v.As(old), nil
 }
 
 // keepText stores a text beside the draft that it met.
