@@ -137,7 +137,7 @@ func TestTwoPlannersAtOnce(t *testing.T) {
 	require.Equal(t, 200, status)
 	status, a := kofi.Act(map[string]any{"do": "retitle", "id": id, "value": "Gift shop", "seen": rows.Version})
 	require.Equal(t, 409, status)
-	require.Contains(t, a.Error, `Ines Barrow was quicker: the title is "Garden shop" now, and you wrote "Gift shop"`)
+	require.Contains(t, a.Error, `Ines Barrow changed the title first, to "Garden shop". You wrote "Gift shop"`)
 
 	status, _ = ines.Act(map[string]any{"do": "remove", "id": id, "confirmed": true})
 	require.Equal(t, 200, status)

@@ -130,14 +130,14 @@ func (a *Floor) saveNext(ctx context.Context, tx Tx, who Person, trees Trees, ne
 
 func (e *EditConflict) Error() string {
 	if b := e.Both; b != nil {
-		return fmt.Sprintf("%s was quicker: the %s is %s now, and you wrote %s. Choose which one stays.", e.Who, b.Field, quotedOrEmpty(b.Theirs), quotedOrEmpty(b.Mine))
+		return fmt.Sprintf("%s changed the %s first, to %s. You wrote %s. Choose which one stays.", e.Who, b.Field, quotedOrNothing(b.Theirs), quotedOrNothing(b.Mine))
 	}
 	return fmt.Sprintf("%s changed this first: %s. Check it and try again.", e.Who, e.Label)
 }
 
-func quotedOrEmpty(v string) string {
+func quotedOrNothing(v string) string {
 	if v == "" {
-		return "empty"
+		return "nothing"
 	}
 	return fmt.Sprintf("%q", v)
 }
