@@ -149,8 +149,8 @@ function select(pos, whole) {
   if (pos < 0) return;
   const tr = selectBlock(x.view.state, pos, whole);
   if (!tr) return;
+  x.view.focus(); // first, because what has no focus is not scrolled to
   x.view.dispatch(tr);
-  x.view.focus();
 }
 
 // endOf is the position behind the last block of a slot.
@@ -200,6 +200,7 @@ function refresh() {
 // --- what is pasted and dropped ---
 
 const handlers = {
+  handleScrollToSelection: scrollToUnseen,
   transformPastedHTML(html) {
     const clean = cleanHTML(html, [location.host, ...data.hosts]);
     if (clean.dropped) say(clean.dropped, true);
@@ -224,6 +225,28 @@ const handlers = {
     return tick(view, event);
   },
 };
+
+// scrollToUnseen scrolls to a selection out of sight in a long page, where the browser has not worked out how high what
+// stands before it is.
+function scrollToUnseen(view) {
+  const at = root.classList.contains("is-long") && domOfSelection(view)?.getBoundingClientRect();
+  const stage = at && document.querySelector(".stage").getBoundingClientRect();
+  if (!at || (at.bottom > stage.top && at.top < stage.bottom)) return false;
+  settle(view, 4);
+  return true;
+}
+
+// settle keeps the selection at the middle for some frames, while what came into sight takes its true height.
+function settle(view, frames) {
+  domOfSelection(view)?.scrollIntoView({ block: "center" });
+  if (frames) requestAnimationFrame(() => settle(view, frames - 1));
+}
+
+function domOfSelection(view) {
+  const { from, head, node } = view.state.selection,
+    dom = node ? view.nodeDOM(from) : view.domAtPos(head).node;
+  return dom?.nodeType === Node.TEXT_NODE ? dom.parentNode : dom;
+}
 
 // takeDrop takes a file from the computer or from the picker before anything else does: one that is dropped beside the page
 // does not open in its place.
@@ -288,7 +311,7 @@ x.view = new EditorView(document.getElementById("sheet"), {
   dispatchTransaction: dispatch,
   ...handlers,
 });
-root.classList.toggle("has-many-tables", x.view.dom.querySelectorAll("table").length > 60);
+root.classList.toggle("is-long", x.view.dom.querySelectorAll(".slot-body > .b").length > 60);
 x.drawTools = makeTools(x, document.getElementById("styles"));
 x.parts = makeParts(x, document.getElementById("parts"));
 makeWidths();

@@ -1,5 +1,5 @@
 // The quiet line of text styles: what is written next, and what is selected, takes them.
-import { TextSelection } from "prosemirror-state";
+import { Selection, TextSelection } from "prosemirror-state";
 import {
   tableEditing,
   goToNextCell,
@@ -224,6 +224,14 @@ const tableTools = [
   ["Remove table", deleteTable],
 ];
 
+// toEnd goes to the first or the last text of the page. A browser by itself stops at what it may not write at.
+const toEnd = (way, selects) => (state, dispatch) => {
+  const end = way < 0 ? Selection.atStart(state.doc) : Selection.atEnd(state.doc);
+  const to = selects ? TextSelection.between(state.selection.$anchor, end.$head) : end;
+  dispatch?.(state.tr.setSelection(to).scrollIntoView());
+  return true;
+};
+
 export const keysOf = (x) => {
   const s = x.schema;
   return keymap({
@@ -234,6 +242,10 @@ export const keysOf = (x) => {
     "Mod-i": toggleMark(s.marks.em),
     "Mod-k": () => askLink(x),
     "Mod-a": selectMore,
+    "Mod-Home": toEnd(-1),
+    "Mod-End": toEnd(1),
+    "Shift-Mod-Home": toEnd(-1, true),
+    "Shift-Mod-End": toEnd(1, true),
     "Mod-Enter": () => x.addBelow(),
     Enter: chainCommands(() => intoSlot(x), nextItem),
     Backspace: emptyText,
