@@ -36,6 +36,7 @@ map $args $cp_and { "" ""; default "&$args"; }
 map $request_uri $cp_raw {
     default $cp_key;
     "~^[^?]*(?://|/\.)" $cp_key;
+    "~*^[^?#%]*(?:%(?:2[DE]|3[0-9]|4[1-9A-F]|5[0-9AF]|6[1-9A-F]|7[0-9AE])[^?#%]*)+(?:[?#]|$)" $cp_key;
     "~*^(?<cp_w>/[^?#]*?)(?:/+index\.html?)*/*(?:[?#]|$)" $cp_w;
 }
 # The query without empty parameters.

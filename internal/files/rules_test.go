@@ -170,6 +170,9 @@ func spelt(compact bool, rows []redirect.Row) (out []string) {
 		if r.Match == redirect.Exact && query == "" && !strings.Contains(at, "%2F") {
 			out = append(out, address.Written(strings.ToUpper(from)))
 		}
+		if !strings.Contains(at, "%") {
+			out = append(out, strings.TrimSuffix(at, "/")+"/b%65l%4Fw%2dit?q=%41")
+		}
 		out = append(out, strings.TrimSuffix(at, "/")+"/BELOW", strings.TrimSuffix(at, "/")+"/Quite/ZzAaabBB/AAAAAAAAAAAAAAAAAAAAAAAAAAAA?Q=Z")
 	}
 	return append(out, "/form?d=&c=x|y&b=2&a=A.b&b=1&f=1", "/form?d=&c=x|y&b=1&a=A.b&b=2&f=1", "/FORM?d=&c=x|y&b=1&&a=A.b&b=2&f=1&", "/form?d=&c=x|y&b=1&a=A.b&b=2&f=1&g=1",

@@ -3,7 +3,7 @@ package weblog
 import (
 	"bytes"
 	"cmp"
-	"hash/maphash"
+	"encoding/binary"
 	"iter"
 	"slices"
 
@@ -17,42 +17,35 @@ type Visits struct {
 	N       int
 }
 
-// Counter counts visits by address in normal form. It keeps a million addresses in some 60 MB:
-// what they are called in blocks of a fixed size, and indexes of four bytes. An address that
-// was asked for in another form is kept beside its normal one, so that it is worked out once.
+// Counter counts visits by address in normal form. It keeps a million addresses in some 50 MB:
+// each as the number of its folder and its last segment, and one number for its visits. An
+// address that was asked for in another form is kept beside its normal one, so that it is
+// worked out once.
 type Counter struct {
-	seed   maphash.Seed
-	blocks [][]byte        // host, NUL, address, one behind the other
-	keys   [][]key         // in runs of a fixed size, which never move
-	n      int             // of keys
-	table  []uint32        // hash → index in keys, plus one
-	agents map[string]bool // whether programs are robots, as far as they were met
-	Lines  int             // that were read
-	Broken int             // of these, that are none of a log
-	First  int             // the first of those, counted from 1
+	folders texts           // host, NUL, and the address to its last slash
+	keys    texts           // number of the folder, and the rest of the address
+	counts  [][]uint32      // of each key, in runs as its text: its visits, or, with the highest bit, another key or none
+	agents  map[string]bool // whether programs are robots, as far as they were met
+	room    []byte          // for the text of a key
+	Lines   int             // that were read
+	Broken  int             // of these, that are none of a log
+	First   int             // the first of those, counted from 1
 }
-
-type key struct {
-	block, at uint32
-	length, n uint32
-	same      uint32 // index of the normal form, plus one; 0: it is normal; none: it is no address
-}
-
-const none = 1<<32 - 1
 
 const (
-	blockSize = 1 << 20
-	runBits   = 13 // a run has 8,192 keys
+	elsewhere = 1 << 31       // with the number of the key in normal form
+	none      = 1<<32 - 1     // it is no address
+	most      = elsewhere - 1 // visits that are counted
 )
 
-func (c *Counter) key(i int) *key { return &c.keys[i>>runBits][i&(1<<runBits-1)] }
+func (c *Counter) count(i int) *uint32 { return &c.counts[i>>runBits][i&(runSize-1)] }
 
 // longestKey is the longest address that is counted; nobody types longer ones.
 const longestKey = 4096
 
 // NewCounter makes one.
 func NewCounter() *Counter {
-	return &Counter{seed: maphash.MakeSeed(), table: make([]uint32, 1<<12), agents: map[string]bool{}}
+	return &Counter{folders: newTexts(), keys: newTexts(), agents: map[string]bool{}}
 }
 
 // Line takes a line of a log.
@@ -70,26 +63,29 @@ func (c *Counter) Line(line []byte) {
 		return
 	}
 	if h.read() && !c.robot(h.Agent) && len(h.Host)+len(h.Address) < longestKey {
-		c.count(h.Host, h.Address)
+		c.visit(h.Host, h.Address)
 	}
 }
 
-func (c *Counter) count(host, addr []byte) {
+func (c *Counter) visit(host, addr []byte) {
 	i, met := c.find(host, addr)
 	if !met {
-		c.key(i).same = c.normal(host, addr, uint32(i)) //nolint:gosec // as in keep
+		*c.count(i) = c.normal(host, addr, i)
 	}
-	switch same := c.key(i).same; same {
-	case 0:
-		c.key(i).n++
-	case none:
-	default:
-		c.key(int(same-1)).n++
+	n := c.count(i)
+	if *n == none {
+		return
+	}
+	if *n >= elsewhere {
+		n = c.count(int(*n - elsewhere))
+	}
+	if *n < most {
+		*n++
 	}
 }
 
-// normal gives what the field same is for the key at an index.
-func (c *Counter) normal(host, addr []byte, at uint32) uint32 {
+// normal gives what is to be counted for a new key: no visit yet, or where its visits are.
+func (c *Counter) normal(host, addr []byte, at int) uint32 {
 	var o address.Options
 	form, err := o.Key(string(addr))
 	if err != nil {
@@ -100,34 +96,26 @@ func (c *Counter) normal(host, addr []byte, at uint32) uint32 {
 		return 0
 	}
 	i, _ := c.find(low, []byte(form))
-	if uint32(i) == at { //nolint:gosec // as in keep
+	if i == at {
 		return 0
 	}
-	return uint32(i) + 1 //nolint:gosec // as in keep
+	return uint32(i) + elsewhere //nolint:gosec // two thousand million addresses are no log
 }
 
-// find gives the index of a key, which is made where there is none.
+// find gives the number of a key, which is made where there is none.
 func (c *Counter) find(host, addr []byte) (i int, met bool) {
-	var h maphash.Hash
-	h.SetSeed(c.seed)
-	_, _ = h.Write(host)
-	_ = h.WriteByte(0)
-	_, _ = h.Write(addr)
-	mask := uint64(len(c.table) - 1)
-	for i := h.Sum64() & mask; ; i = (i + 1) & mask {
-		at := c.table[i]
-		if at == 0 {
-			c.table[i] = c.keep(host, addr)
-			break
-		}
-		if c.is(c.key(int(at-1)), host, addr) {
-			return int(at - 1), true
-		}
+	path, _, _ := bytes.Cut(addr, []byte("?"))
+	cut := bytes.LastIndexByte(path, '/') + 1
+	c.room = append(append(append(c.room[:0], host...), 0), addr[:cut]...)
+	folder, _ := c.folders.number(c.room)
+	c.room = append(binary.AppendUvarint(c.room[:0], uint64(folder)), addr[cut:]...) //nolint:gosec // not negative
+	if i, met = c.keys.number(c.room); met {
+		return i, true
 	}
-	if c.n*4 > len(c.table)*3 {
-		c.grow()
+	if i&(runSize-1) == 0 {
+		c.counts = append(c.counts, make([]uint32, runSize))
 	}
-	return c.n - 1, false
+	return i, false
 }
 
 // mostAgents is how many programs are kept in mind.
@@ -144,73 +132,97 @@ func (c *Counter) robot(agent []byte) bool {
 	return is
 }
 
-func (c *Counter) bytes(k *key) []byte { return c.blocks[k.block][k.at : k.at+k.length] }
-
-func (c *Counter) is(k *key, host, addr []byte) bool {
-	b := c.bytes(k)
-	return len(b) == len(host)+1+len(addr) && b[len(host)] == 0 && bytes.Equal(b[:len(host)], host) && bytes.Equal(b[len(host)+1:], addr)
-}
-
-// keep stores a new key, and gives its index plus one.
-func (c *Counter) keep(host, addr []byte) uint32 {
-	length := len(host) + 1 + len(addr)
-	if n := len(c.blocks); n == 0 || len(c.blocks[n-1])+length > blockSize {
-		c.blocks = append(c.blocks, make([]byte, 0, blockSize))
-	}
-	last := len(c.blocks) - 1
-	b := c.blocks[last]
-	k := key{uint32(last), uint32(len(b)), uint32(length), 0, 0} //nolint:gosec // within a block
-	c.blocks[last] = append(append(append(b, host...), 0), addr...)
-	if c.n&(1<<runBits-1) == 0 {
-		c.keys = append(c.keys, make([]key, 0, 1<<runBits))
-	}
-	run := &c.keys[len(c.keys)-1]
-	*run = append(*run, k)
-	c.n++
-	return uint32(c.n) //nolint:gosec // four thousand million addresses are no log
-}
-
-func (c *Counter) grow() {
-	c.table = make([]uint32, 2*len(c.table))
-	mask := uint64(len(c.table) - 1)
-	for i := range c.n {
-		at := maphash.Bytes(c.seed, c.bytes(c.key(i))) & mask
-		for c.table[at] != 0 {
-			at = (at + 1) & mask
-		}
-		c.table[at] = uint32(i + 1) //nolint:gosec // as in keep
-	}
-}
-
 // All gives what was visited, the most visited first. What is no address is left out.
 func (c *Counter) All() iter.Seq[Visits] {
-	order := make([]uint32, 0, c.n)
-	for i := range c.n {
-		if c.key(i).n > 0 {
-			order = append(order, uint32(i)) //nolint:gosec // as in keep
+	c.folders.table, c.keys.table = nil, nil // their room is needed now
+	ranks, over := c.ranked()
+	order := make([]ranked, 0, c.keys.n)
+	for i := range c.keys.n {
+		if n := *c.count(i); n > 0 && n < elsewhere {
+			folder, _ := binary.Uvarint(c.keys.text(i))
+			order = append(order, ranked{ranks[folder], uint32(i)}) //nolint:gosec // as in normal
 		}
 	}
-	slices.SortFunc(order, func(a, b uint32) int {
-		x, y := c.key(int(a)), c.key(int(b))
-		if by := cmp.Compare(y.n, x.n); by != 0 {
+	slices.SortFunc(order, func(a, b ranked) int {
+		x, y := int(a.key), int(b.key)
+		if by := cmp.Compare(*c.count(y), *c.count(x)); by != 0 {
 			return by
 		}
-		hostX, addrX := c.parts(x)
-		hostY, addrY := c.parts(y)
-		return cmp.Or(bytes.Compare(addrX, addrY), bytes.Compare(hostX, hostY))
+		if a.rank == b.rank || over[min(a.rank, b.rank)] {
+			return c.compare(x, y)
+		}
+		return cmp.Compare(a.rank, b.rank)
 	})
 	return func(yield func(Visits) bool) {
-		for _, i := range order {
-			k := c.key(int(i))
-			host, addr := c.parts(k)
-			if !yield(Visits{string(addr), string(host), int(k.n)}) {
+		for _, at := range order {
+			i := int(at.key)
+			host, folder, rest := c.parts(i)
+			if !yield(Visits{string(folder) + string(rest), string(host), int(*c.count(i))}) {
 				return
 			}
 		}
 	}
 }
 
-func (c *Counter) parts(k *key) (host, addr []byte) {
-	host, addr, _ = bytes.Cut(c.bytes(k), []byte{0})
-	return host, addr
+// ranked is a key with the rank of its folder, so that most keys are ordered without a look at their texts.
+type ranked struct{ rank, key uint32 }
+
+// ranked gives the rank of each folder by its address, and for each rank whether other folders begin with that address:
+// theirs may stand between its own keys.
+func (c *Counter) ranked() (ranks []uint32, over []bool) {
+	order := make([]int, c.folders.n)
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int {
+		_, x := c.folder(a)
+		_, y := c.folder(b)
+		return bytes.Compare(x, y)
+	})
+	ranks, over = make([]uint32, len(order)), make([]bool, len(order))
+	for rank, i := range order {
+		ranks[i] = uint32(rank) //nolint:gosec // as in normal
+		if rank > 0 {
+			_, before := c.folder(order[rank-1])
+			_, at := c.folder(i)
+			over[rank-1] = bytes.HasPrefix(at, before)
+		}
+	}
+	return ranks, over
+}
+
+// compare orders keys by their addresses, then their hosts, without putting one together.
+func (c *Counter) compare(a, b int) int {
+	hostA, folderA, restA := c.parts(a)
+	hostB, folderB, restB := c.parts(b)
+	return cmp.Or(joined(folderA, restA, folderB, restB), bytes.Compare(hostA, hostB))
+}
+
+// joined compares two texts of two parts each.
+func joined(a, restA, b, restB []byte) int {
+	if len(a) > len(b) {
+		return -joined(b, restB, a, restA)
+	}
+	if by := bytes.Compare(a, b[:len(a)]); by != 0 {
+		return by
+	}
+	left := b[len(a):]
+	both := min(len(restA), len(left))
+	if by := bytes.Compare(restA[:both], left[:both]); by != 0 || both < len(left) {
+		return cmp.Or(by, -1)
+	}
+	return bytes.Compare(restA[both:], restB)
+}
+
+// parts are the host of a key, the folder of its address, and the rest of it.
+func (c *Counter) parts(i int) (host, folder, rest []byte) {
+	text := c.keys.text(i)
+	n, used := binary.Uvarint(text)
+	host, folder = c.folder(int(n)) //nolint:gosec // it was a number
+	return host, folder, text[used:]
+}
+
+func (c *Counter) folder(i int) (host, path []byte) {
+	host, path, _ = bytes.Cut(c.folders.text(i), []byte{0})
+	return host, path
 }

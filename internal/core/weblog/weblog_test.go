@@ -2,6 +2,7 @@ package weblog_test
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"runtime"
 	"slices"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/weblog"
 )
 
@@ -51,16 +53,23 @@ func TestCounting(t *testing.T) {
 		c, want := weblog.NewCounter(), map[string]int{}
 		for range rapid.IntRange(0, 9000).Draw(t, "lines") % 9000 {
 			host, at := rapid.SampledFrom([]string{"", "a.quillmere.example:80 ", "B.quillmere.example "}).Draw(t, "host"), rapid.IntRange(0, 5000).Draw(t, "at")
-			form := rapid.SampledFrom([]string{"/p/%d", "/P/%d/", "//p/%d"}).Draw(t, "form")
+			form := rapid.SampledFrom([]string{"/p/%d", "/P/%d/", "//p/%d", "/p/%d/x", "/p/%d/x/", "/p/%d/x!", "/p!/%d", "/p%d?y=/2", "/%%zz%d"}).Draw(t, "form")
 			c.Line([]byte(host + `192.0.2.7 - - ` + when + ` "GET ` + fmt.Sprintf(form, at) + ` HTTP/1.1" 200 1` + "\r\n"))
 			name, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(host)), ":")
-			want[fmt.Sprintf("%s /p/%d", name, at)]++
+			var o address.Options
+			if normal, err := o.Key(fmt.Sprintf(form, at)); err == nil {
+				want[name+" "+normal]++
+			}
 		}
-		got := map[string]int{}
-		for v := range c.All() {
+		got, all := map[string]int{}, slices.Collect(c.All())
+		for _, v := range all {
 			got[v.Host+" "+v.Address] += v.N
 		}
 		require.Equal(t, want, got)
+		require.Len(t, all, len(got), "each once")
+		require.True(t, slices.IsSortedFunc(all, func(a, b weblog.Visits) int {
+			return cmp.Or(cmp.Compare(b.N, a.N), cmp.Compare(a.Address, b.Address), cmp.Compare(a.Host, b.Host))
+		}))
 	})
 	c := weblog.NewCounter()
 	for _, line := range []string{"", "nothing", `192.0.2.7 - - ` + when + ` "GET /%zz` + "\\" + ` HTTP/1.1" 200 1`, `192.0.2.7 - - ` + when + ` "GET /tea HTTP/1.1" 200 1`} {
