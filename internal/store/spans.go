@@ -73,8 +73,8 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 		}
 	}
 	var bare []string
-	err := t.scan(ctx, &bare, `SELECT s.entry_id FROM page_spans s JOIN page_versions v ON v.id = s.version_id
-		WHERE s.site_id = ? AND `+isDraft+` AND s.entry_id `+inSet+` AND `+isBare+` LIMIT 1`, t.site, ids)
+	err := t.scan(ctx, &bare, `WITH bare AS MATERIALIZED (SELECT v.id FROM page_versions v WHERE v.site_id = ? AND `+isBare+`)
+		SELECT s.entry_id FROM bare JOIN page_spans s ON s.version_id = bare.id WHERE `+isDraft+` AND s.entry_id `+inSet+` LIMIT 1`, t.site, ids)
 	if len(bare) > 0 {
 		err = fmt.Errorf("page %s is not rendered", bare[0])
 	}
