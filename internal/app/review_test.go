@@ -392,6 +392,16 @@ func TestWhatAReviewShows(t *testing.T) {
 	template := thing(shape.TemplateID("procedure"))
 	require.Equal(t, "Name", template.Fields[0].Label)
 	require.NotEmpty(t, template.Blocks)
+	tree, _, err := d.Export(ctx, anselm, false)
+	require.NoError(t, err)
+	follow := 0
+	for i := range tree.Len() {
+		if tree.At(i).Template == "procedure" {
+			follow++
+		}
+	}
+	require.Positive(t, follow)
+	require.Equal(t, follow, template.Follow)
 	came = ""
 	for _, r := range template.Blocks[0].Runs {
 		if r.Kind == textdiff.Come {

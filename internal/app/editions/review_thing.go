@@ -115,6 +115,7 @@ type Thing struct {
 	Shown   map[string]ShownPictures // by block
 	New     bool                     // it has no text in Live
 	Written bool                     // its text changes
+	Follow  int                      // how many pages of Next follow it, of a template
 	Remarks []Remark
 }
 
@@ -135,6 +136,7 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 	}
 	if key := shape.TemplateOf(item.ID); key != "" {
 		t.Fields, t.Blocks, t.Whole = content.ChangedTemplate(templateIn(live, key), templateIn(next, key))
+		t.Follow = len(plan.UsedBy(q.Next.Trees.Next, next.Templates())[key])
 	}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.MayPlan(s, who); err != nil {

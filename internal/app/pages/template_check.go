@@ -97,7 +97,7 @@ func effectsOn(ctx context.Context, tx Tx, trees plan.Trees, was, is content.Tem
 	known := func(id string) bool {
 		return slices.ContainsFunc(people, func(p plan.Person) bool { return p.ID == id })
 	}
-	used := usedBy(trees.Next, trees.Shapes.Next.Templates())[was.Key]
+	used := plan.UsedBy(trees.Next, trees.Shapes.Next.Templates())[was.Key]
 	ids := make([]string, len(used))
 	for k, i := range used {
 		ids[k] = trees.Next.Ref(i).ID

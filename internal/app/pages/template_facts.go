@@ -62,7 +62,7 @@ func (a *Pages) Facts(ctx context.Context, who plan.Person, template string, onl
 		}
 		out.Template, out.Entry = *w.Template, entryFacts()
 		var ids []string
-		for _, i := range usedBy(trees.Next, trees.Shapes.Next.Templates())[template] {
+		for _, i := range plan.UsedBy(trees.Next, trees.Shapes.Next.Templates())[template] {
 			if !only.fits(trees.Next, i) {
 				continue
 			}

@@ -65,7 +65,7 @@ func (a *Pages) TemplateList(ctx context.Context, who plan.Person) (list []Templ
 			}
 		}
 		next, live := trees.Shapes.Next, trees.Shapes.Live
-		counts := usedBy(trees.Next, next.Templates())
+		counts := plan.UsedBy(trees.Next, next.Templates())
 		for _, t := range next.Templates() {
 			id := shape.TemplateID(t.Key)
 			line := TemplateLine{Template: t, Pages: len(counts[t.Key]), Live: live.Find(id) != nil, Drafts: by[t.Key]}
@@ -91,18 +91,6 @@ func wordsOf(live, next shape.Set, id string) string {
 		}
 	}
 	return ""
-}
-
-// usedBy gives the pages of a tree by the template that lays them out.
-func usedBy(t *sitemap.Tree, templates []content.Template) map[string][]int {
-	out := map[string][]int{}
-	for i := range t.Len() {
-		if e := t.Ref(i); e.Kind.IsPage() {
-			key := plan.TemplateOf(templates, e.Template).Key
-			out[key] = append(out[key], i)
-		}
-	}
-	return out
 }
 
 // TemplateView is what the template editor shows.
@@ -133,7 +121,7 @@ func (a *Pages) templateView(ctx context.Context, tx Tx, s plan.Site, trees plan
 	var was *content.Template
 	if w := trees.Shapes.Next.Find(shape.TemplateID(key)); w != nil {
 		was, v.Template = w.Template, *w.Template
-		v.Pages = len(usedBy(trees.Next, trees.Shapes.Next.Templates())[key])
+		v.Pages = len(plan.UsedBy(trees.Next, trees.Shapes.Next.Templates())[key])
 	}
 	var err error
 	v.Draft, err = tx.TemplateDraft(ctx, person, key)
@@ -336,7 +324,7 @@ func (a *Pages) RemoveTemplate(ctx context.Context, who plan.Person, key, templa
 		if w == nil {
 			return plan.PlanResult{}, plan.ErrNotFound
 		}
-		if n := len(usedBy(trees.Next, set.Templates())[template]); n > 0 {
+		if n := len(plan.UsedBy(trees.Next, set.Templates())[template]); n > 0 {
 			return plan.PlanResult{}, plan.Refuse("", fmt.Sprintf("%q lays out %d %s. Give %s another template first.", w.Template.Name, n, plan.Plural(n, "page", "pages"), plan.Plural(n, "it", "them")))
 		}
 		if len(set.Templates()) == 1 {

@@ -31,6 +31,18 @@ func (t Trees) TemplateOf(entry string) content.Template {
 	return TemplateOf(t.Shapes.Next.Templates(), key)
 }
 
+// UsedBy gives the pages of a tree by the template that lays them out.
+func UsedBy(t *sitemap.Tree, templates []content.Template) map[string][]int {
+	out := map[string][]int{}
+	for i := range t.Len() {
+		if e := t.Ref(i); e.Kind.IsPage() {
+			key := TemplateOf(templates, e.Template).Key
+			out[key] = append(out[key], i)
+		}
+	}
+	return out
+}
+
 // Rendered renders a page into the version that an edition will show: its HTML, its
 // words for search, its links.
 func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Around) (PageVersion, error) {

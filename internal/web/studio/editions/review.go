@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/review"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/textdiff"
 	"candlepath/internal/core/workflow"
@@ -57,21 +58,22 @@ type reviewRow struct {
 // thingView is one thing with what changes of it.
 type thingView struct {
 	reviewRow
-	Views                           []part.CountView
-	Words                           []string
-	Fields                          []fieldView
-	Shape                           []runView
-	Blocks                          []blockView
-	Before, After                   []runView // side by side
-	Sides                           bool
-	New                             bool
-	PageURL, ReadersURL, HistoryURL string
-	By, Request                     string
-	Comes                           []comesView
-	Remarks                         []remarkView
-	MayApprove                      bool
-	WhyNot                          string
-	MayPass                         bool
+	Views                  []part.CountView
+	Words                  []string
+	Fields                 []fieldView
+	Shape                  []runView
+	Blocks                 []blockView
+	Before, After          []runView // side by side
+	Sides                  bool
+	New                    bool
+	OpenURL, Opens         string // where it is made, and what that is
+	ReadersURL, HistoryURL string
+	By, Request            string
+	Comes                  []comesView
+	Remarks                []remarkView
+	MayApprove             bool
+	WhyNot                 string
+	MayPass                bool
 }
 
 type fieldView struct {
@@ -277,11 +279,10 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		}
 	}
 	v.HistoryURL = urls.HistoryOf(t.Item.ID)
-	if q.Next.Trees.Next.Find(t.Item.ID) != sitemap.None {
-		v.PageURL = urls.Page(t.Item.ID)
-		if t.Written {
-			v.ReadersURL = urls.OfPage(t.Item.ID, "look")
-		}
+	page := q.Next.Trees.Next.Find(t.Item.ID) != sitemap.None
+	v.OpenURL, v.Opens = madeAt(t.Item.ID, page)
+	if page && t.Written {
+		v.ReadersURL = urls.OfPage(t.Item.ID, "look")
 	}
 	v.remarks(t.Remarks, people, show)
 	for _, f := range t.Fields {
@@ -362,6 +363,23 @@ func (v *thingView) take(block string) (out []remarkView) {
 	return out
 }
 
+// madeAt is the screen on which something is made, and what it is; of what is no page any more, nothing.
+func madeAt(id string, page bool) (at, what string) {
+	if key := shape.TemplateOf(id); key != "" {
+		return urls.Template(key), "template"
+	}
+	if key := shape.MenuOf(id); key != "" {
+		return urls.Menu(key, ""), "menu"
+	}
+	if key := shape.TrailOf(id); key != "" {
+		return urls.Trail(key), "trail"
+	}
+	if page {
+		return urls.Page(id), "page"
+	}
+	return "", ""
+}
+
 // comes tells what comes along: addresses, and what preflight says of it.
 // mostMoves is how many addresses are told one by one.
 const mostMoves = 12
@@ -369,6 +387,9 @@ const mostMoves = 12
 func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 	if o.Next == nil {
 		return
+	}
+	if t.Follow > 0 {
+		v.Comes = append(v.Comes, comesView{Words: part.Count(t.Follow, "page follows it and changes with it.", "pages follow it and change with it.")})
 	}
 	addresses := 0
 	var rows []string

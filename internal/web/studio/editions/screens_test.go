@@ -23,7 +23,7 @@ func TestScreensExecute(t *testing.T) {
 			Zones: []string{"x"}, Everybody: []part.Option{{Chosen: true}}, Sending: true, More: "x",
 			Filters: []part.CountView{{Here: true}}, Said: "x", Problem: "x", Judging: true, Rows: []reviewRow{{Here: true, Message: "x", Due: "x", Late: true}, {Ticked: true}},
 			Open: &thingView{
-				Views: []part.CountView{{Here: true}, {}}, ReadersURL: "x", PageURL: "x", Words: []string{"x"}, New: true, Fields: []fieldView{{Runs: []runView{{}, {Gone: true}, {Come: true}}}},
+				Views: []part.CountView{{Here: true}, {}}, ReadersURL: "x", OpenURL: "x", Words: []string{"x"}, New: true, Fields: []fieldView{{Runs: []runView{{}, {Gone: true}, {Come: true}}}},
 				Blocks: []blockView{{Before: []string{"x"}, After: []string{"x"}, Remarks: []remarkView{{ID: 1, Quote: "x", Settled: true, Answers: []remarkView{{}}}}}}, Comes: []comesView{{Rows: []string{"x"}, More: 1}, {Fine: true}}, Shape: []runView{{}}, Remarks: []remarkView{{ID: 2}}, MayPass: true,
 			},
 			Rules: &rulesPart{May: true, Branches: []branchAsk{{}}, Choices: []part.Option{{}}},
