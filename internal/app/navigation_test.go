@@ -200,6 +200,39 @@ func TestAnItemToAPageThatIsNotChosen(t *testing.T) {
 	}
 }
 
+// Two who change the same of a menu are told, the later one with both values; what they change beside each other both stays,
+// and who meets what they wrote themselves in another window is not asked.
+func TestTwoInOneMenu(t *testing.T) {
+	d := newDesk(t)
+	grounds, visitors := d.id("/grounds"), d.id("/visitors")
+	say := func(seen int64, was, wanted menu.ItemOverride) appnavigation.MenuAct {
+		return appnavigation.MenuAct{Menu: menu.Top, Do: "say", Item: visitors, Seen: seen, Was: &was, Override: wanted}
+	}
+	both := func(err error) plan.BothValues {
+		t.Helper()
+		var met *plan.EditConflict
+		require.ErrorAs(t, err, &met)
+		require.Equal(t, d.people["ines"].Name, met.Who)
+		return *met.Both
+	}
+	seen := d.look("ines").Site.PlanVersion
+	d.menu("ines", say(seen, menu.ItemOverride{}, menu.ItemOverride{Title: "For visitors"}))
+	_, err := d.tryMenu("anselm", say(seen, menu.ItemOverride{}, menu.ItemOverride{Title: "Guests"}))
+	require.Equal(t, plan.BothValues{Field: "label", Theirs: "For visitors", Mine: "Guests"}, both(err))
+	require.Equal(t, "Home Grounds For visitors", d.nextTop())
+	d.menu("anselm", say(seen, menu.ItemOverride{}, menu.ItemOverride{Symbol: "leaf"}))
+	require.Equal(t, "Home Grounds For visitors", d.nextTop(), "a form that did not know of the new label leaves it alone")
+	d.menu("ines", say(seen, menu.ItemOverride{}, menu.ItemOverride{Symbol: "leaf"}))
+	d.menu("anselm", say(d.look("anselm").Site.PlanVersion, menu.ItemOverride{Title: "For visitors", Symbol: "leaf"}, menu.ItemOverride{Title: "Guests", Symbol: "leaf"}))
+	require.Equal(t, "Home Grounds Guests", d.nextTop(), "who saw it may change it")
+
+	seen = d.look("ines").Site.PlanVersion
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Top, Do: "set", Seen: seen, WasSettings: &menu.Settings{}, Settings: menu.Settings{Of: grounds}})
+	_, err = d.tryMenu("anselm", appnavigation.MenuAct{Menu: menu.Top, Do: "set", Seen: seen, WasSettings: &menu.Settings{}, Settings: menu.Settings{Of: visitors}})
+	require.Equal(t, plan.BothValues{Field: menu.TheSource, Theirs: "Grounds", Mine: "Visitors"}, both(err))
+	d.menu("ines", appnavigation.MenuAct{Menu: menu.Top, Do: "set", Seen: seen, WasSettings: &menu.Settings{}, Settings: menu.Settings{Of: visitors, AZ: true}})
+}
+
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")

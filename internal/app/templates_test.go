@@ -413,7 +413,7 @@ func TestReadersTellOfMissingPages(t *testing.T) {
 	ctx := t.Context()
 	_, err := d.Plan(ctx, d.people["marta"], appsitemap.PlanAct{Key: uuid.NewString(), Do: "fact", ID: d.id("/grounds"), Field: "owner", Value: d.people["ines"].Name})
 	require.NoError(t, err)
-	v, err := d.Planned(ctx, d.people["marta"])
+	v, _, err := d.Planned(ctx, d.people["marta"])
 	require.NoError(t, err)
 	for range 3 {
 		require.NoError(t, d.TellMissing(ctx, v.Next, "/grounds/ponds/lost"))

@@ -100,7 +100,7 @@ func hostOf(text string) (string, error) {
 
 // linkCarried plans the redirects of old addresses from which pages of Next were carried.
 func (a *Addresses) linkCarried(ctx context.Context, who plan.Person, lines []match.Line) (n int, err error) {
-	trees, err := a.Planned(ctx, who)
+	trees, _, err := a.Planned(ctx, who)
 	if err != nil {
 		return 0, err
 	}

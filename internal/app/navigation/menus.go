@@ -1,6 +1,7 @@
 package navigation
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -24,6 +25,10 @@ type MenuAct struct {
 	Step          sitemap.Step      // step
 	Override      menu.ItemOverride // add; say: own words, symbol, levels
 	Settings      menu.Settings     // set
+
+	Seen        int64              // the plan version that the form was made of
+	Was         *menu.ItemOverride // what the form showed of the item; nil: not told
+	WasSettings *menu.Settings     // or of the menu
 }
 
 // PlanMenu does one act on a menu of Next.
@@ -33,7 +38,14 @@ func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct)
 		if !slices.Contains(m.IDs(), act.Menu) {
 			return plan.PlanResult{}, plan.ErrNotFound
 		}
-		own, item, label, err := arranged(m.Layout(act.Menu), trees.Next, act)
+		own, item, label, met, err := arranged(m.Layout(act.Menu), trees.Next, act)
+		if met != nil {
+			if err := a.tellMet(ctx, tx, who, trees.Next, act, *met); err != nil {
+				return plan.PlanResult{}, err
+			}
+			act.Was, act.WasSettings = nil, nil // they met themselves, in another window
+			own, item, label, _, err = arranged(m.Layout(act.Menu), trees.Next, act)
+		}
 		if err != nil {
 			return plan.PlanResult{}, menuProblem(err)
 		}
@@ -42,6 +54,27 @@ func (a *Navigation) PlanMenu(ctx context.Context, who plan.Person, act MenuAct)
 		res.ID = item
 		return res, err
 	})
+}
+
+// tellMet refuses what somebody else changed since the form was made, with both values; nil if nobody else did.
+func (a *Navigation) tellMet(ctx context.Context, tx Tx, who plan.Person, t *sitemap.Tree, act MenuAct, met menu.Met) error {
+	var conflict *plan.EditConflict
+	err := a.CheckConflicts(ctx, tx, who, act.Seen, shape.MenuID(act.Menu))
+	if !errors.As(err, &conflict) {
+		return err
+	}
+	if met.What == menu.TheSource {
+		met.Theirs, met.Mine = titleOf(t, met.Theirs), titleOf(t, met.Mine)
+	}
+	conflict.Both = &plan.BothValues{Field: met.What, Theirs: met.Theirs, Mine: met.Mine}
+	return conflict
+}
+
+func titleOf(t *sitemap.Tree, id string) string {
+	if i := t.Find(id); i != sitemap.None {
+		return t.Ref(i).Title
+	}
+	return ""
 }
 
 // menuProblem makes what a menu refuses something that its form can show.
@@ -60,7 +93,7 @@ func menuProblem(err error) error {
 
 // arranged asks the core for the menu after an act, and words the act; %s stands
 // for the menu.
-func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Overrides, item, label string, err error) {
+func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Overrides, item, label string, met *menu.Met, err error) {
 	item = act.Item
 	line, _ := l.Find(item)
 	title := fmt.Sprintf("%q", strings.ReplaceAll(line.Title, "%", "%%"))
@@ -79,9 +112,7 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Overrides,
 		own, err = l.Step(item, act.Step)
 		label = "moved " + title + " " + string(act.Step) + " in the %s"
 	case "say":
-		own, err = l.Say(item, func(s *menu.ItemOverride) {
-			s.Title, s.Symbol, s.Levels, s.URL = act.Override.Title, act.Override.Symbol, act.Override.Levels, act.Override.URL
-		})
+		own, err = l.Say(item, func(s *menu.ItemOverride) { *s, met = s.Meet(*cmp.Or(act.Was, s), act.Override) })
 		label = "changed " + title + " in the %s"
 	case "out":
 		own, err = l.LeaveOut(item)
@@ -99,14 +130,16 @@ func arranged(l *menu.Layout, t *sitemap.Tree, act MenuAct) (own menu.Overrides,
 		own, err = l.Back(item)
 		label = "made " + title + " computed again in the %s"
 	case "set":
-		own, err = l.Set(act.Settings)
+		now := l.Settings()
+		now, met = now.Meet(*cmp.Or(act.WasSettings, &now), act.Settings)
+		own, err = l.Set(now)
 		label = "changed how the %s is computed"
 	case "reset":
 		label = "reset the %s to computed"
 	default:
 		err = plan.Refuse("do", "This act is not known.")
 	}
-	return own, item, label, err
+	return own, item, label, met, err
 }
 
 // PlanMenuItem puts a page into the top menu, as its last item.

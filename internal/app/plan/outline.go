@@ -50,12 +50,12 @@ func (a *Floor) LoadOutline(ctx context.Context, tx Tx, s Site) (o Outline, err 
 }
 
 // Planned gives both states of the sitemap, with menus, trails and templates.
-func (a *Floor) Planned(ctx context.Context, who Person) (t Trees, err error) {
-	err = Area[Tx]{a, a.Store}.Planning(ctx, who, func(_ Tx, _ Site, trees Trees) error {
-		t = trees
+func (a *Floor) Planned(ctx context.Context, who Person) (t Trees, version int64, err error) {
+	err = Area[Tx]{a, a.Store}.Planning(ctx, who, func(_ Tx, s Site, trees Trees) error {
+		t, version = trees, s.PlanVersion
 		return nil
 	})
-	return t, err
+	return t, version, err
 }
 
 // PageAt gives the page of Next that is at an address as it is written, or was in

@@ -29,6 +29,17 @@ type menuForm struct {
 	Of     string `json:"of"`
 	AZ     bool   `json:"az"`
 	Wait   bool   `json:"wait"`
+
+	Seen int64     `json:"seen"` // the version of the plan that the form was made of
+	Was  *menuForm `json:"was"`  // what the form showed
+}
+
+func (f menuForm) override() menu.ItemOverride {
+	return menu.ItemOverride{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels}
+}
+
+func (f menuForm) settings() menu.Settings {
+	return menu.Settings{Of: f.Of, Levels: f.Levels, AZ: f.AZ, Wait: f.Wait}
 }
 
 // menuAct does one act on a menu.
@@ -40,11 +51,15 @@ func (s *Screens) menuAct(r *shell.Request) error {
 	if f.Last {
 		f.After = menu.Last
 	}
-	res, err := s.App.PlanMenu(r.Ctx(), r.Who, appnavigation.MenuAct{
+	act := appnavigation.MenuAct{
 		Key: f.Key, Menu: f.Menu, Do: f.Do, Item: f.Item, Parent: f.Parent, After: f.After, Step: sitemap.Step(f.Step),
-		Override: menu.ItemOverride{Kind: menu.Kind(f.Kind), Entry: f.Entry, Title: f.Title, URL: f.URL, Symbol: f.Symbol, Levels: f.Levels},
-		Settings: menu.Settings{Of: f.Of, Levels: f.Levels, AZ: f.AZ, Wait: f.Wait},
-	})
+		Override: f.override(), Settings: f.settings(), Seen: f.Seen,
+	}
+	if f.Was != nil {
+		item, settings := f.Was.override(), f.Was.settings()
+		act.Was, act.WasSettings = &item, &settings
+	}
+	res, err := s.App.PlanMenu(r.Ctx(), r.Who, act)
 	if err != nil {
 		return err
 	}

@@ -20,6 +20,7 @@ type menusView struct {
 	Self, ActURL, FindAt, UndoURL, RedoURL, PreviewURL string
 
 	ID, Title, Where string
+	Version          int64 // of the plan
 	Menus            []menuChoice
 	TakenOver        bool
 	Changed          string // how Next's differs from Live's
@@ -46,11 +47,11 @@ type menuSettings struct {
 func (s *Screens) menus(r *shell.Request) error {
 	part := r.Query("part")
 	if part != "" {
-		trees, err := s.App.Planned(r.Ctx(), r.Who)
+		trees, version, err := s.App.Planned(r.Ctx(), r.Who)
 		if err != nil {
 			return err
 		}
-		v, err := newMenusView(r, trees, nil)
+		v, err := newMenusView(r, trees, version, nil)
 		if err != nil {
 			return err
 		}
@@ -68,7 +69,7 @@ func (s *Screens) menus(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v, err := newMenusView(r, n.Trees, people)
+	v, err := newMenusView(r, n.Trees, n.Site.PlanVersion, people)
 	if err != nil {
 		return err
 	}
@@ -76,10 +77,10 @@ func (s *Screens) menus(r *shell.Request) error {
 	return s.Show(r, http.StatusOK, "menus", v)
 }
 
-func newMenusView(r *shell.Request, trees plan.Trees, people []plan.Person) (menusView, error) {
+func newMenusView(r *shell.Request, trees plan.Trees, version int64, people []plan.Person) (menusView, error) {
 	v := menusView{
 		Self: urls.Menus, ActURL: urls.MenuAct, FindAt: urls.MenuFind, UndoURL: urls.Undo, RedoURL: urls.Redo, PreviewURL: urls.Preview,
-		ID: part.OrElse(r.Query("menu"), menu.Top),
+		ID: part.OrElse(r.Query("menu"), menu.Top), Version: version,
 	}
 	t := trees.Next
 	m := menu.For(t, trees.Shapes.Next.Menus())

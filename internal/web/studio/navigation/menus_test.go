@@ -25,7 +25,7 @@ func menusOf(t *testing.T, trees plan.Trees, query url.Values) (menusView, error
 	gin.SetMode(gin.TestMode)
 	c, _ := gin.CreateTestContext(httptest.NewRecorder())
 	c.Request = httptest.NewRequest("GET", "/studio/menus?"+query.Encode(), nil)
-	return newMenusView(&shell.Request{Context: c}, trees, []plan.Person{{Login: "noor", Name: "Noor Castell", Role: "reader"}})
+	return newMenusView(&shell.Request{Context: c}, trees, 0, []plan.Person{{Login: "noor", Name: "Noor Castell", Role: "reader"}})
 }
 
 func withMenu(tr plan.Trees, id string, own menu.Overrides) plan.Trees {

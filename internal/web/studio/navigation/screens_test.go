@@ -16,7 +16,7 @@ func TestScreensExecute(t *testing.T) {
 		},
 		"boards":      boardsView{Any: true, Rows: []boardRow{{Faults: []string{"x"}}}},
 		"trails":      trailsView{List: []trailLine{{Way: []string{"x"}}}, Gone: []trailLine{{}}},
-		"trail":       trailView{Pages: []stepView{{}, {Why: "x"}}, Error: "x"},
+		"trail":       trailView{Pages: []stepView{{}, {Why: "x"}}, Error: "x", Mine: "x"},
 		"findability": findabilityView{Asks: true, Rows: []studyRow{{}}, Tasks: []taskField{{N: 1}}},
 		"study":       studyView{Others: []part.Option{{}}, Results: []taskResult{{Than: "x", Tree: []astrayLine{{Level: 1}}}}},
 		"reach":       reachView{Rows: []reachRow{{Way: []part.WayStep{{}}}}, Savings: []savingView{{}}, Spread: []spreadView{{}}},

@@ -74,6 +74,7 @@ type trailView struct {
 	Pages                    []stepView
 	Readers                  []part.Option // whom its readership can name
 	Changed, Error, Field    string
+	Theirs, Mine             string // as readers get it, where somebody else changed it meanwhile
 	New                      bool
 }
 
@@ -106,6 +107,11 @@ func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editi
 		_, v.Error = s.Word(problem)
 		if invalid := (*plan.Invalid)(nil); errors.As(problem, &invalid) {
 			v.Field = invalid.Field
+		}
+		if errors.As(problem, new(*plan.EditConflict)) {
+			key := shape.TrailID(id)
+			v.Theirs = shape.Written(n.Trees.Shapes.Next, n.Trees.Next, key)
+			v.Mine = shape.Written(shape.Set{key: shape.Item{Trail: &tr}}, n.Trees.Next, key)
 		}
 	}
 	people, err := s.App.Everyone(r.Ctx())

@@ -27,7 +27,7 @@ func chosenLast(t *sitemap.Tree, ids string, fits func(int) bool) (found []int) 
 }
 
 func (s *Screens) find(r *shell.Request) error {
-	trees, err := s.App.Planned(r.Ctx(), r.Who)
+	trees, _, err := s.App.Planned(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}

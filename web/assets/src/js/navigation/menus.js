@@ -4,6 +4,7 @@ import { onKey, run } from "./menu_keys.js";
 import { fragment, key, post, say } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { startLook } from "./menu_look.js";
+import { bothNote } from "../shared/both.js";
 import { swap } from "../shared/swap.js";
 import { suggest } from "../shared/suggest.js";
 
@@ -93,11 +94,11 @@ async function load(m, focus) {
   await showItem(m);
 }
 
-async function showItem(m) {
+async function showItem(m, over) {
   const mine = m.turn,
     item = m.state.item;
   const html = await fragment(query(m, { part: "item" }));
-  if (html === null || mine !== m.turn || item !== m.state.item || isWriting(m)) return;
+  if (html === null || mine !== m.turn || item !== m.state.item || (isWriting(m) && !over)) return;
   swap(m.facts, html);
   wireItem(m);
   if (m.writing === item) writeLabel(m);
@@ -150,12 +151,14 @@ export function toggle(m, l) {
 // act does one act, and shows the menu as it is then. A refusal stays by its field.
 export function act(m, form, box, focus = true) {
   m.queue = m.queue.then(async () => {
+    m.both = null;
     const problem = box?.querySelector(".problem");
     if (problem) problem.hidden = true;
     let answer;
     try {
       answer = await post(m.root.dataset.act, { key: key(), menu: menu(m), item: m.state.item ?? "", ...form });
     } catch (refused) {
+      m.both = refused.body?.both;
       if (problem && refused.status === 422) {
         problem.textContent = refused.message;
         problem.hidden = false;
@@ -193,19 +196,15 @@ function wire(m) {
   m.part.querySelector("[data-reset]")?.addEventListener("click", () => act(m, { do: "reset", item: "" }));
   const of = m.part.querySelector("#set-of");
   const set = (id = of.dataset.id) =>
-    act(
-      m,
-      {
-        do: "set",
-        item: "",
-        of: id,
-        levels: Number(m.part.querySelector("#set-levels").value),
-        az: !!m.part.querySelector("#set-az").value,
-        wait: !!m.part.querySelector("#set-wait").value,
-      },
-      null,
-      false,
-    );
+    send(m, m.part.querySelector("#menu-set"), { do: "set", item: "", ...settings(id) });
+  const settings = (id) => ({
+    of: id,
+    levels: Number(m.part.querySelector("#set-levels").value),
+    az: !!m.part.querySelector("#set-az").value,
+    wait: !!m.part.querySelector("#set-wait").value,
+  });
+  m.set = settings(of.dataset.id);
+  drawMet(m);
   suggest(
     of,
     "/studio/find",
@@ -233,26 +232,52 @@ function wire(m) {
   t.addEventListener("pointerdown", (e) => drag(m, e));
 }
 
+// send writes what a form says, against what it showed; of what somebody else changed meanwhile, one value stays.
+async function send(m, form, what, was = what.do === "set" ? m.set : m.shown) {
+  const seen = Number(form.closest("[data-version]").dataset.version);
+  if (await act(m, { ...what, seen, was }, form, false)) {
+    if (what.do === "say" && itemBeside(m) === what.item) m.shown = { ...was, ...what };
+    if (m.met?.what.item !== what.item) return;
+    m.met.note.remove(); // it is decided
+    m.met = null;
+    return;
+  }
+  if (!m.both) return;
+  const { both } = m,
+    mine = Object.fromEntries(Object.entries(what).filter(([name, value]) => was[name] !== value));
+  const choose = (again) => () => {
+    m.met = null;
+    if (again) send(m, formOf(m, what), { ...(what.do === "set" ? m.set : m.shown), ...mine });
+    else formOf(m, what).querySelector("input, select").focus();
+  };
+  m.met = { what, note: bothNote(both, choose(true), choose(false)) };
+  if (what.do === "say") await showItem(m, true);
+  drawMet(m);
+}
+
+const formOf = (m, what) => (what.do === "set" ? m.part : m.facts).querySelector("#menu-set, #item-form");
+
+// drawMet puts the two values below the form that they are of, which may be drawn anew meanwhile.
+function drawMet(m) {
+  if (m.met && (m.met.what.do === "set" || m.met.what.item === itemBeside(m)))
+    formOf(m, m.met.what)?.append(m.met.note);
+}
+
 function wireItem(m) {
   for (const button of m.facts.querySelectorAll("[data-do]"))
     button.addEventListener("click", () => run(m, button.dataset.do, itemBeside(m)));
   const form = m.facts.querySelector("#item-form");
   if (!form) return;
   const of = m.facts.firstElementChild.dataset.item;
-  const write = () =>
-    act(
-      m,
-      {
-        do: "say",
-        item: of,
-        title: form.title.value,
-        url: form.url?.value ?? "",
-        symbol: form.symbol.value,
-        levels: Number(form.levels?.value ?? 0),
-      },
-      form,
-      false,
-    );
+  const filled = () => ({
+    title: form.title.value,
+    url: form.url?.value ?? "",
+    symbol: form.symbol.value,
+    levels: Number(form.levels?.value ?? 0),
+  });
+  m.shown = filled();
+  const write = () => send(m, form, { do: "say", item: of, ...filled() });
+  drawMet(m);
   form.addEventListener("change", write);
   form.addEventListener("submit", (e) => {
     e.preventDefault();

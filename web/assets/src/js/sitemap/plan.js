@@ -1,10 +1,11 @@
 // Acts on Next, with their consequences and the facts beside: what the outline
 // and the map share. What they know is one object, p. A view says what is chosen and how it shows an answer.
-import { say, post, fragment, key, el } from "../shared/say.js";
+import { say, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
 import { spellDates } from "../shared/dates.js";
 import { swap } from "../shared/swap.js";
+import { bothNote } from "../shared/both.js";
 import { suggest } from "../shared/suggest.js";
 import { runOf, pause, onThisComputer } from "../shared/waiting.js";
 
@@ -166,51 +167,20 @@ function offerAgain(p, id) {
 
 // offerBoth shows under a field what somebody else wrote there first, beside what was typed.
 function offerBoth(p, id, field, { value, both }, place) {
-  const words = (v) => (v === "" ? "nothing" : `“${v}”`);
-  const note = el(
-    "p",
-    { class: "both-values", id: field.id + "-both" },
-    `${both.who} wrote ${words(both.theirs)}, you wrote ${words(both.mine)}. `,
-    el(
-      "button",
-      {
-        class: "btn",
-        type: "button",
-        onclick: async () => {
-          note.remove();
-          if (
-            (await act(p, {
-              do: field.dataset.actDo,
-              field: field.dataset.field || "",
-              id,
-              value,
-              was: both.theirs,
-            })) !== null
-          )
-            p.refused.delete(place);
-        },
-      },
-      "Keep mine",
-    ),
-    " ",
-    el(
-      "button",
-      {
-        class: "btn",
-        type: "button",
-        onclick: () => {
-          p.refused.delete(place);
-          note.remove();
-          field.value = field.defaultValue;
-          field.removeAttribute("aria-invalid");
-          field.removeAttribute("aria-describedby");
-          field.dispatchEvent(new Event("chips:again"));
-          field.focus();
-        },
-      },
-      "Keep theirs",
-    ),
-  );
+  const mine = async () => {
+    const form = { do: field.dataset.actDo, field: field.dataset.field || "", id, value, was: both.theirs };
+    if ((await act(p, form)) !== null) p.refused.delete(place);
+  };
+  const theirs = () => {
+    p.refused.delete(place);
+    field.value = field.defaultValue;
+    field.removeAttribute("aria-invalid");
+    field.removeAttribute("aria-describedby");
+    field.dispatchEvent(new Event("chips:again"));
+    field.focus();
+  };
+  const note = bothNote(both, mine, theirs);
+  note.id = field.id + "-both";
   field.setAttribute("aria-describedby", note.id);
   (field.nextElementSibling?.matches(".chips, .day-words") ? field.nextElementSibling : field).after(note);
 }

@@ -158,7 +158,7 @@ function write(k, fact, values, was) {
   if (ids.length > 5000) return say(tooMany, true);
   const [id] = ids,
     value = values[id];
-  const one = fact === "title" ? { do: "retitle", field: "title", was } : { do: "fact", field: fact };
+  const one = { do: fact === "title" ? "retitle" : "fact", field: fact, was };
   return k.view.act(
     ids.length === 1 ? { ...one, id, value, stay: true } : { do: "facts", field: fact, values, stay: true },
   );
