@@ -45,7 +45,6 @@ assets:
 check:
 	sh scripts/setup.sh lint
 	test -z "$$(gofmt -l cmd internal web migrations e2e)"
-	go vet ./...
 	.tools/golangci-lint run ./...
 	sh scripts/assets.sh check
 	sh scripts/assets.sh lint

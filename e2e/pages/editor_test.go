@@ -130,3 +130,41 @@ func TestTheEditorLosesNothing(t *testing.T) {
 	require.Empty(t, tab.Problems())
 	require.Empty(t, other.Problems())
 }
+
+// The day on which a page goes out as news is undone and redone like its text, each by itself.
+func TestTheDayOfNewsIsUndone(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	entry := testkit.EntryID(t, site, borrowed)
+	openPage(t, tab, site, borrowed)
+	write(tab, "Before the day.")
+	tab.MustEval(`() => document.querySelector("#parts .part-row").click()`)
+	tab.Until(`document.getElementById("news-day") !== null`)
+	tab.MustEval(`(day) => {
+		const input = document.getElementById("news-day");
+		input.value = day;
+		input.dispatchEvent(new Event("change"));
+	}`, "2026-12-01")
+	write(tab, "After the day.")
+	draftHolds(t, site, entry, "2026-12-01")
+	stands := func(day string, before, after bool) {
+		t.Helper()
+		tab.Until(fmt.Sprintf(`document.getElementById("editor").editor.x.view.state.doc.attrs.news === %q && document.querySelector(".ProseMirror").innerText.includes("Before the day.") === %v &&
+			document.querySelector(".ProseMirror").innerText.includes("After the day.") === %v`, day, before, after))
+	}
+	stands("2026-12-01", true, true)
+	for _, then := range []func(){
+		func() { stands("2026-12-01", true, false) }, func() { stands("", true, false) }, func() { stands("", false, false) },
+	} {
+		tab.MustElement("#undo").MustClick()
+		then()
+	}
+	tab.MustElement("#redo").MustClick()
+	tab.MustElement("#redo").MustClick()
+	stands("2026-12-01", true, false)
+	allSaved(tab)
+	draftHolds(t, site, entry, "2026-12-01")
+	tab.MustReload()
+	tab.Until(`document.getElementById("news-day")?.value === "2026-12-01"`) // beside, where the page itself is unfolded
+}

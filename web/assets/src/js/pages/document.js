@@ -19,21 +19,20 @@ export function makePages(schema, kinds, parts) {
     toDoc: (page) => toDoc(p, page),
     fromDoc: (doc) => fromDoc(p, doc),
     block: (node) => blockOf(p, node),
-    // A field that no part of the template shows.
-    field: (key) => p.rest.fields[key] || "",
-    setField: (key, value) => {
-      p.rest.fields = { ...p.rest.fields, [key]: value };
-    },
     node: (b) => nodeFor(p, b),
   };
 }
 
 // --- in ---
 
+// The day on which a page goes out as news is part of its document, and so of what is undone.
+const newsDay = "news:day";
+
 function toDoc(p, page) {
-  const shown = new Set(
-    p.parts.flatMap((t) => (t.kind === "slot" ? ["s " + t.key] : (t.fields || []).map((f) => "f " + f.key))),
-  );
+  const shown = new Set([
+    "f " + newsDay,
+    ...p.parts.flatMap((t) => (t.kind === "slot" ? ["s " + t.key] : (t.fields || []).map((f) => "f " + f.key))),
+  ]);
   p.rest = {
     fields: Object.fromEntries(Object.entries(page.fields || {}).filter(([k]) => !shown.has("f " + k))),
     slots: Object.fromEntries(Object.entries(page.slots || {}).filter(([k]) => !shown.has("s " + k))),
@@ -49,7 +48,7 @@ function toDoc(p, page) {
       (page.slots?.[part.key] || []).map((b) => nodeFor(p, b)),
     );
   });
-  return p.schema.topNodeType.create(null, nodes);
+  return p.schema.topNodeType.create({ news: page.fields?.[newsDay] || "" }, nodes);
 }
 
 const text = (p, words) => (words ? p.schema.text(words) : null);
@@ -108,6 +107,7 @@ function itemFor(p, kind, values) {
 
 function fromDoc(p, doc) {
   const page = { fields: { ...p.rest.fields }, slots: { ...p.rest.slots } };
+  if (doc.attrs.news) page.fields[newsDay] = doc.attrs.news;
   doc.forEach((node) => {
     const part = partOf(node);
     if (part.kind === "lead") page.fields[part.fields[0].key] = node.textContent;

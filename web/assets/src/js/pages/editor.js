@@ -122,6 +122,7 @@ function show(page) {
     if (node.isLeaf) tr.setNodeAttribute(at, "values", now.attrs.values);
     else tr.replaceWith(at + 1, at + 1 + node.content.size, now.content);
   });
+  if (doc.attrs.news !== x.view.state.doc.attrs.news) tr.setDocAttribute("news", doc.attrs.news);
   if (tr.docChanged) x.view.dispatch(tr.setMeta("shown", true));
   x.marks.look();
   refresh();
@@ -134,6 +135,7 @@ function dispatch(tr) {
   if (state.doc !== before.doc && !tr.getMeta("shown")) x.saving.changed();
   if (tr.getMeta("paste")) toPages(x.view, data.find);
   x.drawTools();
+  x.news?.draw();
   const moved = state.doc !== before.doc || !state.selection.eq(before.selection);
   if (!moved) return x.parts.sync();
   x.count();

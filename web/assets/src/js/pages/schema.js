@@ -80,7 +80,10 @@ export const isPart = (kind) => kind.type.startsWith("part_");
 // makeSchema makes it of the kinds, of the parts of the template, and of what stands in the slots already, which stays
 // whatever the template allows now.
 export function makeSchema(kinds, parts, slots) {
-  const nodes = { doc: { content: parts.map((_, i) => "part_" + i).join(" ") }, ...proseNodes };
+  const nodes = {
+    doc: { content: parts.map((_, i) => "part_" + i).join(" "), attrs: { news: { default: "" } } },
+    ...proseNodes,
+  };
   const blocks = kinds.filter((k) => !isPart(k)),
     known = { blocks, inColumns: blocks.filter((k) => !k.columns).map((k) => k.type) };
   for (const kind of kinds) {
