@@ -82,6 +82,8 @@ func BenchmarkPublishing(b *testing.B) {
 	b.ReportMetric(float64(len(n.All)), "changes")
 	b.ReportMetric(open("/studio/edition"), "ms/next-edition")
 	b.ReportMetric(open("/studio/edition?show=mine&by=branch"), "ms/next-edition-filtered")
+	b.ReportMetric(open("/studio/edition/see?of=next"), "ms/see-next")
+	b.ReportMetric(open("/studio/edition/shown/next/-/"), "ms/page-of-next")
 }
 
 // actsAtOnce has ten editors act twenty times each over HTTP, and gives the 95th percentile.

@@ -41,8 +41,18 @@ type scheduleDay struct {
 	Date, Words, Says string
 	Today, Past, Out  bool // out of the month
 	Frozen            string
-	Items             []scheduled
+	Minutes           []scheduleMinute
 }
+
+// scheduleMinute is what goes out at a minute, as one edition; many things are folded.
+type scheduleMinute struct {
+	Clock, Words string
+	Folded       bool
+	Items        []scheduled
+}
+
+// fewAtOnce is how many things of a minute a calendar shows unfolded.
+const fewAtOnce = 3
 
 // scheduled is what happens at a minute to one thing.
 type scheduled struct {
@@ -170,13 +180,25 @@ func (v *scheduleView) days(c editions.Calendar, at, now time.Time, in *time.Loc
 				day.Frozen = f.Why
 			}
 		}
-		for _, s := range v.List {
-			if s.Date == day.Date {
-				day.Items = append(day.Items, s)
-			}
-		}
+		day.Minutes = minutesOf(v.List, day.Date)
 		v.Days = append(v.Days, day)
 	}
+}
+
+// minutesOf gathers by minute what happens on a day, from a list in the order of time.
+func minutesOf(list []scheduled, date string) (out []scheduleMinute) {
+	for _, s := range list {
+		if s.Date != date {
+			continue
+		}
+		if n := len(out); n == 0 || out[n-1].Clock != s.Clock {
+			out = append(out, scheduleMinute{Clock: s.Clock})
+		}
+		m := &out[len(out)-1]
+		m.Items = append(m.Items, s)
+		m.Words, m.Folded = part.Count(len(m.Items), "change", "changes"), len(m.Items) > fewAtOnce
+	}
+	return out
 }
 
 // ways are the links to other weeks and months.

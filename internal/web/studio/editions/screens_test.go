@@ -35,7 +35,7 @@ func TestScreensExecute(t *testing.T) {
 		},
 		"schedule": scheduleView{
 			Guess: true, Problem: "x", Said: "x", May: true, MayFreeze: true, Page: "x", ByMonth: true, Zones: []string{"x"}, List: []scheduled{{Late: true, Leaves: true}, {}},
-			Days: []scheduleDay{{Today: true, Past: true, Out: true, Frozen: "x", Items: []scheduled{{Leaves: true}}}}, Freezes: []freezeView{{Holds: true}},
+			Days: []scheduleDay{{Today: true, Past: true, Out: true, Frozen: "x", Minutes: []scheduleMinute{{Folded: true, Items: []scheduled{{Leaves: true}}}}}}, Freezes: []freezeView{{Holds: true}},
 		},
 		"large":            largeView{Waiting: true, Total: 3},
 		"large large-body": largeView{Problem: "x"},

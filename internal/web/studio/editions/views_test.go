@@ -37,3 +37,20 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	require.True(t, v.RestIn)
 	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
 }
+
+// Many things of one minute are folded in the calendar, and stand under it in their order; a minute of another day does not count.
+func TestManyThingsOfAMinuteAreFolded(t *testing.T) {
+	var list []scheduled
+	for i := range 9 {
+		list = append(list, scheduled{ID: fmt.Sprint(i), Date: "2026-12-01", Clock: map[bool]string{true: "09:00", false: "17:00"}[i < 4]})
+	}
+	list[8].Date = "2026-12-02"
+	list = append(list, scheduled{ID: "alone", Date: "2026-12-02", Clock: "17:30"})
+	minutes := minutesOf(list, "2026-12-01")
+	require.Len(t, minutes, 2)
+	require.Equal(t, scheduleMinute{Clock: "09:00", Words: "4 changes", Folded: true, Items: list[:4]}, minutes[0])
+	require.Equal(t, scheduleMinute{Clock: "17:00", Words: "4 changes", Folded: true, Items: list[4:8]}, minutes[1])
+	minutes = minutesOf(list, "2026-12-02")
+	require.Equal(t, []bool{false, false}, []bool{minutes[0].Folded, minutes[1].Folded})
+	require.Empty(t, minutesOf(list, "2026-12-03"))
+}
