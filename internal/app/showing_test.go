@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"regexp"
 	"strconv"
 	"strings"
 	"testing"
@@ -12,6 +13,7 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sheet"
 )
@@ -207,4 +209,43 @@ func TestTheWordsOfManyDraftsFollowTheirEdition(t *testing.T) {
 	hits, err := d.Search(t.Context(), d.live().Tree, "rhubarb", 100)
 	require.NoError(t, err)
 	require.Len(t, hits, 60)
+}
+
+// Lists on a page of a past edition go by its own texts, and by the visits until its end.
+func TestListsOfAPastEdition(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	grounds, ponds, compost := d.id("/grounds"), d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.writePage("ines", grounds, content.Page{Slots: map[string][]content.Block{"main": {
+		{ID: "asked", Type: content.Asked}, {ID: "newest", Type: content.Newest}, {ID: "news", Type: content.NewsList},
+	}}})
+	d.write("ines", ponds, "Frogs are counted in March.")
+	d.publish("marta", "Ponds first")
+	d.write("ines", compost, "Heaps are turned in May.")
+	news := page("Heaps are turned in May.")
+	news.Fields = map[string]string{content.NewsField: d.now.UTC().Format(time.DateOnly)}
+	d.writePage("ines", compost, news)
+	require.NoError(t, d.CountVisits(ctx, map[string]int{ponds: 9, compost: 2}))
+	was := d.publish("marta", "Then compost")
+
+	d.now = d.now.AddDate(0, 0, 3)
+	d.write("ines", ponds, "Newts are counted, too.")
+	d.publish("marta", "Ponds again")
+	d.now = d.now.AddDate(0, 0, 2)
+	require.NoError(t, d.CountVisits(ctx, map[string]int{compost: 90}))
+	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: d.id("/visitors"), Field: "notes", Value: "ask Noor"})
+	now := d.publish("marta", "As it is")
+
+	order := func(number int) (out []string) {
+		t.Helper()
+		st, err := d.StateOf(ctx, marta, strconv.Itoa(number))
+		require.NoError(t, err)
+		text, _ := d.shown(st, grounds)
+		for _, list := range regexp.MustCompile(`(?s)<ul.*?</ul>|<ol.*?</ol>`).FindAllString(text, -1) {
+			out = append(out, strings.Join(regexp.MustCompile(`Ponds|Compost`).FindAllString(list, -1), " "))
+		}
+		return out
+	}
+	require.Equal(t, []string{"Ponds Compost", "Compost Ponds", "Compost"}, order(was.Number))
+	require.Equal(t, []string{"Compost Ponds", "Ponds Compost", "Compost"}, order(now.Number))
 }

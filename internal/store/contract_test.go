@@ -48,7 +48,7 @@ var contract = []struct {
 		})
 		require.ErrorIs(d, err, plan.ErrStale)
 		d.read(func(tx app.Tx, _ plan.Site) {
-			require.Empty(d, got(tx.Visits(d.ctx, noon))(d))
+			require.Empty(d, got(tx.Visits(d.ctx, noon, noon))(d))
 			for _, j := range got(tx.Jobs(d.ctx, 100))(d) {
 				require.NotEqual(d, "never", j.Job.ID)
 			}
@@ -111,9 +111,9 @@ var contract = []struct {
 	{"reading sees one moment, and cannot write", func(d desk) {
 		d.read(func(tx app.Tx, _ plan.Site) {
 			require.True(d, tx.Steady())
-			before := got(tx.Visits(d.ctx, noon))(d)
+			before := got(tx.Visits(d.ctx, noon, noon))(d)
 			d.write(func(other app.Tx, _ plan.Site) { d.must(other.AddVisits(d.ctx, noon, map[string]int{d.heap: 3})) })
-			require.Equal(d, before, got(tx.Visits(d.ctx, noon))(d))
+			require.Equal(d, before, got(tx.Visits(d.ctx, noon, noon))(d))
 		})
 		require.Error(d, d.Read(d.ctx, func(tx app.Tx, _ plan.Site) error { return tx.AddVisits(d.ctx, noon, map[string]int{d.heap: 3}) }))
 	}},
@@ -357,7 +357,8 @@ var contract = []struct {
 				d.must(tx.AddVisits(d.ctx, noon.AddDate(0, 0, -back), map[string]int{d.heap: 2}))
 			}
 			d.must(tx.AddVisits(d.ctx, noon, map[string]int{d.heap: 5}))
-			require.Equal(d, map[string]int{d.heap: 9}, got(tx.Visits(d.ctx, noon.AddDate(0, 0, -1)))(d))
+			require.Equal(d, map[string]int{d.heap: 9}, got(tx.Visits(d.ctx, noon.AddDate(0, 0, -1), noon))(d))
+			require.Equal(d, map[string]int{d.heap: 4}, got(tx.Visits(d.ctx, noon.AddDate(0, 0, -5), noon.AddDate(0, 0, -1)))(d))
 			require.Equal(d, map[string]bool{"fresh": true}, got(tx.NeverVisited(d.ctx, []string{d.heap, "fresh"}))(d))
 		})
 	}},

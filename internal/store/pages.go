@@ -131,6 +131,21 @@ func (t *tx) BodiesAt(ctx context.Context, edition int, entries []string) (map[s
 	return t.bodies(ctx, `s.entry_id `+inSet+` AND s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)`, setText(entries), edition, edition)
 }
 
+// HeadsAt gives the versions that an edition shows, by entry, without their texts.
+func (t *tx) HeadsAt(ctx context.Context, edition int) (map[string]plan.Head, error) {
+	var rows []struct {
+		EntryID, News, Excerpt string
+		ChangedAt              time.Time
+	}
+	err := t.scan(ctx, &rows, `SELECT s.entry_id, v.changed_at, v.excerpt, coalesce(v.report ->> 'news', '') AS news FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = ? AND s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)`, t.site, edition, edition)
+	out := make(map[string]plan.Head, len(rows))
+	for _, r := range rows {
+		out[r.EntryID] = plan.Head{At: r.ChangedAt, News: r.News, Excerpt: r.Excerpt}
+	}
+	return out, err
+}
+
 func (t *tx) bodies(ctx context.Context, which string, args ...any) (map[string]plan.LiveBody, error) {
 	var rows []struct {
 		EntryID, ID string

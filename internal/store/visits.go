@@ -30,13 +30,14 @@ func (t *tx) NeverVisited(ctx context.Context, entries []string) (map[string]boo
 	return out, err
 }
 
-// Visits sums the counts up from a day on, by entry.
-func (t *tx) Visits(ctx context.Context, from time.Time) (map[string]int, error) {
+// Visits sums the counts up from a day to another, both included, by entry.
+func (t *tx) Visits(ctx context.Context, from, to time.Time) (map[string]int, error) {
 	var rows []struct {
 		EntryID string
 		N       int
 	}
-	err := t.scan(ctx, &rows, `SELECT entry_id, sum(n) AS n FROM visits WHERE site_id = ? AND day >= ?::date GROUP BY entry_id`, t.site, from.Format(time.DateOnly))
+	err := t.scan(ctx, &rows, `SELECT entry_id, sum(n) AS n FROM visits WHERE site_id = ? AND day BETWEEN ?::date AND ?::date GROUP BY entry_id`,
+		t.site, from.Format(time.DateOnly), to.Format(time.DateOnly))
 	out := make(map[string]int, len(rows))
 	for _, r := range rows {
 		out[r.EntryID] = r.N

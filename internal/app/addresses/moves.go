@@ -10,7 +10,7 @@ import (
 // addresses change.
 func (a *Addresses) VisitsOfMoves(ctx context.Context, who plan.Person) (visits map[string]int, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, _ plan.Trees) error {
-		visits, err = tx.Visits(ctx, a.Now().AddDate(0, 0, 1-plan.VisitDays))
+		visits, err = tx.Visits(ctx, a.Now().AddDate(0, 0, 1-plan.VisitDays), a.Now())
 		return err
 	})
 	return visits, err

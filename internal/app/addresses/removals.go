@@ -39,7 +39,7 @@ func (a *Addresses) removals(ctx context.Context, tx Tx, s plan.Site, trees plan
 	if err != nil {
 		return out, err
 	}
-	if out.Visits, err = tx.Visits(ctx, a.Now().AddDate(0, 0, 1-plan.VisitDays)); err != nil {
+	if out.Visits, err = tx.Visits(ctx, a.Now().AddDate(0, 0, 1-plan.VisitDays), a.Now()); err != nil {
 		return out, err
 	}
 	if out.List = redirect.Removals(trees.Live, trees.Next, rows, decisions); len(out.List) == 0 {

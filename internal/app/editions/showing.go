@@ -105,6 +105,11 @@ func (a *Editions) stateAt(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	}
 	if number != s.Edition {
 		st.Narrow = readership.Since(st.Tree, trees.Live)
+		after, err := tx.EditionNumbered(ctx, number+1)
+		if err != nil {
+			return st, err
+		}
+		st.Past = &plan.Past{Edition: number, Ended: after.At}
 	}
 	e, err := tx.EditionNumbered(ctx, number)
 	if err != nil {

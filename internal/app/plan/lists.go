@@ -14,7 +14,21 @@ import (
 type Listing struct {
 	Tree  *sitemap.Tree // of those for whom it is
 	Entry string
-	Next  bool // of other pages the drafts count
+	Next  bool  // of other pages the drafts count
+	Past  *Past // an edition that is over; nil: what is live or planned
+}
+
+// Past is an edition that is over: lists on its pages go by its own texts, and by the visits until its end.
+type Past struct {
+	Edition int
+	Ended   time.Time
+}
+
+// Head is a version without its text.
+type Head struct {
+	At      time.Time
+	News    string // the day on which it goes out as news
+	Excerpt string
 }
 
 // Composed fills in what an article lists. Links to pages keep the form page:ID.
@@ -28,7 +42,12 @@ func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l List
 	if err != nil {
 		return "", err
 	}
-	lists.Tree, lists.Visits, lists.Changed, lists.News = l.Tree, f.visitsOf, sums.changed(l.Next), sums.newsOn(l.Next, a.Now())
+	lists.Tree, lists.Visits, lists.Changed, lists.News = l.Tree, f.visitsOf, sums.changed(l.Next), newsOn(func() map[string]string { return sums.NewsOf(l.Next) }, f.now)
+	if l.Past != nil {
+		f.past, f.now = l.Past, l.Past.Ended
+		lists.Changed = func(id string) time.Time { return f.headsOf()[id].At }
+		lists.News = newsOn(f.newsOf, f.now)
+	}
 	out, err := a.Markup.Compose(html, lists.Of)
 	return out, errors.Join(err, f.err)
 }
@@ -76,12 +95,12 @@ func (s Summaries) NewsOf(next bool) map[string]string {
 }
 
 // newsOn gives the day of a page that is news at a time.
-func (s Summaries) newsOn(next bool, now time.Time) func(string) string {
+func newsOn(known func() map[string]string, now time.Time) func(string) string {
 	var days map[string]string
 	today := now.UTC().Format(time.DateOnly)
 	return func(id string) string {
 		if days == nil {
-			days = s.NewsOf(next)
+			days = known()
 		}
 		if day := days[id]; day <= today {
 			return day
@@ -96,14 +115,36 @@ type listFacts struct {
 	tx     Tx
 	next   bool
 	now    time.Time
+	past   *Past
 	visits map[string]int
+	heads  map[string]Head
 	err    error
+}
+
+func (f *listFacts) headsOf() map[string]Head {
+	if f.heads == nil {
+		var err error
+		if f.heads, err = f.tx.HeadsAt(f.ctx, f.past.Edition); err != nil {
+			f.err, f.heads = err, map[string]Head{}
+		}
+	}
+	return f.heads
+}
+
+func (f *listFacts) newsOf() map[string]string {
+	days := map[string]string{}
+	for id, h := range f.headsOf() {
+		if h.News != "" {
+			days[id] = h.News
+		}
+	}
+	return days
 }
 
 func (f *listFacts) visitsOf(entry string) int {
 	if f.visits == nil {
 		var err error
-		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(VisitDays-1)*24*time.Hour)); err != nil {
+		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(VisitDays-1)*24*time.Hour), f.now); err != nil {
 			f.err, f.visits = err, map[string]int{}
 		}
 	}
@@ -111,11 +152,17 @@ func (f *listFacts) visitsOf(entry string) int {
 }
 
 func (f *listFacts) lines(ids []string) []string {
+	out := make([]string, len(ids))
+	if f.past != nil {
+		for i, id := range ids {
+			out[i] = f.headsOf()[id].Excerpt
+		}
+		return out
+	}
 	known, err := f.tx.Excerpts(f.ctx, ids, f.next)
 	if err != nil {
 		f.err = err
 	}
-	out := make([]string, len(ids))
 	for i, id := range ids {
 		out[i] = known[id]
 	}

@@ -17,7 +17,9 @@ type Tx interface {
 	// that it may be kept.
 	Steady() bool
 
-	Visits(ctx context.Context, from time.Time) (map[string]int, error)
+	Visits(ctx context.Context, from, to time.Time) (map[string]int, error)
+	// HeadsAt gives the versions that an edition shows, by entry, without their texts.
+	HeadsAt(ctx context.Context, edition int) (map[string]Head, error)
 	People(ctx context.Context) ([]Person, error)
 	// Trees reads Live and Next; of Live only what came or went since an edition in
 	// which it was known.

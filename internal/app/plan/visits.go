@@ -14,7 +14,7 @@ const VisitDays = 30
 // Visits gives the visits of the last days, today with them. Those of a page
 // that went, or is planned to go, count for the page where its visitors belong.
 func (a *Floor) Visits(ctx context.Context, tx Tx, trees Trees) (map[string]int, error) {
-	n, err := tx.Visits(ctx, a.Now().Add(-(VisitDays-1)*24*time.Hour))
+	n, err := tx.Visits(ctx, a.Now().Add(-(VisitDays-1)*24*time.Hour), a.Now())
 	if err != nil {
 		return nil, err
 	}
