@@ -23,6 +23,7 @@ func TestFarPlacesOfALongPage(t *testing.T) {
 	tab.SignIn("ines")
 	openPage(t, tab, site, borrowed)
 	tab.Until("document.querySelector('.is-long')")
+	tab.Until("![...document.querySelectorAll('.slot-body > .b')].at(-1).lastElementChild.checkVisibility({ contentVisibilityAuto: true })")
 
 	// seen waits until a heading is in sight, with its edge beside it.
 	seen := func(heading string) {

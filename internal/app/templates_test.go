@@ -9,6 +9,8 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/pages"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
@@ -18,6 +20,7 @@ import (
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/shape"
+	"candlepath/internal/markup"
 )
 
 // draft saves what somebody makes of a template.
@@ -498,4 +501,37 @@ func TestPagesAreLaidOutAnewAroundTheirText(t *testing.T) {
 		require.Equal(t, []bool{i == 0, i == 1 || i == 2}, []bool{strings.Contains(body, "Wear gloves"), strings.Contains(body, "Wear boots")})
 		require.Equal(t, before, known())
 	}
+}
+
+// An instance reads a draft once: whatever is written, rendered, discarded or published by another one, it sees what an
+// instance sees that has just begun.
+func TestDraftsAreReadOnce(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	compost, ponds := d.id("/grounds/compost"), d.id("/grounds/ponds")
+	begin := func() *app.App {
+		return app.New(d.store, markup.New(), memory(t), func() time.Time { return d.now })
+	}
+	looks := func(a *app.App) any {
+		n, err := a.LookAhead(ctx, marta, editions.Select{})
+		require.NoError(t, err)
+		return []any{n.All, n.Findings}
+	}
+	old := begin()
+	for _, step := range []struct {
+		name string
+		do   func()
+	}{
+		{"written", func() { d.write("ines", ponds, "See [the heaps](page:"+compost+").") }},
+		{"another of them", func() { d.write("ines", compost, "Turn the heaps.") }},
+		{"written again", func() { d.write("ines", ponds, "See [nothing](page:nobody).") }},
+		{"rendered", func() { d.now = d.now.Add(2 * time.Minute); require.NoError(t, d.FinishDrafts(ctx)) }},
+		{"discarded", func() { require.NoError(t, d.DropDraft(ctx, d.people["ines"], ponds, "")) }},
+	} {
+		step.do()
+		require.Equal(t, looks(begin()), looks(old), step.name)
+	}
+	d.write("ines", compost, "Turn the heaps twice.")
+	d.publish("marta", "Heaps")
+	require.Equal(t, looks(begin()), looks(old))
 }

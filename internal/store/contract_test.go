@@ -222,11 +222,33 @@ var contract = []struct {
 		d.read(func(tx app.Tx, _ plan.Site) {
 			require.Contains(d, got(tx.PagesLinking(d.ctx, d.home()))(d), d.heap)
 			require.Empty(d, got(tx.PagesLinking(d.ctx, "nobody"))(d))
-			for _, h := range got(tx.DraftSummaries(d.ctx))(d) {
+			for _, h := range got(tx.DraftSummaries(d.ctx, slices.Collect(maps.Keys(got(tx.DraftStamps(d.ctx))(d)))))(d) {
 				if h.EntryID == d.heap {
 					require.Equal(d, v.Links, h.Links)
 				}
 			}
+		})
+	}},
+	{"the stamp of a draft differs whenever it was saved or rendered, and of no other one", func(d desk) {
+		v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Content: text("x")}
+		stamps := func() (out map[string]string) {
+			d.read(func(tx app.Tx, _ plan.Site) { out = got(tx.DraftStamps(d.ctx))(d) })
+			return out
+		}
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)); d.must(tx.SaveDraft(d.ctx, v, 0)) })
+		was := stamps()
+		require.NotEmpty(d, was[v.ID])
+		require.Equal(d, was, stamps())
+		v.Version, v.Body = 2, []byte{1}
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.SaveDraft(d.ctx, v, 1)) })
+		now := stamps()
+		require.NotEqual(d, was[v.ID], now[v.ID])
+		delete(was, v.ID)
+		delete(now, v.ID)
+		require.Equal(d, was, now)
+		d.read(func(tx app.Tx, _ plan.Site) {
+			require.Len(d, got(tx.DraftSummaries(d.ctx, []string{v.ID}))(d), 1)
+			require.Empty(d, got(tx.DraftSummaries(d.ctx, nil))(d))
 		})
 	}},
 	{"texts that were kept are their writer's alone", func(d desk) {

@@ -432,9 +432,28 @@ func (t *tx) LiveSummaries(ctx context.Context, after int) (came []plan.PageSumm
 	return came, ended, err
 }
 
-// DraftSummaries gives all drafts.
-func (t *tx) DraftSummaries(ctx context.Context) ([]plan.PageSummary, error) {
-	return t.summaries(ctx, isDraft)
+// DraftStamps tells of every draft which transaction wrote it last, by version: its links are written by the same one.
+func (t *tx) DraftStamps(ctx context.Context) (map[string]string, error) {
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT v.id::text, v.xmin::text FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+		WHERE s.site_id = ? AND `+isDraft, t.site).Rows()
+	if err != nil {
+		return nil, wordError(err)
+	}
+	defer rows.Close()
+	out := map[string]string{}
+	for rows.Next() {
+		var id, stamp string
+		if err := rows.Scan(&id, &stamp); err != nil {
+			return nil, wordError(err)
+		}
+		out[id] = stamp
+	}
+	return out, wordError(rows.Err())
+}
+
+// DraftSummaries gives the drafts of some versions.
+func (t *tx) DraftSummaries(ctx context.Context, versions []string) ([]plan.PageSummary, error) {
+	return t.summaries(ctx, isDraft+` AND s.version_id IN (SELECT CAST(unnest(CAST(? AS text[])) AS uuid))`, setText(versions))
 }
 
 // LinksTo counts the links of live pages to any of the entries, and the pages

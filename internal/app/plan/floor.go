@@ -42,6 +42,7 @@ type Floor struct {
 	table atomic.Pointer[cachedTable]
 
 	summaries atomic.Pointer[liveSummaries]
+	drafts    atomic.Pointer[draftSummaries]
 
 	// Counts is what was done since the program began.
 	Counts Counts

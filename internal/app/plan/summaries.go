@@ -1,9 +1,11 @@
 package plan
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"iter"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -158,11 +160,61 @@ func (a *Floor) Summaries(ctx context.Context, tx Tx, s Site) (Summaries, error)
 	if err != nil {
 		return Summaries{}, err
 	}
-	drafts, err := tx.DraftSummaries(ctx)
+	drafts, err := a.draftSummaries(ctx, tx, s)
 	if err != nil {
 		return Summaries{}, fmt.Errorf("load drafts: %w", err)
 	}
 	return Summaries{drafts, live}, nil
+}
+
+// draftSummaries are the summaries of drafts, by version, as they were when each was written last.
+type draftSummaries struct {
+	site string
+	by   map[string]stampedSummary
+}
+
+type stampedSummary struct {
+	stamp string
+	PageSummary
+}
+
+// draftSummaries loads what was written since it was loaded before.
+func (a *Floor) draftSummaries(ctx context.Context, tx Tx, s Site) ([]PageSummary, error) {
+	stamps, err := tx.DraftStamps(ctx)
+	if err != nil {
+		return nil, err
+	}
+	kept := a.drafts.Load()
+	if kept == nil || kept.site != s.ID {
+		kept = &draftSummaries{}
+	}
+	now := &draftSummaries{site: s.ID, by: make(map[string]stampedSummary, len(stamps))}
+	var written []string
+	for version, stamp := range stamps {
+		if known, ok := kept.by[version]; ok && known.stamp == stamp {
+			now.by[version] = known
+		} else {
+			written = append(written, version)
+		}
+	}
+	if len(written) > 0 {
+		list, err := tx.DraftSummaries(ctx, written)
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range list {
+			now.by[h.VersionID] = stampedSummary{stamps[h.VersionID], h}
+		}
+	}
+	if tx.Steady() { // both reads saw the same moment
+		a.drafts.Store(now)
+	}
+	out := make([]PageSummary, 0, len(now.by))
+	for _, h := range now.by {
+		out = append(out, h.PageSummary)
+	}
+	slices.SortFunc(out, func(a, b PageSummary) int { return cmp.Compare(a.EntryID, b.EntryID) })
+	return out, nil
 }
 
 func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummaries, error) {

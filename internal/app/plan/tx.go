@@ -63,7 +63,10 @@ type Tx interface {
 	// LiveSummaries gives the live versions that came after an edition, and the pages
 	// whose version ended after it.
 	LiveSummaries(ctx context.Context, after int) (came []PageSummary, ended []string, err error)
-	DraftSummaries(ctx context.Context) ([]PageSummary, error)
+	// DraftStamps tells of every draft what it was when it was last written, by version.
+	DraftStamps(ctx context.Context) (map[string]string, error)
+	// DraftSummaries gives the drafts of some versions.
+	DraftSummaries(ctx context.Context, versions []string) ([]PageSummary, error)
 	// PagesLinking gives the pages whose draft or live text links to an entry.
 	PagesLinking(ctx context.Context, entry string) ([]string, error)
 	Lock(ctx context.Context, entry string) (workflow.Lock, error)
