@@ -171,6 +171,7 @@ func (a *Floor) Summaries(ctx context.Context, tx Tx, s Site) (Summaries, error)
 type draftSummaries struct {
 	site string
 	by   map[string]stampedSummary
+	list []PageSummary // by entry
 }
 
 type stampedSummary struct {
@@ -197,6 +198,9 @@ func (a *Floor) draftSummaries(ctx context.Context, tx Tx, s Site) ([]PageSummar
 			written = append(written, version)
 		}
 	}
+	if len(written) == 0 && len(now.by) == len(kept.by) {
+		return kept.list, nil
+	}
 	if len(written) > 0 {
 		list, err := tx.DraftSummaries(ctx, written)
 		if err != nil {
@@ -206,15 +210,15 @@ func (a *Floor) draftSummaries(ctx context.Context, tx Tx, s Site) ([]PageSummar
 			now.by[h.VersionID] = stampedSummary{stamps[h.VersionID], h}
 		}
 	}
+	now.list = make([]PageSummary, 0, len(now.by))
+	for _, h := range now.by {
+		now.list = append(now.list, h.PageSummary)
+	}
+	slices.SortFunc(now.list, func(a, b PageSummary) int { return cmp.Compare(a.EntryID, b.EntryID) })
 	if tx.Steady() { // both reads saw the same moment
 		a.drafts.Store(now)
 	}
-	out := make([]PageSummary, 0, len(now.by))
-	for _, h := range now.by {
-		out = append(out, h.PageSummary)
-	}
-	slices.SortFunc(out, func(a, b PageSummary) int { return cmp.Compare(a.EntryID, b.EntryID) })
-	return out, nil
+	return now.list, nil
 }
 
 func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummaries, error) {
