@@ -2,12 +2,17 @@ package app_test
 
 import (
 	"testing"
+	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/markup"
 )
 
 // Only a release lets an address go, and only with a reason, by a site manager,
@@ -76,4 +81,35 @@ func TestReleasingABranch(t *testing.T) {
 	d.publish("marta", "Nobody needs them")
 	require.Equal(t, map[string]bool{"/cards": true, "/tea": false}, below())
 	require.Equal(t, 404, d.live().Table.Resolve("/cards/may").Code)
+}
+
+// An instance keeps the addresses that ever answered, and reads those of new editions: it proves as many as one that has
+// just begun, whatever was moved, added or released meanwhile.
+func TestAddressesThatEverAnsweredAreKept(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	begin := func() *app.App {
+		return app.New(d.store, markup.New(), memory(t), func() time.Time { return d.now })
+	}
+	proved := func(a *app.App) int {
+		t.Helper()
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/visitors"), Field: "notes", Value: uuid.NewString()})
+		n, err := a.LookAhead(ctx, marta, editions.Select{})
+		require.NoError(t, err)
+		return n.Proof.Asked
+	}
+	old, ponds := begin(), d.id("/grounds/ponds")
+	was := proved(old)
+	for _, slug := range []string{"waters", "pools"} {
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "slug", Value: slug, Confirmed: true})
+		d.publish("marta", "Ponds are "+slug)
+		now := proved(old)
+		require.Equal(t, proved(begin()), now)
+		require.Greater(t, now, was)
+		was = now
+	}
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"/grounds/waters"}, "Nobody asked for it in a year"))
+	d.publish("marta", "Released")
+	require.Equal(t, proved(begin()), proved(old))
+	require.Less(t, proved(old), was)
 }

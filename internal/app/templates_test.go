@@ -515,7 +515,7 @@ func TestDraftsAreReadOnce(t *testing.T) {
 	looks := func(a *app.App) any {
 		n, err := a.LookAhead(ctx, marta, editions.Select{})
 		require.NoError(t, err)
-		return []any{n.All, n.Findings}
+		return []any{n.All, n.Findings, n.Proof.Asked}
 	}
 	old := begin()
 	for _, step := range []struct {

@@ -22,6 +22,17 @@ func (t *tx) AddressesEver(ctx context.Context, upTo int) ([]string, error) {
 	return out, err
 }
 
+// AddressesSince gives those that began to answer after an edition, and whether one was released after it.
+func (t *tx) AddressesSince(ctx context.Context, edition int) (began []string, released bool, err error) {
+	err = t.scan(ctx, &released, `SELECT EXISTS (SELECT 1 FROM releases WHERE site_id = ? AND edition > ?)`, t.site, edition)
+	if err != nil {
+		return nil, false, err
+	}
+	err = t.scan(ctx, &began, `SELECT address FROM addresses WHERE site_id = @site AND from_edition > @since
+		UNION SELECT from_address FROM redirects WHERE site_id = @site AND match <> 'prefix' AND from_edition > @since`, map[string]any{"site": t.site, "since": edition})
+	return began, released, err
+}
+
 // TableAt gives the redirects of a past edition.
 func (t *tx) TableAt(ctx context.Context, edition int) ([]redirect.Row, error) {
 	var rows []redirectRow

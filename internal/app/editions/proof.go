@@ -21,6 +21,7 @@ type everAnswered struct {
 	edition      int
 	stamp        string          // of the older sites and of files
 	live         *redirect.Table // of the edition
+	ever         []string        // every address that answered and was not released, sorted
 	pages, older *redirect.Replay
 	files        []kept.File
 	shown        map[string][]string // the entries that show them in the edition
@@ -97,8 +98,12 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 		return nil, err
 	}
 	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: older + " " + files}
-	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
+	known := a.ever.Load()
+	if known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
 		return known, nil
+	}
+	if now.ever, err = everKnown(ctx, tx, s, known); err != nil {
+		return nil, err
 	}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
@@ -111,6 +116,24 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 		a.ever.Store(now)
 	}
 	return now, err
+}
+
+// everKnown gives every address that answered and was not released: those that were known at an earlier edition, and
+// those that came since.
+func everKnown(ctx context.Context, tx Tx, s plan.Site, known *everAnswered) ([]string, error) {
+	if known == nil || known.site != s.ID || known.edition > s.Edition {
+		return tx.AddressesEver(ctx, 0)
+	}
+	began, released, err := tx.AddressesSince(ctx, known.edition)
+	if err != nil {
+		return nil, err
+	}
+	if released {
+		return tx.AddressesEver(ctx, 0)
+	}
+	ever := slices.Concat(known.ever, began)
+	slices.Sort(ever)
+	return slices.Compact(ever), nil
 }
 
 // replay asks Live for all addresses.
@@ -127,12 +150,8 @@ func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAns
 	if err != nil {
 		return err
 	}
-	ever, err := tx.AddressesEver(ctx, 0)
-	if err != nil {
-		return err
-	}
 	older, err := tx.OlderAddresses(ctx)
-	into.live, into.pages, into.older = live, redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
+	into.live, into.pages, into.older = live, redirect.NewReplay(live, into.ever), redirect.NewReplay(live, older)
 	return err
 }
 

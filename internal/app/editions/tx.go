@@ -24,6 +24,8 @@ type Tx interface {
 	// AddressesEver gives every address that answered in an edition up to one and was not
 	// released since, those of exact and branch redirects with them; 0: in any.
 	AddressesEver(ctx context.Context, upTo int) ([]string, error)
+	// AddressesSince gives those that began to answer after an edition, and whether one was released after it.
+	AddressesSince(ctx context.Context, edition int) (began []string, released bool, err error)
 	// OlderStamp differs whenever the addresses of older sites do.
 	OlderStamp(ctx context.Context) (string, error)
 	OlderAddresses(ctx context.Context) ([]string, error)
