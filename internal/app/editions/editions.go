@@ -22,6 +22,7 @@ type Editions struct {
 
 	summary atomic.Pointer[keptNext]
 	ever    atomic.Pointer[everAnswered]
+	known   atomic.Pointer[knownAddresses]
 	summing singleflight.Group
 }
 

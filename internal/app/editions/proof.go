@@ -21,7 +21,6 @@ type everAnswered struct {
 	edition      int
 	stamp        string          // of the older sites and of files
 	live         *redirect.Table // of the edition
-	ever         []string        // every address that answered and was not released, sorted
 	pages, older *redirect.Replay
 	files        []kept.File
 	shown        map[string][]string // the entries that show them in the edition
@@ -98,12 +97,8 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 		return nil, err
 	}
 	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: older + " " + files}
-	known := a.ever.Load()
-	if known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
+	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
 		return known, nil
-	}
-	if now.ever, err = everKnown(ctx, tx, s, known); err != nil {
-		return nil, err
 	}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
@@ -118,22 +113,37 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 	return now, err
 }
 
+// knownAddresses are all addresses that answered in an edition or before, and were not released.
+type knownAddresses struct {
+	site    string
+	edition int
+	list    []string // sorted
+}
+
 // everKnown gives every address that answered and was not released: those that were known at an earlier edition, and
-// those that came since.
-func everKnown(ctx context.Context, tx Tx, s plan.Site, known *everAnswered) ([]string, error) {
-	if known == nil || known.site != s.ID || known.edition > s.Edition {
-		return tx.AddressesEver(ctx, 0)
+// those that came since. Editions are published one after another, so whoever reads them may keep them.
+func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string, error) {
+	known := a.known.Load()
+	if known != nil && known.site == s.ID && known.edition <= s.Edition {
+		began, released, err := tx.AddressesSince(ctx, known.edition)
+		if err != nil {
+			return nil, err
+		}
+		if !released {
+			list := slices.Concat(known.list, began)
+			slices.Sort(list)
+			list = slices.Compact(list)
+			a.known.Store(&knownAddresses{s.ID, s.Edition, list})
+			return list, nil
+		}
 	}
-	began, released, err := tx.AddressesSince(ctx, known.edition)
+	list, err := tx.AddressesEver(ctx, 0)
 	if err != nil {
 		return nil, err
 	}
-	if released {
-		return tx.AddressesEver(ctx, 0)
-	}
-	ever := slices.Concat(known.ever, began)
-	slices.Sort(ever)
-	return slices.Compact(ever), nil
+	slices.Sort(list)
+	a.known.Store(&knownAddresses{s.ID, s.Edition, list})
+	return list, nil
 }
 
 // replay asks Live for all addresses.
@@ -150,8 +160,12 @@ func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAns
 	if err != nil {
 		return err
 	}
+	ever, err := a.everKnown(ctx, tx, s)
+	if err != nil {
+		return err
+	}
 	older, err := tx.OlderAddresses(ctx)
-	into.live, into.pages, into.older = live, redirect.NewReplay(live, into.ever), redirect.NewReplay(live, older)
+	into.live, into.pages, into.older = live, redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
 	return err
 }
 
