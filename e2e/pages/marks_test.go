@@ -39,7 +39,8 @@ func TestChangesSinceLiveAreMarked(t *testing.T) {
 	tab.Until("document.querySelector('.ProseMirror[contenteditable=true]') && " + first + ".classList.contains('is-changed')")
 	require.Equal(t, id, tab.MustEval("() => document.querySelector('#sheet .b').dataset.block").Str(), "a block keeps its id")
 
-	tab.MustElement("[data-slot=main] > .slot-foot .add-here").MustClick()
+	tab.MustEval("() => document.querySelector('[data-slot=main] > .slot-foot .add-here').click()") // what is drawn meanwhile moves it
+	tab.Until("document.activeElement.closest('.add-list') !== null")
 	testkit.Press(t, tab, "noti", input.Enter)
 	allSaved(tab)
 	tab.Until("[...document.querySelectorAll('.b-since')].some((s) => s.innerText === 'new since Live')")
