@@ -25,15 +25,22 @@ func long() content.Page {
 	return content.Page{Slots: map[string][]content.Block{"main": blocks}}
 }
 
+// writeLong gives a page of the demo a draft of 300 blocks.
+func writeLong(t testing.TB, site *testkit.Site) (entry string) {
+	t.Helper()
+	entry = testkit.EntryID(t, site, borrowed)
+	_, err := site.App.SavePage(t.Context(), testkit.PersonOf(t, site, "ines"), entry, "0d9f2f5e-0000-4000-8000-000000000001", long(), 0)
+	require.NoError(t, err)
+	_, err = site.Pool.Exec(t.Context(), `DELETE FROM locks`)
+	require.NoError(t, err)
+	return entry
+}
+
 // BenchmarkEditor opens a page of 300 blocks, until a key is taken, and types a sentence at
 // its middle: how long a key waits for what it wrote, and which tasks hold up others.
 func BenchmarkEditor(b *testing.B) {
 	site := kit.Site(b, true)
-	entry := testkit.EntryID(b, site, borrowed)
-	_, err := site.App.SavePage(b.Context(), testkit.PersonOf(b, site, "ines"), entry, "0d9f2f5e-0000-4000-8000-000000000001", long(), 0)
-	require.NoError(b, err)
-	_, err = site.Pool.Exec(b.Context(), `DELETE FROM locks`)
-	require.NoError(b, err)
+	entry := writeLong(b, site)
 	tab := browser.Open(b, site.URL)
 	tab.SignIn("ines")
 	tab.Go("/studio/pages")

@@ -14,11 +14,7 @@ import (
 // key, and is written at like the first.
 func TestFarPlacesOfALongPage(t *testing.T) {
 	site := kit.Site(t, true)
-	entry := testkit.EntryID(t, site, borrowed)
-	_, err := site.App.SavePage(t.Context(), testkit.PersonOf(t, site, "ines"), entry, "0d9f2f5e-0000-4000-8000-000000000001", long(), 0)
-	require.NoError(t, err)
-	_, err = site.Pool.Exec(t.Context(), `DELETE FROM locks`)
-	require.NoError(t, err)
+	entry := writeLong(t, site)
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("ines")
 	openPage(t, tab, site, borrowed)

@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"errors"
+	"sync"
 	"time"
 
 	"candlepath/internal/core/content"
@@ -22,6 +23,22 @@ type Listing struct {
 type Past struct {
 	Edition int
 	Ended   time.Time
+
+	alone sync.Mutex
+	heads map[string]Head // read once for all pages of the edition
+}
+
+func (p *Past) headsOf(ctx context.Context, tx Tx) (map[string]Head, error) {
+	p.alone.Lock()
+	defer p.alone.Unlock()
+	if p.heads != nil {
+		return p.heads, nil
+	}
+	heads, err := tx.HeadsAt(ctx, p.Edition)
+	if err == nil {
+		p.heads = heads
+	}
+	return heads, err
 }
 
 // Head is a version without its text.
@@ -117,18 +134,15 @@ type listFacts struct {
 	now    time.Time
 	past   *Past
 	visits map[string]int
-	heads  map[string]Head
 	err    error
 }
 
 func (f *listFacts) headsOf() map[string]Head {
-	if f.heads == nil {
-		var err error
-		if f.heads, err = f.tx.HeadsAt(f.ctx, f.past.Edition); err != nil {
-			f.err, f.heads = err, map[string]Head{}
-		}
+	heads, err := f.past.headsOf(f.ctx, f.tx)
+	if err != nil {
+		f.err = err
 	}
-	return f.heads
+	return heads
 }
 
 func (f *listFacts) newsOf() map[string]string {
