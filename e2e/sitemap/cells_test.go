@@ -97,6 +97,8 @@ func TestCellsAreWrittenInPlace(t *testing.T) {
 	testkit.Press(t, tab, input.Enter, input.ArrowUp, input.ArrowLeft, input.Enter)
 	tab.Until("document.activeElement.tagName === 'INPUT'")
 	testkit.Press(t, tab, "Ines Barrow")
+	// The rows are drawn anew right after the click, as when somebody else changes the plan.
+	tab.MustEval(`() => document.querySelector(".o-scroll").addEventListener("click", (e) => e.currentTarget.dispatchEvent(new Event("scroll")))`)
 	tab.MustElement("#row-" + group + " [data-col=state]").MustClick()
 	said(`Changed the owner of "Turning the heaps".`)
 	var notes, owner string

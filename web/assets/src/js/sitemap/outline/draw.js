@@ -95,6 +95,7 @@ export function draw(o) {
   // The row in which somebody types stays in the page, so that no letter and no mark is lost.
   const typing = o.state.editing?.field.closest(".o-row"),
     at = typing ? indexOf(o, o.state.editing.id) : -1;
+  const writes = !typing || o.state.editing.field.contains(document.activeElement); // it is opened now, or has the focus
   const rows = [];
   for (let i = from; i < to; i++) rows.push(i === at ? typing : keptRow(o, o.state.visible[i], i));
   if (typing && at >= 0) {
@@ -107,8 +108,9 @@ export function draw(o) {
   const sel = document.getElementById("row-" + o.state.selected);
   if (sel) o.scroll.setAttribute("aria-activedescendant", sel.id);
   else o.scroll.removeAttribute("aria-activedescendant");
-  if (o.state.editing?.field.isConnected && !o.state.editing.field.contains(document.activeElement))
-    o.state.editing.field.focus();
+  // Moving the row takes the focus from its field; whoever clicked elsewhere did so on purpose.
+  const field = writes && o.state.editing?.field;
+  if (field?.isConnected && !field.contains(document.activeElement)) field.focus();
 }
 
 // putRows makes these the rows in the page. What is there already is not touched: putting a row in costs more than making it.
