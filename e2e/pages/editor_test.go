@@ -143,8 +143,10 @@ func TestTheDayOfNewsIsUndone(t *testing.T) {
 	tab.Until(`document.getElementById("news-day") !== null`)
 	tab.MustEval(`(day) => {
 		const input = document.getElementById("news-day");
-		input.value = day;
-		input.dispatchEvent(new Event("change"));
+		for (const typed of ["0002-12-01", "0020-12-01", "0202-12-01", day]) { // as by keyboard
+			input.value = typed;
+			input.dispatchEvent(new Event("change"));
+		}
 	}`, "2026-12-01")
 	write(tab, "After the day.")
 	draftHolds(t, site, entry, "2026-12-01")

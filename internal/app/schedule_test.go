@@ -261,6 +261,42 @@ func TestClocksThatDiffer(t *testing.T) {
 	require.Equal(t, before+1, after)
 }
 
+// What is timed and what is withdrawn at one minute gets another one together, or not at all.
+func TestAMinuteIsMovedWhole(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, compost, ponds := t.Context(), d.people["marta"], d.id("/grounds/compost"), d.id("/grounds/ponds")
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	nine := time.Date(2026, 12, 1, 9, 0, 0, 0, time.UTC)
+	_, _, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
+	require.NoError(t, err)
+	_, err = d.WithdrawAt(ctx, marta, editions.WithdrawAsk{Entry: ponds, At: "2026-12-01T09:00", Zone: "UTC", To: "gone", Says: "Drained"})
+	require.NoError(t, err)
+	stands := func() (out []time.Time) {
+		c, err := d.Calendar(ctx, marta)
+		require.NoError(t, err)
+		require.Equal(t, []string{"gone", "Drained"}, []string{c.Withdrawals[0].To, c.Withdrawals[0].Says})
+		return []time.Time{c.GoAt(c.Timed()[0]).GoAt.UTC(), c.Withdrawals[0].GoAt.UTC()}
+	}
+	ask := editions.TimeAsk{List: d.looked(workflow.Timed, compost), Leaving: []string{ponds, d.id("/visitors")}, At: "2026-12-01T10:00", Zone: "UTC"}
+	_, _, err = d.Retime(ctx, marta, ask)
+	require.ErrorContains(t, err, "has no minute any more", "one of them has no minute")
+	require.Equal(t, []time.Time{nine, nine}, stands())
+	ask.Leaving = []string{ponds}
+	_, _, err = d.Retime(ctx, d.people["ines"], ask)
+	require.Error(t, err, "an editor does not publish")
+	ask.List[0].Stamp = "0"
+	_, _, err = d.Retime(ctx, marta, ask)
+	require.Error(t, err, "one of them changed since")
+	require.Equal(t, []time.Time{nine, nine}, stands())
+	ask.List = d.looked(workflow.Timed, compost)
+	_, n, err := d.Retime(ctx, marta, ask)
+	require.NoError(t, err)
+	require.Equal(t, 2, n)
+	require.Equal(t, []time.Time{nine.Add(time.Hour), nine.Add(time.Hour)}, stands())
+}
+
 // Who gave a change its minute publishes it; who approved it is told with it. Another minute is
 // another step of the same person.
 func TestWhoTimedPublishes(t *testing.T) {

@@ -17,10 +17,11 @@ import (
 
 // TimeAsk is the wish that approved changes go out at a minute.
 type TimeAsk struct {
-	List  []Judged
-	At    string // as 2026-11-30T09:00
-	Zone  string // such as Europe/London
-	Which string // of a minute that comes twice: "first" or "second"
+	List    []Judged
+	Leaving []string // pages that are withdrawn at a minute, where they get another one
+	At      string   // as 2026-11-30T09:00
+	Zone    string   // such as Europe/London
+	Which   string   // of a minute that comes twice: "first" or "second"
 }
 
 // minute reads when it is to be, and says what is wrong with it.
@@ -51,15 +52,27 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 	return at, n, err
 }
 
-// Retime gives changes that are timed another minute.
+// Retime gives changes that are timed, and pages that are to be withdrawn, another minute: all or none.
 func (a *Editions) Retime(ctx context.Context, who plan.Person, ask TimeAsk) (at time.Time, n int, err error) {
 	if at, err = ask.minute(a.Now()); err != nil {
 		return at, 0, err
 	}
-	n, err = a.moveOn(ctx, who, ask.List, workflow.Timed, workflow.Lift, at, func(s *Standing) {
-		s.State, s.GoAt, s.Zone = workflow.Timed, at, ask.Zone
+	if len(ask.List)+len(ask.Leaving) == 0 {
+		return at, 0, errNothingTicked
+	}
+	err = a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
+		if err := a.thawed(ctx, tx, at); err != nil {
+			return err
+		}
+		err := a.stepOn(ctx, tx, q, who, ask.List, workflow.Timed, workflow.Lift, func(s *Standing) {
+			s.State, s.GoAt, s.Zone = workflow.Timed, at, ask.Zone
+		})
+		if err != nil || len(ask.Leaving) == 0 {
+			return err
+		}
+		return a.retimeWithdrawals(ctx, tx, q, who, ask, at)
 	})
-	return at, n, err
+	return at, len(ask.List) + len(ask.Leaving), err
 }
 
 // LiftChanges takes the minute away from changes; they stay approved.
@@ -67,40 +80,44 @@ func (a *Editions) LiftChanges(ctx context.Context, who plan.Person, list []Judg
 	return a.moveOn(ctx, who, list, workflow.Timed, workflow.Lift, time.Time{}, func(*Standing) {})
 }
 
+var errNothingTicked = plan.Refuse("id", "Tick something first.")
+
 // moveOn takes a step with things that are approved, for a minute if there is one. Who approved
 // them stays told.
 func (a *Editions) moveOn(ctx context.Context, who plan.Person, list []Judged, from workflow.State, step workflow.Step, at time.Time, with func(*Standing)) (n int, err error) {
 	if len(list) == 0 {
-		return 0, plan.Refuse("id", "Tick something first.")
+		return 0, errNothingTicked
 	}
-	err = a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
+	return len(list), a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
 		if !at.IsZero() {
 			if err := a.thawed(ctx, tx, at); err != nil {
 				return err
 			}
 		}
-		put := map[change.Key]Standing{}
-		for _, j := range list {
-			item, there := q.Find(j.ID, from)
-			title := q.Next.Trees.Title(j.ID)
-			if !there || item.Stamp != j.Stamp {
-				return plan.Refuse("id", fmt.Sprintf("%q does not stand where it did when you looked. Look at it again.", title))
-			}
-			for _, c := range item.Changes {
-				to, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
-				if why != "" {
-					return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
-				}
-				s := q.Next.Standings[c.Key]
-				s.State, s.GoAt, s.Zone, s.By, s.At = to, time.Time{}, "", who.ID, a.Now()
-				with(&s)
-				put[c.Key] = s
-			}
-			n++
-		}
-		return tx.PutStandings(ctx, put)
+		return a.stepOn(ctx, tx, q, who, list, from, step, with)
 	})
-	return n, err
+}
+
+func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*Standing)) error {
+	put := map[change.Key]Standing{}
+	for _, j := range list {
+		item, there := q.Find(j.ID, from)
+		title := q.Next.Trees.Title(j.ID)
+		if !there || item.Stamp != j.Stamp {
+			return plan.Refuse("id", fmt.Sprintf("%q does not stand where it did when you looked. Look at it again.", title))
+		}
+		for _, c := range item.Changes {
+			to, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
+			if why != "" {
+				return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
+			}
+			s := q.Next.Standings[c.Key]
+			s.State, s.GoAt, s.Zone, s.By, s.At = to, time.Time{}, "", who.ID, a.Now()
+			with(&s)
+			put[c.Key] = s
+		}
+	}
+	return tx.PutStandings(ctx, put)
 }
 
 // GoAt gives the minute of an item that is timed.

@@ -39,25 +39,12 @@ func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask Withdraw
 		return at, err
 	}
 	return at, a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
-		if !s.Rights().May(who.Role, workflow.Publish) {
-			return plan.ErrForbidden
-		}
 		n := NextEdition{Site: s}
 		if err := a.loadPlanned(ctx, tx, &n); err != nil {
 			return err
 		}
 		w := Withdrawal{Entry: ask.Entry, Person: who.ID, GoAt: at, Zone: ask.Zone, To: strings.TrimSpace(ask.To), Says: strings.TrimSpace(ask.Says)}
-		i := n.Trees.Live.Find(w.Entry)
-		if i == sitemap.None || n.Trees.Live.Served(i) == "" {
-			return plan.Refuse("entry", "Choose a page that is live.")
-		}
-		if n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes {
-			return plan.Refuse("entry", "Here somebody else has to approve. Withdraw the page in the outline, send that for review, and time it once it is approved.")
-		}
-		if w.To == "" {
-			w.To = above(n.Trees.Live, i)
-		}
-		if _, err := w.decide(n.Trees); err != nil {
+		if err := w.allowed(&n, who); err != nil {
 			return err
 		}
 		if err := a.thawed(ctx, tx, at); err != nil {
@@ -65,6 +52,25 @@ func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask Withdraw
 		}
 		return tx.PutWithdrawal(ctx, w)
 	})
+}
+
+// allowed tells why a page may not be withdrawn so, and where its visitors go if nobody said it.
+func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
+	if !n.Site.Rights().May(who.Role, workflow.Publish) {
+		return plan.ErrForbidden
+	}
+	i := n.Trees.Live.Find(w.Entry)
+	if i == sitemap.None || n.Trees.Live.Served(i) == "" {
+		return plan.Refuse("entry", "Choose a page that is live.")
+	}
+	if n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes {
+		return plan.Refuse("entry", "Here somebody else has to approve. Withdraw the page in the outline, send that for review, and time it once it is approved.")
+	}
+	if w.To == "" {
+		w.To = above(n.Trees.Live, i)
+	}
+	_, err := w.decide(n.Trees)
+	return err
 }
 
 // above is the nearest page above one that readers get.
@@ -234,16 +240,25 @@ func (a *Editions) Calendar(ctx context.Context, who plan.Person) (c Calendar, e
 	return c, err
 }
 
-// RetimeWithdrawal gives a page that is to be withdrawn another minute.
-func (a *Editions) RetimeWithdrawal(ctx context.Context, who plan.Person, entry string, t TimeAsk) (time.Time, error) {
-	c, err := a.Calendar(ctx, who)
+// retimeWithdrawals gives pages that are to be withdrawn another minute.
+func (a *Editions) retimeWithdrawals(ctx context.Context, tx Tx, q Queue, who plan.Person, ask TimeAsk, at time.Time) error {
+	all, err := tx.Withdrawals(ctx)
 	if err != nil {
-		return time.Time{}, err
+		return err
 	}
-	i := slices.IndexFunc(c.Withdrawals, func(w Withdrawal) bool { return w.Entry == entry })
-	if i < 0 {
-		return time.Time{}, plan.Refuse("id", "This page has no minute any more. Load the calendar again.")
+	for _, entry := range ask.Leaving {
+		i := slices.IndexFunc(all, func(w Withdrawal) bool { return w.Entry == entry })
+		if i < 0 {
+			return plan.Refuse("id", fmt.Sprintf("%q has no minute any more. Load the calendar again.", q.Next.Trees.Title(entry)))
+		}
+		w := all[i]
+		w.Person, w.GoAt, w.Zone = who.ID, at, ask.Zone
+		if err := w.allowed(q.Next, who); err != nil {
+			return err
+		}
+		if err := tx.PutWithdrawal(ctx, w); err != nil {
+			return err
+		}
 	}
-	w := c.Withdrawals[i]
-	return a.WithdrawAt(ctx, who, WithdrawAsk{Entry: entry, To: w.To, Says: w.Says, At: t.At, Zone: t.Zone, Which: t.Which})
+	return nil
 }

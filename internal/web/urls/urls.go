@@ -59,7 +59,6 @@ const (
 	Schedule         = "/studio/edition/schedule"
 	Retime           = Schedule + "/move"
 	WithdrawAt       = Schedule + "/withdraw"
-	KeepLive         = Schedule + "/keep"
 	Freeze           = Schedule + "/freeze"
 	EndFreeze        = Schedule + "/thaw"
 	See              = "/studio/edition/see" // the whole reader site of a state

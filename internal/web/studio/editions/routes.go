@@ -58,7 +58,6 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "GET", Path: urls.Schedule, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.schedule},
 		{Method: "POST", Path: urls.Retime, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.retime},
 		{Method: "POST", Path: urls.WithdrawAt, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.withdrawAt},
-		{Method: "POST", Path: urls.KeepLive, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Plan, Handle: s.keepLive},
 		{Method: "POST", Path: urls.Freeze, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Govern, Handle: s.freeze},
 		{Method: "POST", Path: urls.EndFreeze, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Govern, Handle: s.endFreeze},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},

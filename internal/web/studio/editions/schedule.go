@@ -21,20 +21,20 @@ import (
 // scheduleView is a calendar of what goes out and what is withdrawn.
 type scheduleView struct {
 	shell.Frame
-	Self, Title                       string
-	By, Day, Zone                     string
-	Earlier, Later, Today, Week, Mon  string
-	ByMonth                           bool
-	Days                              []scheduleDay
-	Names                             []string
-	List                              []scheduled
-	Freezes                           []freezeView
-	Zones                             []string
-	Move, Withdraw, Keep, Freeze, End string
-	TimeURL, FindURL                  string
-	Page, PageID                      string // that somebody wants to withdraw
-	Said, Problem                     string
-	May, MayFreeze, Guess             bool
+	Self, Title                      string
+	By, Day, Zone                    string
+	Earlier, Later, Today, Week, Mon string
+	ByMonth                          bool
+	Days                             []scheduleDay
+	Names                            []string
+	List                             []scheduled
+	Freezes                          []freezeView
+	Zones                            []string
+	Move, Withdraw, Freeze, End      string
+	TimeURL, FindURL                 string
+	Page, PageID                     string // that somebody wants to withdraw
+	Said, Problem                    string
+	May, MayFreeze, Guess            bool
 }
 
 type scheduleDay struct {
@@ -46,9 +46,9 @@ type scheduleDay struct {
 
 // scheduleMinute is what goes out at a minute, as one edition; many things are folded.
 type scheduleMinute struct {
-	Clock, Words string
-	Folded       bool
-	Items        []scheduled
+	Clock, Date, Words string
+	Folded             bool
+	Items              []scheduled
 }
 
 // fewAtOnce is how many things of a minute a calendar shows unfolded.
@@ -102,7 +102,7 @@ func (s *Screens) schedulePage(r *shell.Request, status int, said, problem strin
 // newSchedule builds the calendar of the week or month of a day, as clocks of a zone show it.
 func newSchedule(c editions.Calendar, people []plan.Person, now time.Time, by, day, zone string) (v scheduleView) {
 	v = scheduleView{
-		Self: urls.Schedule, Zone: zone, Guess: zone == "", Zones: zones, Move: urls.Retime, Withdraw: urls.WithdrawAt, Keep: urls.KeepLive, Freeze: urls.Freeze, End: urls.EndFreeze,
+		Self: urls.Schedule, Zone: zone, Guess: zone == "", Zones: zones, Move: urls.Retime, Withdraw: urls.WithdrawAt, Freeze: urls.Freeze, End: urls.EndFreeze,
 		TimeURL: urls.ReviewAt("ready", "", "", "", ""), FindURL: urls.Find, Names: []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"},
 	}
 	in, err := time.LoadLocation(part.OrElse(zone, "UTC"))
@@ -192,7 +192,7 @@ func minutesOf(list []scheduled, date string) (out []scheduleMinute) {
 			continue
 		}
 		if n := len(out); n == 0 || out[n-1].Clock != s.Clock {
-			out = append(out, scheduleMinute{Clock: s.Clock})
+			out = append(out, scheduleMinute{Clock: s.Clock, Date: date})
 		}
 		m := &out[len(out)-1]
 		m.Items = append(m.Items, s)
@@ -230,24 +230,19 @@ func (s *Screens) rescheduled(r *shell.Request, err error, said func() string) e
 
 // retime gives what is timed another minute, or none.
 func (s *Screens) retime(r *shell.Request) error {
-	id, zone := r.PostForm("id"), r.PostForm("zone")
-	list := []editions.Judged{{ID: id, Stamp: r.PostForm("stamp")}}
-	leaves := r.PostForm("leaves") != ""
-	if r.PostForm("do") == "lift" {
-		if leaves {
-			return s.keepLive(r)
-		}
-		_, err := s.App.LiftChanges(r.Ctx(), r.Who, list)
-		return s.rescheduled(r, err, func() string { return "It has no minute any more, and stays approved." })
+	ask := editions.TimeAsk{
+		List: judgedList(r, r.PostFormArray("id")), Leaving: r.PostFormArray("leaves"), At: part.OrElse(r.PostForm("at"), r.PostForm("on")+"T"+r.PostForm("clock")), Zone: r.PostForm("zone"), Which: r.PostForm("which-of-two"),
 	}
-	var at time.Time
-	var err error
-	if leaves {
-		at, err = s.App.RetimeWithdrawal(r.Ctx(), r.Who, id, editions.TimeAsk{At: r.PostForm("at"), Zone: zone, Which: r.PostForm("which-of-two")})
-	} else {
-		at, _, err = s.App.Retime(r.Ctx(), r.Who, editions.TimeAsk{List: list, At: r.PostForm("at"), Zone: zone, Which: r.PostForm("which-of-two")})
+	switch {
+	case r.PostForm("do") != "lift":
+		at, n, err := s.App.Retime(r.Ctx(), r.Who, ask)
+		return s.rescheduled(r, err, func() string { return part.Count(n, "change", "changes") + " moved to " + clockIn(at, ask.Zone) + "." })
+	case len(ask.Leaving) > 0:
+		err := s.App.KeepLive(r.Ctx(), r.Who, ask.Leaving[0])
+		return s.rescheduled(r, err, func() string { return "The page stays live." })
 	}
-	return s.rescheduled(r, err, func() string { return "Moved to " + clockIn(at, zone) + "." })
+	_, err := s.App.LiftChanges(r.Ctx(), r.Who, ask.List)
+	return s.rescheduled(r, err, func() string { return "It has no minute any more, and stays approved." })
 }
 
 func (s *Screens) withdrawAt(r *shell.Request) error {
@@ -257,11 +252,6 @@ func (s *Screens) withdrawAt(r *shell.Request) error {
 	}
 	at, err := s.App.WithdrawAt(r.Ctx(), r.Who, ask)
 	return s.rescheduled(r, err, func() string { return "The page is withdrawn at " + clockIn(at, ask.Zone) + "." })
-}
-
-func (s *Screens) keepLive(r *shell.Request) error {
-	err := s.App.KeepLive(r.Ctx(), r.Who, r.PostForm("id"))
-	return s.rescheduled(r, err, func() string { return "The page stays live." })
 }
 
 func (s *Screens) freeze(r *shell.Request) error {

@@ -1,6 +1,6 @@
-// The calendar: what has a minute is dragged to another day and keeps its time of day. The table below does the same by
-// keyboard.
-import { say } from "../shared/say.js";
+// The calendar: what has a minute, or all of a minute, is dragged to another day and keeps its time of day. The forms in
+// it and below do the same by keyboard.
+import { el, say } from "../shared/say.js";
 
 export function startCalendar(root) {
   const zone = document.querySelector("[data-guess-zone]");
@@ -8,10 +8,10 @@ export function startCalendar(root) {
   if (root.dataset.may === undefined) return;
   let dragged = null;
   root.addEventListener("dragstart", (e) => {
-    dragged = e.target.closest?.(".cal-item");
+    dragged = e.target.closest?.(".cal-item, .cal-all");
     if (!dragged) return;
     e.dataTransfer.effectAllowed = "move";
-    e.dataTransfer.setData("text/plain", dragged.dataset.id);
+    e.dataTransfer.setData("text/plain", dragged.innerText);
     dragged.classList.add("dragged");
   });
   root.addEventListener("dragend", () => {
@@ -40,13 +40,17 @@ function mark(root, day) {
 
 function move(item, day) {
   const form = document.getElementById("move"),
-    { id, stamp, leaves, clock } = item.dataset;
-  Object.entries({ id, stamp, leaves, at: `${day}T${clock}` }).forEach(([name, value]) => {
-    form.elements[name].value = value;
-  });
+    all = item.matches(".cal-all") ? [...item.parentElement.querySelectorAll(".cal-item")] : [item];
+  for (const { dataset } of all) {
+    if (dataset.leaves) form.append(hidden("leaves", dataset.id));
+    else form.append(hidden("id", dataset.id), hidden("stamp:" + dataset.id, dataset.stamp));
+  }
+  form.elements.at.value = `${day}T${all[0].dataset.clock}`;
   say("Moving it …");
   form.submit();
 }
+
+const hidden = (name, value) => el("input", { type: "hidden", name, value });
 
 // guess asks for the clocks of this computer, where nobody said which.
 function guess(form) {

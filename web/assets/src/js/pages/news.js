@@ -1,13 +1,19 @@
 // The day on which the page goes out as news.
-import { closeHistory } from "prosemirror-history";
+import { closeHistory, undo } from "prosemirror-history";
 
 export function makeNews(x) {
   const input = document.getElementById("news-day");
   if (!input) return { draw() {} };
-  input.addEventListener("change", () => {
+  let written = null; // the document with the day that is being typed
+  const set = () => {
+    const day = input.value;
+    if (x.view.state.doc === written) undo(x.view.state, x.view.dispatch); // each digit may make another day: one step for all
     const { tr } = x.view.state;
-    x.view.dispatch(closeHistory(tr.setDocAttribute("news", input.value))); // undone apart from what was typed before
-  });
+    x.view.dispatch(closeHistory(tr.setDocAttribute("news", day))); // undone apart from what was typed before
+    written = x.view.state.doc;
+  };
+  input.addEventListener("change", set);
+  input.addEventListener("blur", () => (written = null));
   return {
     draw() {
       input.disabled = !x.editable();
