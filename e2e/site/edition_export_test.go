@@ -4,7 +4,9 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"net"
 	"net/http"
@@ -21,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/files"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/reader"
@@ -217,28 +220,84 @@ func TestExportingEditionsByCommandAndScreen(t *testing.T) {
 	kept, err := os.ReadFile(own)
 	require.NoError(t, err)
 	require.Equal(t, "mine", string(kept), "what has a name alike is not touched")
+}
 
+// An edition is exported behind its screen: it tells how far it is, can be left, ends in a notice,
+// and gives the file for a day to who asked for it.
+func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/edition/see?of=5&as=editor")
+	tab.MustElementR("button", "Export as .zip").MustClick()
+	tab.Until(`document.querySelector("#large h1")?.innerText === "Edition 5 is exported"`)
+	file := tab.MustElement("#large a[download]").MustAttribute("href")
+	require.Regexp(t, `Download edition-5\.zip, [\d.]+ MB`, tab.MustElement("#large").MustText())
 	c := testkit.SignIn(t, site, "marta")
-	status, body := c.Get("/studio/edition/past/5/export?as=editor")
+	status, body := c.Get(*file)
 	require.Equal(t, 200, status)
 	r, err := zip.NewReader(bytes.NewReader(body), int64(len(body)))
 	require.NoError(t, err)
-	require.GreaterOrEqual(t, len(r.File), len(names), "and the pictures")
+	names := map[string]bool{}
 	for _, f := range r.File {
-		require.NotEqual(t, "missing-files.txt", f.Name)
+		names[f.Name] = true
 	}
-	ask, err := http.NewRequest("GET", c.Base+"/studio/edition/past/5/export?as=nobody-here", nil)
-	require.NoError(t, err)
-	refused, err := c.Do(ask)
-	require.NoError(t, err)
-	require.NoError(t, refused.Body.Close())
-	require.Equal(t, 404, refused.StatusCode)
-	require.Empty(t, refused.Header.Get("Content-Disposition"), "an error is read, not downloaded")
-	require.Contains(t, refused.Header.Get("Content-Type"), "text/html")
-	for _, no := range []string{"/studio/edition/past/99/export", "/studio/edition/past/next/export"} {
-		status, _ = c.Get(no)
-		require.Equal(t, 404, status, no)
+	require.True(t, names["site/visitors/picnic-lawns/index.html"] && names["proof.csv"] && names["redirects/nginx/site.conf"])
+	require.False(t, names["missing-files.txt"])
+	_, inbox := c.Get("/studio/inbox")
+	require.Contains(t, string(inbox), "Edition 5 is exported and can be downloaded until")
+	here := strings.TrimSuffix(*file, "/file")
+	require.Contains(t, string(inbox), `href="`+here+`"`)
+
+	t.Log("what cannot be exported is said, and nobody else gets what somebody exported")
+	status, _ = testkit.SignIn(t, site, "ines").Get(*file)
+	require.Equal(t, 404, status)
+	for at, want := range map[string]int{"/studio/edition/past/99/export": 404, "/studio/edition/past/next/export": 404, "/studio/edition/past/5/export": 404} {
+		status, _ = c.Form(at, url.Values{"as": {"nobody-here"}})
+		require.Equal(t, want, status, at)
 	}
-	status, _ = testkit.SignIn(t, site, "noor").Get("/studio/edition/past/5/export")
+	status, _ = testkit.SignIn(t, site, "noor").Form("/studio/edition/past/5/export", nil)
 	require.Equal(t, 403, status)
+
+	t.Log("how far it is; meanwhile the same is not begun again, and nothing else")
+	_, err = site.Pool.Exec(t.Context(), `UPDATE edition_exports SET state = 'waiting', done = 100, total = 160`)
+	require.NoError(t, err)
+	_, body = c.Get(here)
+	require.Contains(t, string(body), "100 of 160 pages are written")
+	status, body = c.Form("/studio/edition/past/5/export", url.Values{"as": {"editor"}})
+	require.Equal(t, 303, status)
+	_, body = c.Get(here)
+	require.Contains(t, string(body), "100 of 160 pages are written")
+	status, body = c.Form("/studio/edition/past/6/export", url.Values{"of": {"6"}})
+	require.Equal(t, 422, status)
+	require.Contains(t, string(body), "Edition 5 is being exported for you. Wait until that is done.")
+
+	t.Log("one that cannot be written is told; the next one replaces what was exported before")
+	id := here[strings.LastIndex(here, "/")+1:]
+	require.ErrorIs(t, site.App.WriteOut(t.Context(), id, func(context.Context, plan.SiteState, string, io.Writer, func(int, int)) error {
+		return errors.New("the disk is full")
+	}), plan.ErrGivenUp)
+	_, body = c.Get(here)
+	require.Contains(t, string(body), "Edition 5 was not exported")
+	require.NotContains(t, string(body), "disk")
+	status, _ = c.Form("/studio/edition/past/6/export", nil)
+	require.Equal(t, 303, status)
+	status, _ = c.Get(*file)
+	require.Equal(t, 404, status)
+
+	t.Log("after a day it is gone")
+	require.Eventually(t, func() bool {
+		_, body = c.Get("/studio/inbox")
+		return strings.Contains(string(body), "Edition 6 is exported")
+	}, 20*time.Second, 50*time.Millisecond)
+	_, err = site.Pool.Exec(t.Context(), `UPDATE edition_exports SET at = at - interval '25 hours'`)
+	require.NoError(t, err)
+	require.NoError(t, site.App.SweepExports(t.Context()))
+	var left int
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM edition_exports`).Scan(&left))
+	require.Zero(t, left)
+	require.NoError(t, site.App.Objects.Older(t.Context(), time.Now().Add(time.Hour), func(key string) error {
+		require.NotContains(t, key, "export-")
+		return nil
+	}))
 }

@@ -9,10 +9,11 @@
 //	import_texts   App.ImportTexts, a slice at a time      accepting an older site
 //	find_similar   App.FindSimilar                         looking at similar pages
 //	read_older     App.ReadOlder                           importing the list of an older site
-//	clean_up       App.CleanUp, SweepFiles, SweepOlder, TellDue, TellOverdue       every hour, and removing a file
+//	clean_up       App.CleanUp, SweepFiles, SweepOlder, SweepExports, TellDue, TellOverdue       every hour, and removing a file
 //	write_visits   App.AskForVisits                        every ten seconds
 //	finish_drafts  App.FinishDrafts                        every ten seconds
 //	publish_large  App.PublishLarge                        publishing much
+//	export_edition App.WriteOut                            exporting an edition
 //	publish_timed  App.PublishDue                          every ten seconds
 package jobs
 
@@ -31,6 +32,7 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/addresses"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 )
@@ -42,7 +44,9 @@ type Options struct {
 	OpenOld appsitemap.OpenOldSite
 	// ReadOlder reads the list of an older site.
 	ReadOlder addresses.ReadOlder
-	Log       *slog.Logger
+	// WriteExport writes a state of the site as a .zip.
+	WriteExport editions.WriteExport
+	Log         *slog.Logger
 }
 
 // Times and numbers of jobs.
@@ -79,10 +83,13 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
 		}}),
 		river.AddWorkerSafely(workers, &worker[publishLarge]{longest: longestOther, do: func(ctx context.Context, j publishLarge) error { return o.App.PublishLarge(ctx, j.ID) }}),
+		river.AddWorkerSafely(workers, &worker[exportEdition]{longest: longestRead, do: func(ctx context.Context, j exportEdition) error {
+			return o.App.WriteOut(ctx, j.ID, o.WriteExport)
+		}}),
 		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishDue(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
-			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))
+			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.SweepExports(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))
 		}}),
 		river.AddWorkerSafely(workers, &worker[writeVisits]{longest: longestOther, do: func(ctx context.Context, _ writeVisits) error { return o.App.AskForVisits(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[finishDrafts]{longest: longestOther, do: func(ctx context.Context, _ finishDrafts) error { return o.App.FinishDrafts(ctx) }}),
@@ -139,6 +146,9 @@ type (
 	publishLarge struct {
 		ID string `json:"id"`
 	}
+	exportEdition struct {
+		ID string `json:"id"`
+	}
 	findSimilar struct {
 		ID string `json:"id"`
 	}
@@ -158,6 +168,9 @@ func (importTexts) Kind() string { return string(plan.JobImportTexts) }
 // Kind names the kind of job.
 func (publishLarge) Kind() string { return string(plan.JobPublish) }
 func (readOlder) Kind() string    { return string(plan.JobReadOlder) }
+
+// Kind names the kind of job.
+func (exportEdition) Kind() string { return string(plan.JobExport) }
 
 // Kind names the kind of job.
 func (publishTimed) Kind() string { return string(plan.JobTimed) }

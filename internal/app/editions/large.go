@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strconv"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -124,19 +125,19 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Looked: &looked,
 		Progress: func(done int) { a.progress(ctx, id, done) },
 	})
-	words := fmt.Sprintf("Edition %d is out: %s", e.Number, l.Why)
+	words, number := fmt.Sprintf("Edition %d is out: %s", e.Number, l.Why), strconv.Itoa(e.Number)
 	l.State, l.Edition, l.Done = LargeOut, e.Number, l.Total
 	if err != nil {
 		if l.Problem = stopped(err); l.Problem == "" {
 			return err // it is tried again
 		}
-		l.State, l.Edition, words = LargeStopped, 0, "The edition that you wanted to publish did not go out: "+l.Problem
+		l.State, l.Edition, number, words = LargeStopped, 0, "", "The edition that you wanted to publish did not go out: "+l.Problem
 	}
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if err := tx.PutLargeEdition(ctx, l); err != nil {
 			return err
 		}
-		return tx.Notify(ctx, []plan.Notice{{PersonID: l.PersonID, Kind: plan.NoticeReviewed, Subject: l.ID, At: a.Now(), Words: words}})
+		return tx.Notify(ctx, []plan.Notice{{PersonID: l.PersonID, Kind: plan.NoticeEdition, Subject: number, At: a.Now(), Words: words}})
 	})
 }
 

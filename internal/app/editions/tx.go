@@ -88,6 +88,13 @@ type Tx interface {
 	LargeEdition(ctx context.Context, id string) (LargeEdition, error)
 	PutLargeEdition(ctx context.Context, l LargeEdition) error
 	LargeProgress(ctx context.Context, id string, done int) error
+	EditionExport(ctx context.Context, id string) (EditionExport, error)
+	EditionExportsOf(ctx context.Context, person string) ([]EditionExport, error)
+	EditionExportsBefore(ctx context.Context, at time.Time) ([]EditionExport, error)
+	PutEditionExport(ctx context.Context, x EditionExport) error
+	EditionExportProgress(ctx context.Context, id string, done, total int) error
+	EndEditionExport(ctx context.Context, x EditionExport) error
+	DropEditionExport(ctx context.Context, id string) error
 	PutShownLink(ctx context.Context, l ShownLink, hash []byte) error
 	// ShownLink gives the link of a secret, ShownLinks those that have not ended at a time.
 	ShownLink(ctx context.Context, hash []byte) (ShownLink, error)

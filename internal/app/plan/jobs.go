@@ -21,6 +21,7 @@ const (
 	JobReadOlder    JobKind = "read_older"
 	JobTimed        JobKind = "publish_timed"
 	JobPublish      JobKind = "publish_large"
+	JobExport       JobKind = "export_edition"
 )
 
 // JobRow is what there is to know of one kind of job.
@@ -38,6 +39,7 @@ func JobKinds() []JobRow {
 		{JobReadOlder, "Import the list of an older site", false},
 		{JobSimilar, "Find similar pages", false},
 		{JobPublish, "Publish a large edition", false},
+		{JobExport, "Export an edition", false},
 		{JobCleanUp, "Delete what is no longer needed", true},
 		{JobVisits, "Write down visits", true},
 		{JobTimed, "Publish what is timed", true},

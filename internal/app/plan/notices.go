@@ -31,11 +31,13 @@ const (
 	NoticeReview   NoticeKind = "review"   // Subject is a request to review changes
 	NoticeReviewed NoticeKind = "reviewed" // Subject is the request and what was approved or sent back, or what was remarked
 	NoticeOlder    NoticeKind = "older"    // Subject is the host of an older site whose list was imported; empty: it was refused
+	NoticeEdition  NoticeKind = "edition"  // Subject is the number of a large edition that went out; empty: it did not
+	NoticeExport   NoticeKind = "export"   // Subject is an export of an edition
 )
 
 // NoticeKinds lists them.
 func NoticeKinds() []NoticeKind {
-	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue, NoticeOlder, NoticeReview, NoticeReviewed}
+	return []NoticeKind{NoticePage, NoticeTemplate, NoticeAddress, NoticeDue, NoticeOlder, NoticeReview, NoticeReviewed, NoticeEdition, NoticeExport}
 }
 
 // MostUnread is how many notices of one kind wait for a person at most; what comes then is not

@@ -34,6 +34,8 @@ type Export struct {
 	As    string // login or role whose view is written; empty: what everybody may read
 	// Put keeps a file. It may be called by several at a time.
 	Put func(name string, data io.Reader) error
+	// Progress is told how many of all pages are written; nil: nobody asks.
+	Progress func(done, total int)
 }
 
 // Exported tells what was written.
@@ -92,12 +94,20 @@ func (x *exporter) pages(ctx context.Context) error {
 		}
 	}
 	x.said.Pages = len(pages)
+	done := 0
 	work, ctx := errgroup.WithContext(ctx)
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for some := range slices.Chunk(pages, pagesAtOnce) {
 		work.Go(func() (err error) {
 			defer plan.Recovered(&err)
-			return x.some(ctx, some)
+			if err := x.some(ctx, some); err != nil || x.Progress == nil {
+				return err
+			}
+			x.mu.Lock()
+			defer x.mu.Unlock()
+			done += len(some)
+			x.Progress(done, len(pages))
+			return nil
 		})
 	}
 	return work.Wait()

@@ -99,10 +99,6 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 			}
 		},
 		Preview: s.Reader.Preview, Show: s.Reader.ShowPage,
-		Export: func(ctx context.Context, st plan.SiteState, as string, put func(string, io.Reader) error) error {
-			_, err := s.Reader.Export(ctx, reader.Export{State: st, As: as, Put: put})
-			return err
-		},
 	})
 	if err != nil {
 		s.cancel()
@@ -132,13 +128,20 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	})
 	s.work.Go(func() { desk.Live().Watch(ctx) })
 	s.EndStreams = desk.Live().End
-	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, Log: o.Log})
+	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, WriteExport: s.writeExport, Log: o.Log})
 	if err != nil {
 		s.Close()
 		return nil, err
 	}
 	s.Handler = s.handler(desk, sessions)
 	return s, nil
+}
+
+// writeExport writes a state of the site as a .zip.
+func (s *Server) writeExport(ctx context.Context, st plan.SiteState, as string, out io.Writer, progress func(done, total int)) error {
+	z := files.NewFolderZip(out)
+	_, err := s.Reader.Export(ctx, reader.Export{State: st, As: as, Put: z.Put, Progress: progress})
+	return errors.Join(err, z.Close())
 }
 
 // expectFirstSite makes up the code by which the first site is made, where there

@@ -10,7 +10,6 @@ package studio
 
 import (
 	"context"
-	"io"
 	"log/slog"
 	"net/http"
 
@@ -18,7 +17,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/studio/account"
@@ -54,8 +52,6 @@ type Config struct {
 	Preview func(http.ResponseWriter, reading.Previewed) error
 	// Show writes a page of a state of the site.
 	Show func(http.ResponseWriter, *http.Request, reading.Show) error
-	// Export writes a state of the site out, as a login or a role may read it.
-	Export func(ctx context.Context, st plan.SiteState, as string, put func(name string, data io.Reader) error) error
 }
 
 // New makes a Studio.
@@ -67,7 +63,7 @@ func New(c Config) (*Studio, error) {
 	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Live: shell.NewLive(c.App), Demo: c.Demo}
 	s := &Studio{shell: sh, account: account.New(sh, c.SetupCode)}
 	for _, stop := range []interface{ Routes() []shell.Route }{
-		sh, sitemap.New(sh), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh, c.Show, c.Export), s.account,
+		sh, sitemap.New(sh), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh, c.Show), s.account,
 	} {
 		s.routes = append(s.routes, stop.Routes()...)
 	}

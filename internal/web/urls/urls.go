@@ -77,6 +77,7 @@ const (
 	ReviewTime       = Review + "/time"
 	ReviewLift       = Review + "/lift"
 	ProofExport      = "/studio/edition/proof.csv"
+	Exports          = "/studio/edition/exports"
 	Shelf            = "/studio/shelf"
 	Parts            = "/studio/parts"
 	Settings         = "/studio/settings"
@@ -403,10 +404,14 @@ func Rollback(n int) string { return Past + "/" + strconv.Itoa(n) + "/rollback" 
 // TakeBack plans changes of an edition back.
 func TakeBack(n int) string { return Past + "/" + strconv.Itoa(n) + "/take-back" }
 
-// EditionZip is an edition written out, as a login or a role may read it.
-func EditionZip(n int, as string) string {
-	return with(Past+"/"+strconv.Itoa(n)+"/export", "as", as)
-}
+// ExportEdition is the act of writing an edition out as files.
+func ExportEdition(n int) string { return Past + "/" + strconv.Itoa(n) + "/export" }
+
+// EditionExport tells how far an export is, ExportedFile is what it gave.
+func EditionExport(id string) string { return Exports + "/" + id }
+
+// ExportedFile is the file that an export gave.
+func ExportedFile(id string) string { return EditionExport(id) + "/file" }
 
 // HistoryOf tells what became of a page or of whatever else is planned.
 func HistoryOf(id string) string { return with(History, "id", id) }

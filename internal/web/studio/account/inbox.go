@@ -70,6 +70,13 @@ func goesTo(n plan.Notice) (url, words string) {
 		return urls.Review, "Review it"
 	case plan.NoticeReviewed:
 		return urls.ReviewAt("mine", "", "", "", ""), "See your drafts"
+	case plan.NoticeEdition:
+		if number, err := strconv.Atoi(n.Subject); err == nil {
+			return urls.PastEdition(number), "See the edition"
+		}
+		return urls.Edition, "See what the next edition says"
+	case plan.NoticeExport:
+		return urls.EditionExport(n.Subject), "See the export"
 	case plan.NoticeOlder:
 		return urls.OlderAt(n.Subject, "", "", "", 1), "See the older site"
 	case plan.NoticeAddress:

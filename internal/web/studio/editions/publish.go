@@ -40,11 +40,13 @@ func (s *Screens) publish(r *shell.Request) error {
 	return nil
 }
 
-// largeView tells how far an edition is that is published behind the screen.
+// largeView tells how far an edition is that is published, or exported, behind the screen.
 type largeView struct {
 	shell.Frame
 	Heading, Words, Far, Problem string
-	Self, Next                   string
+	Self, Next, NextWords        string
+	File, FileWords              string // what came of it
+	Until                        part.Moment
 	Done, Total                  int
 	Waiting                      bool
 }
@@ -69,13 +71,17 @@ func (s *Screens) largeEdition(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Next: urls.Edition, Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
+	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Next: urls.Edition, NextWords: "Check the next edition", Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
 	v.Heading = fmt.Sprintf("Publishing edition %d", n.Site.Edition+1)
 	if !v.Waiting {
 		v.Heading = "Nothing was published"
 	}
 	v.Far = part.Thousands(l.Done) + " of " + part.Thousands(l.Total) + " pages are laid out anew"
 	v.Words = part.Count(l.Changes, "change goes", "changes go") + " out. You can leave this page; a notice in your inbox tells when it is done."
+	return s.showLarge(r, v)
+}
+
+func (s *Screens) showLarge(r *shell.Request, v largeView) error {
 	if render.Fragment(r.Request) {
 		return s.Set.Write(r.Writer, http.StatusOK, "large", "large-body", v)
 	}

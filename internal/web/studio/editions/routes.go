@@ -3,11 +3,8 @@
 package editions
 
 import (
-	"context"
-	"io"
 	"net/http"
 
-	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/web/studio/shell"
@@ -17,15 +14,12 @@ import (
 // Screens are the screens of this stop.
 type Screens struct {
 	*shell.Shell
-	show   func(http.ResponseWriter, *http.Request, reading.Show) error
-	export func(ctx context.Context, st plan.SiteState, as string, put func(name string, data io.Reader) error) error
+	show func(http.ResponseWriter, *http.Request, reading.Show) error
 }
 
-// New makes them. show writes a page of a state of the site, export the whole of it.
-func New(s *shell.Shell, show func(http.ResponseWriter, *http.Request, reading.Show) error,
-	export func(ctx context.Context, st plan.SiteState, as string, put func(name string, data io.Reader) error) error,
-) *Screens {
-	return &Screens{Shell: s, show: show, export: export}
+// New makes them. show writes a page of a state of the site.
+func New(s *shell.Shell, show func(http.ResponseWriter, *http.Request, reading.Show) error) *Screens {
+	return &Screens{Shell: s, show: show}
 }
 
 // Routes is the route table of this stop.
@@ -61,7 +55,9 @@ func (s *Screens) Routes() []shell.Route {
 		{Method: "POST", Path: urls.Freeze, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Govern, Handle: s.freeze},
 		{Method: "POST", Path: urls.EndFreeze, Screen: "schedule", View: shell.ViewSchedule, Act: workflow.Govern, Handle: s.endFreeze},
 		{Method: "GET", Path: urls.Past, Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.past},
-		{Method: "GET", Path: urls.Past + "/:number/export", Act: workflow.Plan, Handle: s.exportEdition, Large: true},
+		{Method: "POST", Path: urls.Past + "/:number/export", View: shell.ViewPast, Act: workflow.Plan, Handle: s.exportEdition},
+		{Method: "GET", Path: urls.Exports + "/:id", Screen: "large", View: shell.ViewPast, Act: workflow.Plan, Handle: s.editionExport},
+		{Method: "GET", Path: urls.Exports + "/:id/file", Act: workflow.Plan, Handle: s.exportedFile, Large: true},
 		{Method: "POST", Path: urls.Past + "/:number/take-back", Screen: "past", View: shell.ViewPast, Act: workflow.Plan, Handle: s.takeBack},
 		{Method: "POST", Path: urls.Past + "/:number/rollback", View: shell.ViewPast, Act: workflow.Plan, Handle: s.rollback},
 	}

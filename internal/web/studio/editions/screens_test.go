@@ -9,7 +9,7 @@ import (
 )
 
 func TestScreensExecute(t *testing.T) {
-	screentest.Execute(t, shell.ScreensOf(New(nil, nil, nil).Routes()), map[string]any{
+	screentest.Execute(t, shell.ScreensOf(New(nil, nil).Routes()), map[string]any{
 		"edition": editionView{
 			Beneath: []beneathView{{}}, Opened: []string{"x"}, Entries: []changedEntry{{ID: "e", Branch: "b", Changes: []changeView{{ID: "c"}}}},
 			Errors: []findingView{{Links: &brokenLinks{To: "t", Pages: []linkView{{}}}}}, Decisions: []decisionView{{ID: "d"}}, Rest: "r", More: "m",
@@ -39,6 +39,7 @@ func TestScreensExecute(t *testing.T) {
 		},
 		"large":            largeView{Waiting: true, Total: 3},
 		"large large-body": largeView{Problem: "x"},
+		"large layout":     largeView{File: "x"},
 		"history":          historyView{PageURL: "x", Rows: []historyRow{{URL: "x", Words: []string{"x"}}, {}}},
 		"past":             pastView{},
 	})

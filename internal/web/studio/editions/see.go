@@ -3,9 +3,7 @@ package editions
 import (
 	"errors"
 	"fmt"
-	"io"
 	"net/http"
-	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -14,7 +12,6 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/workflow"
-	"candlepath/internal/files"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -98,7 +95,7 @@ func (s *Screens) seePage(r *shell.Request, status int, made, problem string) er
 	}
 	v.pages(pages)
 	if !st.Planned {
-		v.Zip = urls.EditionZip(st.Site.Edition, v.As)
+		v.Zip = urls.ExportEdition(st.Site.Edition)
 	}
 	v.links(links, who, r.Who, n.Site.Rights().May(r.Who.Role, workflow.Govern))
 	return s.Show(r, status, "see", v)
@@ -201,32 +198,4 @@ func (s *Screens) endLink(r *shell.Request) error {
 	}
 	r.Redirect(http.StatusSeeOther, urls.SeeAt(r.PostForm("of"), r.PostForm("as"), r.PostForm("at"), r.PostForm("width")))
 	return nil
-}
-
-// exportEdition gives an edition as a folder of files, as whoever is named may read it.
-func (s *Screens) exportEdition(r *shell.Request) error {
-	st, err := s.App.StateOf(r.Ctx(), r.Who, r.Param("number"))
-	if err != nil {
-		return err
-	}
-	if st.Planned {
-		return plan.ErrNotFound
-	}
-	out, err := os.CreateTemp("", "edition-*.zip") // so that one that fails halfway is told, not downloaded
-	if err != nil {
-		return fmt.Errorf("export an edition: %w", err)
-	}
-	defer os.Remove(out.Name()) //nolint:errcheck // the system cleans its folder up, too
-	defer out.Close()
-	z := files.NewFolderZip(out)
-	if err := errors.Join(s.export(r.Ctx(), st, r.Query("as"), z.Put), z.Close()); err != nil {
-		return fmt.Errorf("export an edition: %w", err)
-	}
-	r.Header("Content-Type", "application/zip")
-	r.Header("Content-Disposition", fmt.Sprintf(`attachment; filename="edition-%d.zip"`, st.Site.Edition))
-	if _, err := out.Seek(0, io.SeekStart); err != nil {
-		return fmt.Errorf("export an edition: %w", err)
-	}
-	_, err = io.Copy(r.Writer, out)
-	return err
 }
