@@ -264,7 +264,7 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 	require.NoError(t, err)
 	_, body = c.Get(here)
 	require.Contains(t, string(body), "100 of 160 pages are written")
-	status, body = c.Form("/studio/edition/past/5/export", url.Values{"as": {"editor"}})
+	status, _ = c.Form("/studio/edition/past/5/export", url.Values{"as": {"editor"}})
 	require.Equal(t, 303, status)
 	_, body = c.Get(here)
 	require.Contains(t, string(body), "100 of 160 pages are written")
