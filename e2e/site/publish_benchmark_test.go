@@ -65,6 +65,8 @@ func BenchmarkPublish(b *testing.B) {
 				sel.LeaveOut = append(sel.LeaveOut, c.Key)
 			}
 		}
+		_, err = site.App.LookAhead(ctx, who, sel)
+		require.NoError(b, err)
 		var bodies [][]any
 		rows, err := site.Pool.Query(ctx, "SELECT body FROM page_versions v JOIN page_spans s ON s.version_id = v.id WHERE from_edition IS NULL")
 		require.NoError(b, err)

@@ -155,9 +155,29 @@ func (d *desk) writePage(login, entry string, p content.Page) {
 
 func (d *desk) look(login string, leave ...change.Key) editions.NextEdition {
 	d.t.Helper()
-	n, err := d.LookAhead(d.t.Context(), d.people[login], editions.Select{Chosen: len(leave) > 0, LeaveOut: leave})
+	sel := editions.Select{Chosen: len(leave) > 0, LeaveOut: leave}
+	n, err := d.LookAhead(d.t.Context(), d.people[login], sel)
 	require.NoError(d.t, err)
+	fresh, err := d.begunAnew().LookAhead(d.t.Context(), d.people[login], sel)
+	require.NoError(d.t, err)
+	require.Equal(d.t, told(fresh), told(n), "what is kept is what is worked out anew")
 	return n
+}
+
+// begunAnew is another instance of the application, which keeps nothing yet.
+func (d *desk) begunAnew() *app.App {
+	return app.New(d.store, markup.New(), d.Objects, func() time.Time { return d.now })
+}
+
+// told is what a next edition tells of itself.
+func told(n editions.NextEdition) (out []string) {
+	for _, part := range []any{
+		n.Site, n.All, n.Chosen, n.Pulled, n.Findings, n.Decisions, n.Table, n.Own, n.Makers, n.Why, n.Note, n.Beneath, n.Proof, n.Standings, n.Requests, n.Today,
+		n.Rules, n.Draft.Plan, n.Draft.Table, n.Draft.Released, n.Templates, n.Frozen != nil,
+	} {
+		out = append(out, fmt.Sprintf("%+v", part))
+	}
+	return out
 }
 
 func (d *desk) tryPublish(login, why string, leave ...change.Key) (plan.Edition, error) {

@@ -21,6 +21,9 @@ func (d *desk) own(login string) (editions.NextEdition, editions.ChoiceForm) {
 	d.t.Helper()
 	n, err := d.LookOwn(d.t.Context(), d.people[login], nil)
 	require.NoError(d.t, err)
+	fresh, err := d.begunAnew().LookOwn(d.t.Context(), d.people[login], nil)
+	require.NoError(d.t, err)
+	require.Equal(d.t, told(fresh), told(n), "what is kept is what is worked out anew")
 	return n, editions.ChoiceForm{Looked: n.Looked(), Why: "Because"}
 }
 

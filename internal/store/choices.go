@@ -20,6 +20,12 @@ type seenJSON struct {
 	change.State
 }
 
+// ChoiceStamp differs whenever a person's choice does.
+func (t *tx) ChoiceStamp(ctx context.Context, person string) (stamp string, err error) {
+	err = t.scan(ctx, &stamp, `SELECT coalesce((SELECT md5(c::text) FROM edition_choices c WHERE site_id = ? AND person_id = ?), '')`, t.site, person)
+	return stamp, err
+}
+
 // Choice gives what a person picked for the next edition; the zero value where
 // they did not.
 func (t *tx) Choice(ctx context.Context, person string) (editions.Choice, error) {

@@ -69,7 +69,7 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		{"edition", func() error { return t.addEdition(ctx, r.Edition) }},
 		{"entries", func() error { return t.releaseEntries(ctx, r) }},
 		{"addresses", func() error { return t.releaseAddresses(ctx, r) }},
-		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.Table) }},
+		{"redirects", func() error { return t.releaseRedirects(ctx, n, r.TableBefore, r.Table) }},
 		{"planned redirects", func() error { return t.DropRedirects(ctx, r.Redirects) }},
 		{"pages", func() error { return t.releasePages(ctx, r) }},
 		{"menus, trails and templates", func() error { return t.releaseShapes(ctx, r) }},
@@ -79,6 +79,9 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		}},
 		{"where changes stand", func() error { return t.dropStandings(ctx, r.Gone) }},
 		{"decisions", func() error {
+			if len(r.Decisions) == 0 {
+				return nil
+			}
 			_, err := t.exec(ctx, `DELETE FROM decisions WHERE site_id = ? AND entry_id `+inSet, t.site, setText(r.Decisions))
 			return err
 		}},
@@ -196,11 +199,7 @@ func (t *tx) releaseAddresses(ctx context.Context, r editions.Release) error {
 	return err
 }
 
-func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect.Row) error {
-	before, err := t.Table(ctx)
-	if err != nil {
-		return err
-	}
+func (t *tx) releaseRedirects(ctx context.Context, edition int, before, table []redirect.Row) error {
 	key := func(r redirect.Row) redirect.Row {
 		r.Status, r.Line = "", 0
 		return r
@@ -231,7 +230,7 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, table []redirect
 	if len(opened) == 0 {
 		return nil
 	}
-	_, err = t.exec(ctx, `INSERT INTO redirects (site_id, `+redirectColumns+`, from_edition)
+	_, err := t.exec(ctx, `INSERT INTO redirects (site_id, `+redirectColumns+`, from_edition)
 		SELECT ?, `+redirectColumns+`, ? FROM jsonb_to_recordset(?::jsonb) AS r`+redirectRecord, t.site, edition, jsonText(opened))
 	return err
 }

@@ -32,7 +32,16 @@ func (t *tx) PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fr
 				said = coalesce(nullif(excluded.said, ''), older_addresses.said), at = excluded.at
 			RETURNING (xmax = 0) AS fresh)
 		SELECT count(*) FILTER (WHERE fresh) FROM put`, map[string]any{"site": t.site, "rows": jsonText(rows), "at": at})
-	return fresh, err
+	if err != nil {
+		return 0, err
+	}
+	return fresh, t.bumpOlder(ctx)
+}
+
+// bumpOlder notes that the addresses of older sites are others now.
+func (t *tx) bumpOlder(ctx context.Context) error {
+	_, err := t.exec(ctx, `UPDATE sites SET older_version = older_version + 1 WHERE id = ?`, t.site)
+	return err
 }
 
 // PutOlderImport keeps that a list is on its way in.
@@ -86,6 +95,8 @@ func (t *tx) Older(ctx context.Context, host string) ([]match.Line, error) {
 
 // DropOlder forgets the addresses of an older site.
 func (t *tx) DropOlder(ctx context.Context, host string) error {
-	_, err := t.exec(ctx, `DELETE FROM older_addresses WHERE site_id = ? AND host = ?`, t.site, host)
-	return err
+	if _, err := t.exec(ctx, `DELETE FROM older_addresses WHERE site_id = ? AND host = ?`, t.site, host); err != nil {
+		return err
+	}
+	return t.bumpOlder(ctx)
 }

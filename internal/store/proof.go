@@ -45,9 +45,13 @@ func (t *tx) TableAt(ctx context.Context, edition int) ([]redirect.Row, error) {
 	return out, err
 }
 
-// OlderStamp differs whenever the addresses of older sites do.
-func (t *tx) OlderStamp(ctx context.Context) (stamp string, err error) {
-	err = t.scan(ctx, &stamp, `SELECT concat_ws(' ', count(*), max(at)) FROM older_addresses WHERE site_id = ?`, t.site)
+// askedStamp is a query for what differs whenever the addresses of older sites do, or files come, go or take the place of others.
+const askedStamp = `SELECT concat_ws(' ', (SELECT older_version FROM sites WHERE id = @site),
+	(SELECT concat_ws(' ', count(*), count(replaced_by), max(at)) FROM files WHERE site_id = @site))`
+
+// AskedStamp differs whenever the addresses of older sites do, or the files of the site.
+func (t *tx) AskedStamp(ctx context.Context) (stamp string, err error) {
+	err = t.scan(ctx, &stamp, askedStamp, map[string]any{"site": t.site})
 	return stamp, err
 }
 
@@ -56,12 +60,6 @@ func (t *tx) OlderAddresses(ctx context.Context) ([]string, error) {
 	var out []string
 	err := t.scan(ctx, &out, `SELECT DISTINCT address FROM older_addresses WHERE site_id = ? ORDER BY address`, t.site)
 	return out, err
-}
-
-// FilesStamp differs whenever files come, go or take the place of others.
-func (t *tx) FilesStamp(ctx context.Context) (stamp string, err error) {
-	err = t.scan(ctx, &stamp, `SELECT concat_ws(' ', count(*), count(replaced_by), max(at)) FROM files WHERE site_id = ?`, t.site)
-	return stamp, err
 }
 
 // FilesEver gives the files that an edition up to one showed, and those that took the place of

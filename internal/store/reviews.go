@@ -120,6 +120,9 @@ func (t *tx) EditionsOf(ctx context.Context, id string, n int) (out []plan.Editi
 
 // dropStandings forgets where changes were put that are out. The remarks on them are over.
 func (t *tx) dropStandings(ctx context.Context, keys []change.Key) error {
+	if len(keys) == 0 {
+		return nil
+	}
 	type key struct {
 		ID     string `json:"id"`
 		Aspect string `json:"aspect"`

@@ -84,7 +84,11 @@ func (t *tx) addShape(ctx context.Context, id string, w shape.Item, removed bool
 // releaseShapes closes what an edition replaces and opens what it brings.
 func (t *tx) releaseShapes(ctx context.Context, r editions.Release) error {
 	publisher := plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At}
-	for _, p := range shape.Patches(r.ShapesBefore, r.Shapes.Live) {
+	patches := shape.Patches(r.ShapesBefore, r.Shapes.Live)
+	if len(patches) == 0 {
+		return nil // what is planned of them stays as it is
+	}
+	for _, p := range patches {
 		if p.Before != nil {
 			if _, err := t.exec(ctx, `UPDATE shape_rows SET to_edition = ? WHERE site_id = ? AND shape_id = ? AND from_edition IS NOT NULL AND to_edition IS NULL`,
 				r.Edition.Number, t.site, p.ID); err != nil {

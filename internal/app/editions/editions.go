@@ -1,11 +1,11 @@
 // Package editions are the use cases of publishing: what the next edition would hold,
 // what of it a person chose, its preflight, the act of publishing, and the way back.
 //
-// NextEdition is computed anew from Next whenever it is asked for, with what is chosen
-// and what that needs. Publishing holds the site and every draft before it reads
-// them, so that what was checked is what goes out; see Publish. Every screen tells of
-// the next edition in its frame: that comes from one Summary, computed once for all
-// and kept as long as nothing of it changes.
+// NextEdition is computed from Next, with what is chosen and what that needs, and kept
+// as long as nothing changes of what it is computed from. Publishing holds the site and
+// every draft before it asks whether something did, so that what was checked is what
+// goes out; see Publish. Every screen tells of the next edition in its frame: that comes
+// from one Summary, computed once for all.
 package editions
 
 import (
@@ -21,6 +21,7 @@ type Editions struct {
 	plan.Area[Tx]
 
 	summary atomic.Pointer[keptNext]
+	looks   looks
 	ever    atomic.Pointer[everAnswered]
 	known   atomic.Pointer[knownAddresses]
 	summing singleflight.Group

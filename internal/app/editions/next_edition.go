@@ -51,6 +51,7 @@ type NextEdition struct {
 	Today         string                       // as 2026-11-26
 	Rules         review.Rules                 // where approval is asked
 	Frozen        *workflow.Freeze             // nothing is published now
+	freezes       []workflow.Freeze            // that were, are and will be
 	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
 	progress      func(done int)               // is told how many pages were rendered anew
 	backTo        int                          // a rollback: the edition that it goes back to
@@ -127,11 +128,10 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	if err := n.withWithdrawals(); err != nil {
 		return err
 	}
-	freezes, err := tx.Freezes(ctx)
-	if err != nil {
+	if n.freezes, err = tx.Freezes(ctx); err != nil {
 		return err
 	}
-	n.Frozen = workflow.Frozen(freezes, a.Now())
+	n.Frozen = workflow.Frozen(n.freezes, a.Now())
 	if n.pageSummaries, err = a.Summaries(ctx, tx, n.Site); err != nil {
 		return err
 	}
@@ -159,7 +159,8 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	return nil
 }
 
-func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (NextEdition, error) {
+// workOut computes what the next edition would hold.
+func (a *Editions) workOut(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (NextEdition, error) {
 	n := NextEdition{Site: s, withdraw: sel.withdraw}
 	if err := a.loadPlanned(ctx, tx, &n); err != nil {
 		return n, err

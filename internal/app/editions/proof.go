@@ -88,15 +88,11 @@ func servedIn(tree *sitemap.Tree) func(entry string) bool {
 }
 
 func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
-	older, err := tx.OlderStamp(ctx)
+	stamp, err := tx.AskedStamp(ctx)
 	if err != nil {
 		return nil, err
 	}
-	files, err := tx.FilesStamp(ctx)
-	if err != nil {
-		return nil, err
-	}
-	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: older + " " + files}
+	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: stamp}
 	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
 		return known, nil
 	}

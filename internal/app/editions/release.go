@@ -22,19 +22,20 @@ import (
 
 // Release is everything that publishing an edition writes.
 type Release struct {
-	Edition   plan.Edition
-	Before    *sitemap.Tree // Live until now
-	After     *sitemap.Tree
-	Table     []redirect.Row
-	Drafts    []string      // entries whose draft goes live
-	WordsNow  bool          // the words of drafts that lack them are found at once, else by a job
-	Rendered  Rendered      // rendered again, because their template is another now
-	Texts     edition.Texts // of a rollback
-	Overlay   plan.Overlay
-	Decisions []string       // entries whose decision is used up
-	Released  []string       // addresses that are given up
-	Redirects []redirect.Key // planned by hand, that go out
-	Gone      []change.Key   // changes that are out and stand nowhere any more
+	Edition     plan.Edition
+	Before      *sitemap.Tree // Live until now
+	After       *sitemap.Tree
+	Table       []redirect.Row
+	TableBefore []redirect.Row // Live until now
+	Drafts      []string       // entries whose draft goes live
+	WordsNow    bool           // the words of drafts that lack them are found at once, else by a job
+	Rendered    Rendered       // rendered again, because their template is another now
+	Texts       edition.Texts  // of a rollback
+	Overlay     plan.Overlay
+	Decisions   []string       // entries whose decision is used up
+	Released    []string       // addresses that are given up
+	Redirects   []redirect.Key // planned by hand, that go out
+	Gone        []change.Key   // changes that are out and stand nowhere any more
 
 	ShapesBefore shape.Set   // Live until now
 	Shapes       plan.Shapes // as they are then
@@ -74,6 +75,9 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 		}
 	}
 	var err error
+	if r.TableBefore, err = a.RedirectsOf(ctx, tx, n.Site); err != nil {
+		return e, err
+	}
 	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {
 		return e, err
 	}
@@ -221,6 +225,9 @@ func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Shapes, summa
 	}
 	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Shapes: left}
 	keys := change.StaysOut(append(plan.PlannedChanges(after, summaries), n.redirectsLeft()...), before, rollback, n.Planned)
+	if !rollback && len(keys) == len(before) {
+		return nil // nothing is added, so they are the same
+	}
 	return tx.SetLeftOut(ctx, keys)
 }
 

@@ -4,9 +4,13 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"slices"
+	"strings"
+	"sync"
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/workflow"
 )
 
 // Overview is what the frame of every screen tells of the site and its next
@@ -91,7 +95,7 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 		if o, of, err = a.kept(ctx, tx, s, trees); err != nil || o.Next != nil {
 			return err
 		}
-		n, err := a.next(ctx, tx, s, plan.Person{}, Select{})
+		n, err := a.workOut(ctx, tx, s, plan.Person{}, Select{})
 		if err == nil {
 			a.summary.Store(&keptNext{of, n})
 			o.Next = &n
@@ -104,20 +108,83 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 // kept gives the overview with Next as it is kept, and what Next depends on.
 func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (o Overview, of string, err error) {
 	o = Overview{Site: s, Trees: trees}
-	stamp, err := tx.WorkStamp(ctx)
-	if err != nil {
+	if of, err = a.basis(ctx, tx, s); err != nil {
 		return o, "", err
 	}
-	of = fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Answers(), s.Asks(), stamp)
 	kept := a.summary.Load()
 	if kept == nil || kept.of != of {
 		return o, of, nil
 	}
-	n := kept.next
-	unvisited, err := n.neverVisited(ctx, tx)
-	if err == nil && maps.Equal(unvisited, n.unvisited) {
-		n.Site = s
+	n, holds, err := a.now(ctx, tx, s, kept)
+	if holds {
 		o.Next = &n
 	}
 	return o, of, err
+}
+
+// basis differs whenever something did of what Next is worked out from, but for visits and the time of day.
+func (a *Editions) basis(ctx context.Context, tx Tx, s plan.Site) (string, error) {
+	stamp, err := tx.WorkStamp(ctx)
+	return fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, s.Settings, a.Now().Format(time.DateOnly), " ", stamp), err
+}
+
+// now gives the next edition as it is kept, if visits leave it so.
+func (a *Editions) now(ctx context.Context, tx Tx, s plan.Site, k *keptNext) (n NextEdition, holds bool, err error) {
+	n = k.next
+	n.Site, n.Frozen = s, workflow.Frozen(n.freezes, a.Now())
+	unvisited, err := n.neverVisited(ctx, tx)
+	return n, err == nil && maps.Equal(unvisited, n.unvisited), err
+}
+
+// keptLooks is how many next editions are kept as people chose them.
+const keptLooks = 4
+
+// looks are the next editions that people looked at last. Whoever publishes, or looks at one page after another, finds
+// what they had before them, unless something changed.
+type looks struct {
+	mu   sync.Mutex
+	list []keptNext // the last one first
+}
+
+func (l *looks) at(of string) *keptNext {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if i := slices.IndexFunc(l.list, func(k keptNext) bool { return k.of == of }); i >= 0 {
+		k := l.list[i]
+		return &k
+	}
+	return nil
+}
+
+func (l *looks) keep(k keptNext) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.list = append([]keptNext{k}, l.list[:min(len(l.list), keptLooks-1)]...)
+}
+
+// next gives the next edition as somebody selects it: as it is kept, or worked out. It is shared and must not be changed.
+func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (n NextEdition, err error) {
+	if len(sel.withdraw) > 0 {
+		return a.workOut(ctx, tx, s, who, sel)
+	}
+	of, err := a.basis(ctx, tx, s)
+	if err != nil {
+		return n, err
+	}
+	choice := ""
+	if sel.Own {
+		if choice, err = tx.ChoiceStamp(ctx, who.ID); err != nil {
+			return n, err
+		}
+	}
+	of = strings.Join([]string{of, who.ID, choice, fmt.Sprint(sel)}, "|")
+	if kept := a.looks.at(of); kept != nil {
+		if n, holds, err := a.now(ctx, tx, s, kept); err != nil || holds {
+			return n, err
+		}
+	}
+	if n, err = a.workOut(ctx, tx, s, who, sel); err == nil && tx.Steady() {
+		a.looks.keep(keptNext{of, n})
+	}
+	return n, err
 }

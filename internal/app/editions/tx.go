@@ -26,13 +26,11 @@ type Tx interface {
 	AddressesEver(ctx context.Context, upTo int) ([]string, error)
 	// AddressesSince gives those that began to answer after an edition, and whether one was released after it.
 	AddressesSince(ctx context.Context, edition int) (began []string, released bool, err error)
-	// OlderStamp differs whenever the addresses of older sites do.
-	OlderStamp(ctx context.Context) (string, error)
+	// AskedStamp differs whenever the addresses of older sites do, or the files of the site.
+	AskedStamp(ctx context.Context) (string, error)
 	OlderAddresses(ctx context.Context) ([]string, error)
-	// FilesStamp differs whenever the files of the site do. FilesEver gives those that an
-	// edition up to one showed, and those that took the place of others; FilesOn the entries
-	// that show each file in an edition, 0: in drafts.
-	FilesStamp(ctx context.Context) (string, error)
+	// FilesEver gives the files that an edition up to one showed, and those that took the place
+	// of others; FilesOn the entries that show each file in an edition, 0: in drafts.
 	FilesEver(ctx context.Context, upTo int) ([]kept.File, error)
 	FilesOn(ctx context.Context, edition int) (map[string][]string, error)
 	// TableAt gives the redirects of a past edition.
@@ -43,6 +41,8 @@ type Tx interface {
 	WorkStamp(ctx context.Context) (string, error)
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error
+	// ChoiceStamp differs whenever somebody's choice does.
+	ChoiceStamp(ctx context.Context, person string) (string, error)
 	Choice(ctx context.Context, person string) (Choice, error)
 	PutChoice(ctx context.Context, person string, c Choice) error
 	DropChoice(ctx context.Context, person string) error
