@@ -229,6 +229,7 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("marta")
 	tab.Go("/studio/edition/see?of=5&as=editor")
+	require.Equal(t, "Past editions", tab.MustElement(".tabs [aria-current]").MustText())
 	tab.MustElementR("button", "Export as .zip").MustClick()
 	tab.Until(`document.querySelector("#large h1")?.innerText === "Edition 5 is exported"`)
 	file := tab.MustElement("#large a[download]").MustAttribute("href")

@@ -84,6 +84,9 @@ func (s *Screens) seePage(r *shell.Request, status int, made, problem string) er
 	if err != nil {
 		return err
 	}
+	if !st.Planned {
+		v.Frame = v.In(shell.ViewPast)
+	}
 	v.fill(st, pages, people, n.Site.Edition)
 	for _, w := range seeWidths {
 		if w[0] == ask("width", "") {

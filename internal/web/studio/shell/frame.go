@@ -44,6 +44,12 @@ func (r *Request) Frame(o editions.Overview, title string) Frame {
 	return newFrame(r.Who, o, stopOf(r.Route.View), r.Route.View, title)
 }
 
+// In is the frame with another view lit, for a screen that belongs to several.
+func (f Frame) In(view string) Frame {
+	f.Tabs = tabs(stopOf(view), view)
+	return f
+}
+
 // newFrame builds a frame. What the next edition holds follows by itself where it
 // is not known yet.
 func newFrame(who plan.Person, o editions.Overview, stop, view, title string) Frame {
