@@ -152,7 +152,10 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 	if err != nil {
 		return fmt.Errorf("export an edition: %w", err)
 	}
-	defer func() { err = errors.Join(err, out.Close(), os.Remove(out.Name())) }()
+	defer func() { err = errors.Join(err, out.Close()) }()
+	if err := os.Remove(out.Name()); err != nil { // it has no name from here on, so that nothing is left behind if the program is killed
+		return fmt.Errorf("export an edition: %w", err)
+	}
 	told := time.Time{}
 	err = write(ctx, st, x.As, out, func(done, total int) {
 		if now := time.Now(); now.Sub(told) > time.Second/2 {
