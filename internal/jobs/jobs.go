@@ -104,8 +104,8 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		Logger: slog.New(warnings{o.Log.Handler()}),
 		PeriodicJobs: []*river.PeriodicJob{
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
-			every(visitsEvery, func() river.JobArgs { return writeVisits{} }),
-			every(timedEvery, func() river.JobArgs { return publishTimed{} }),
+			always(visitsEvery, func() river.JobArgs { return writeVisits{} }),
+			always(timedEvery, func() river.JobArgs { return publishTimed{} }),
 			every(finishEvery, func() river.JobArgs { return finishDrafts{} }),
 		},
 	})
@@ -119,12 +119,24 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 }
 
 // every makes a job that one of all instances begins again and again; one that is
-// still waiting or running is not begun twice.
+// still waiting or running is not begun twice. One whose process died counts as running
+// until it is rescued.
 func every(interval time.Duration, args func() river.JobArgs) *river.PeriodicJob {
+	return periodic(interval, args, river.UniqueOpts{ByState: []rivertype.JobState{
+		rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled,
+	}})
+}
+
+// always makes a job that must not wait for one whose process died: it begins at each
+// interval, even beside another. Half of the interval, so that two in a row are never
+// taken for one.
+func always(interval time.Duration, args func() river.JobArgs) *river.PeriodicJob {
+	return periodic(interval, args, river.UniqueOpts{ByPeriod: interval / 2})
+}
+
+func periodic(interval time.Duration, args func() river.JobArgs, unique river.UniqueOpts) *river.PeriodicJob {
 	return river.NewPeriodicJob(river.PeriodicInterval(interval), func() (river.JobArgs, *river.InsertOpts) {
-		return args(), &river.InsertOpts{MaxAttempts: 1, UniqueOpts: river.UniqueOpts{ByState: []rivertype.JobState{
-			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled,
-		}}}
+		return args(), &river.InsertOpts{MaxAttempts: 1, UniqueOpts: unique}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
 }
 

@@ -153,6 +153,22 @@ func TestAStoppedJobGoesOn(t *testing.T) {
 	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick, "rescued")
 }
 
+// What is timed does not wait for a job whose process was killed in the middle of it.
+func TestALostTickKeepsNobodyWaiting(t *testing.T) {
+	d := newDesk(t)
+	stop := d.run(t, server.ReadSheet)
+	for _, kind := range []plan.JobKind{plan.JobTimed, plan.JobVisits} {
+		require.Eventually(t, func() bool { return d.jobs(t, fmt.Sprintf(`kind = '%s' AND state = 'completed'`, kind)) > 0 }, waitFor, tick)
+	}
+	stop()
+	_, err := d.pool.Exec(t.Context(), `UPDATE river_job SET state = 'running', finalized_at = NULL, attempted_at = now(), attempted_by = '{gone}' WHERE kind IN ('publish_timed', 'write_visits')`)
+	require.NoError(t, err)
+	d.run(t, server.ReadSheet)
+	for _, kind := range []plan.JobKind{plan.JobTimed, plan.JobVisits} {
+		require.Eventually(t, func() bool { return d.jobs(t, fmt.Sprintf(`kind = '%s' AND state = 'completed'`, kind)) > 0 }, 2*waitFor, tick, kind)
+	}
+}
+
 // Texts are imported whole, and each once, although their job is killed again and
 // again.
 func TestTextsOfAKilledJob(t *testing.T) {
