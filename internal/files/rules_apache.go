@@ -39,6 +39,7 @@ func apacheRules(list []rule, o RulesOptions) []RulesFile {
 		{"redirects-exact.txt", apacheMap(exact)},
 		{"redirects-query.txt", apacheMap(query)},
 		{"redirects-below.txt", apacheMap(spread)},
+		{"redirects-letters.txt", apacheMap(writtenLetters())},
 		{"redirects.conf", apacheHost(list, many, o)},
 		{"apache.conf", apacheWhole(o)},
 	}
@@ -123,6 +124,7 @@ RewriteMap cp-esc int:escape
 RewriteMap cp-exact "txt:%s"
 RewriteMap cp-query "txt:%s"
 RewriteMap cp-below "txt:%s"
+RewriteMap cp-letter "txt:%[6]s"
 # The path without index.html and slashes at its end.
 RewriteCond ${cp-low:%%{REQUEST_URI}} ^(.*?)(?:/+index\.html?)*/*$
 RewriteRule ^ - [E=CP_KEY:%%1]
@@ -141,7 +143,7 @@ RewriteRule ^ - [E=CP_HIT:%%1]
 RewriteCond ${cp-exact:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}} ^(.+)$
 RewriteRule ^ - [E=CP_HIT:%%1]
 `, at("redirects-exact.txt"), at("redirects-query.txt"), at("redirects-below.txt"),
-		strings.Repeat("RewriteCond %{ENV:CP_ARGS} ^(.*?)&&+(.*)$\nRewriteRule ^ - [E=CP_ARGS:%1&%2]\n", emptyParams), apacheMany(many))
+		strings.Repeat("RewriteCond %{ENV:CP_ARGS} ^(.*?)&&+(.*)$\nRewriteRule ^ - [E=CP_ARGS:%1&%2]\n", emptyParams), apacheMany(many), at("redirects-letters.txt"))
 	for _, d := range depths(list) {
 		key := fmt.Sprintf("^((?:/[^/]+){%d})(/.*)?$", d)
 		if d == 0 {
@@ -164,7 +166,10 @@ RewriteCond %{ENV:CP_HIT} ^(\d+)\|(.)\|([^|]*)\|([^|]*)\|([^|]*)$
 RewriteRule ^ - [E=CP_CODE:%1,E=CP_HOW:%2,E=CP_PATH:%3,E=CP_QUERY:%4,E=CP_FRAGMENT:%5]
 RewriteCond %{ENV:CP_HOW} ^[rs]$
 RewriteCond %{ENV:CP_REST} ^(.+)$
-RewriteRule ^ - [E=CP_TAIL:${cp-esc:%1}]
+RewriteRule ^ - [E=CP_TODO:%1]
+`)
+	b.WriteString(apacheCarried())
+	b.WriteString(`RewriteRule ^ - [E=CP_TAIL:%{ENV:CP_DONE}${cp-esc:%{ENV:CP_TODO}}]
 RewriteCond %{ENV:CP_HOW}%{ENV:CP_TAIL} ^s$
 RewriteRule ^ - [E=CP_TAIL:/]
 RewriteCond %{ENV:CP_HOW} ^[qrs]$
@@ -184,6 +189,12 @@ RewriteRule ^ - [E=CP_QUERY:?%1]
 	}
 	b.WriteString("RewriteCond %{ENV:CP_CODE} =410\nRewriteRule ^ - [R=410,L]\nRewriteRule ^ - [R=404,L]\n")
 	return b.Bytes()
+}
+
+// apacheCarried writes the letters of what is carried along, one after the other.
+func apacheCarried() string {
+	return "RewriteCond %{ENV:CP_TODO} \"![\\x80-\\xff]\"\n" + fmt.Sprintf("RewriteRule ^ - [S=%d]\n", mostLetters) +
+		strings.Repeat("RewriteCond %{ENV:CP_TODO} \""+letterBytes+"\"\nRewriteRule ^ - [E=CP_DONE:%{ENV:CP_DONE}${cp-esc:%1}${cp-letter:%2|${cp-esc:%2}},E=CP_TODO:%3]\n", mostLetters)
 }
 
 // apacheMany finds rows by an expression of their query. Backslashes in its quotes stay as they are.

@@ -3,7 +3,9 @@ package files
 import (
 	"bytes"
 	"fmt"
+	"maps"
 	"path/filepath"
+	"slices"
 	"strings"
 )
 
@@ -78,6 +80,25 @@ func nginxSmall() []byte {
 	return b.Bytes()
 }
 
+// nginxLetters writes the table of letters. It is asked again for each letter of an address.
+func nginxLetters() []byte {
+	var b bytes.Buffer
+	b.WriteString("map $cp_letter $cp_written {\n    volatile;\n    default $cp_letter;\n")
+	table := escapedLetters()
+	for _, from := range slices.Sorted(maps.Keys(table)) {
+		fmt.Fprintf(&b, "    %s %s;\n", quoted(from), quoted(table[from]))
+	}
+	b.WriteString("}\n")
+	return b.Bytes()
+}
+
+// nginxCarried writes the letters of what is carried along, one after the other.
+func nginxCarried() string {
+	return "set $cp_first $cp_half;\nset $cp_todo $cp_low;\nset $cp_carried \"\";\nset $cp_letter \"\";\n" +
+		strings.Repeat("if ($cp_todo ~* \"(?s)"+letterEscaped+"\") { set $cp_letter $cp_l; set $cp_carried \"$cp_carried$cp_before$cp_written\"; set $cp_todo $cp_after; }\n", mostLetters) +
+		"set $cp_carried \"$cp_carried$cp_todo\";\n"
+}
+
 func nginxMaps(list []rule) []byte {
 	var exact, query, is bytes.Buffer
 	spread := map[int]*bytes.Buffer{}
@@ -132,12 +153,13 @@ func nginxMaps(list []rule) []byte {
 	levels := depths(list)
 	if len(levels) > 0 {
 		b.Write(nginxSmall())
+		b.Write(nginxLetters())
 	}
 	for i := len(levels) - 1; i >= 0; i-- { // the shallowest first, for those below to fall back on
 		d := levels[i]
 		fmt.Fprintf(&b, `# Rows of %[1]d segments, for all that is below them.
 map $cp_key $cp_top%[1]d { default "-"; "~(?s)^(?<cp_t%[1]d>(?:/[^/]+){%[1]d})(?:/|$)" $cp_t%[1]d; }
-map $cp_low $cp_rest%[1]d { default ""; "~(?s)^(?:/[^/]+){%[1]d}(?<cp_r%[1]d>/.*)$" $cp_r%[1]d; }
+map $cp_carried $cp_rest%[1]d { default ""; "~(?s)^(?:/[^/]+){%[1]d}(?<cp_r%[1]d>/.*)$" $cp_r%[1]d; }
 map $cp_rest%[1]d $cp_tail%[1]d { "" "/"; default $cp_rest%[1]d; }
 map $cp_top%[1]d $cp_spread%[1]d {
     default "";
@@ -197,7 +219,7 @@ absolute_redirect off;
 add_header Cache-Control no-cache always;
 `)
 	if len(depths(list)) > 0 {
-		b.WriteString("set $cp_first $cp_half;\n")
+		b.WriteString(nginxCarried())
 	}
 	b.WriteString(`set $cp_hit $cp_plain;
 if ($cp_query_is = $cp_args) { set $cp_hit $cp_query; }

@@ -10,13 +10,16 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"net/url"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"syscall"
 	"testing"
 	"time"
+	"unicode"
 
 	"github.com/stretchr/testify/require"
 	"golang.org/x/text/unicode/norm"
@@ -49,13 +52,53 @@ func TestServersAnswerAsTheTable(t *testing.T) {
 						continue // what the table does not answer is free
 					}
 					code, location, cached := ask(t, at, path)
-					require.Equal(t, fmt.Sprint(wanted, " ", hexCase(to)), fmt.Sprint(code, " ", hexCase(location)), path)
+					require.Equal(t, fmt.Sprint(wanted, " ", to), fmt.Sprint(code, " ", location), path)
 					require.Equal(t, "no-cache", cached)
 					asked++
 				}
 				require.Greater(t, asked, 1500)
 			})
 		}
+	}
+}
+
+// Behind a prefix row the letters of the alphabets are carried along as we write them, however they come: as capitals, with marks
+// apart, escaped with small digits, and behind doubled slashes, where servers decode them.
+func TestServersWriteLettersAsWeDo(t *testing.T) {
+	rows := handRows(t)
+	table, err := redirect.NewTable(rows, nil)
+	require.NoError(t, err)
+	ours := httptest.NewServer(oldhost.Handler(table, base))
+	t.Cleanup(ours.Close)
+	var forms []string
+	for r := rune(0x80); r < 0x1f000; r++ {
+		alphabet := unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic, unicode.Armenian, unicode.Georgian, unicode.Arabic, unicode.Katakana)
+		for _, form := range []string{string(r), norm.NFD.String(string(r))} {
+			written := norm.NFC.String(strings.ToLower(form)) == form
+			if alphabet && unicode.IsLetter(r) && r != 'İ' && (!written || r < 0x590) && !slices.Contains(forms, form) {
+				forms = append(forms, form)
+			}
+		}
+	}
+	require.Greater(t, len(forms), 2000)
+	for _, of := range []files.Server{files.Nginx, files.Apache} {
+		t.Run(string(of), func(t *testing.T) {
+			t.Parallel()
+			at, _ := serving(t, of, rows, false)
+			for some := range slices.Chunk(forms, 20) {
+				escaped := (&url.URL{Path: "/walks/" + strings.Join(some, "/x")}).EscapedPath()
+				for _, path := range []string{escaped, strings.ToLower(escaped)} {
+					_, wanted, _ := ask(t, ours.Listener.Addr().String(), path)
+					_, location, _ := ask(t, at, path)
+					require.Equal(t, wanted, location, "%s %q", path, some)
+				}
+			}
+			for _, path := range []string{"/walks//%C3%9Cber/gr%C3%BCn", "/walks/./%CE%91%CF%89%CC%81", "/w%61lks/%D0%96%D0%B6/U%CC%88ber"} {
+				_, wanted, _ := ask(t, ours.Listener.Addr().String(), path)
+				_, location, _ := ask(t, at, path)
+				require.Equal(t, wanted, location, path)
+			}
+		})
 	}
 }
 
@@ -173,21 +216,11 @@ func spelt(compact bool, rows []redirect.Row) (out []string) {
 		if !strings.Contains(at, "%") {
 			out = append(out, strings.TrimSuffix(at, "/")+"/b%65l%4Fw%2dit?q=%41")
 		}
+		out = append(out, strings.TrimSuffix(at, "/")+"/%c3%bcber/K%C3%A4se", strings.TrimSuffix(at, "/")+"/%C3%9CBER/%C3%84%c3%96%C3%9f/%ce%91%CE%A9%CE%B1/%D0%96%d0%af%D0%81%D1%8f?Q=%c3%84")
 		out = append(out, strings.TrimSuffix(at, "/")+"/BELOW", strings.TrimSuffix(at, "/")+"/Quite/ZzAaabBB/AAAAAAAAAAAAAAAAAAAAAAAAAAAA?Q=Z")
 	}
 	return append(out, "/form?d=&c=x|y&b=2&a=A.b&b=1&f=1", "/form?d=&c=x|y&b=1&a=A.b&b=2&f=1", "/FORM?d=&c=x|y&b=1&&a=A.b&b=2&f=1&", "/form?d=&c=x|y&b=1&a=A.b&b=2&f=1&g=1",
 		"/form?d=&c=x|y&b=1&a=a.b&b=2&f=1", "/form?d=&c=x|y&b=1&a=A.b&f=1", "/", "/tea%2F", "/walks/a+b&c/d'e", "/walks/far%20away", "/a/b", "/do%24lar", "/hash")
-}
-
-// hexCase makes the digits of escapes small; both cases mean the same.
-func hexCase(s string) string {
-	b := []byte(s)
-	for i := 0; i+2 < len(b); i++ {
-		if b[i] == '%' {
-			copy(b[i+1:], strings.ToLower(string(b[i+1:i+3])))
-		}
-	}
-	return string(b)
 }
 
 // serving starts a server with the rules of some rows, and gives where it answers.
