@@ -9,7 +9,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/files"
+	"candlepath/internal/files/rules"
 )
 
 type exportTableCmd struct {
@@ -35,27 +35,27 @@ func (c *exportTableCmd) Run() error {
 	if err != nil {
 		return unusable(c.OutDir, err)
 	}
-	rules, err := files.WriteRules(files.Server(c.For), redirect.Under(rows, strings.ToLower(c.Host)), c.Compact, files.RulesOptions{Base: c.Base, Listen: c.Listen, Dir: dir})
+	set, err := rules.Write(rules.Server(c.For), redirect.Under(rows, strings.ToLower(c.Host)), c.Compact, rules.Options{Base: c.Base, Listen: c.Listen, Dir: dir})
 	if err != nil {
 		return unusable(c.Table, err)
 	}
-	if err := writeRules(dir, rules); err != nil {
+	if err := writeRules(dir, set); err != nil {
 		return err
 	}
-	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", rules.Rows, c.OutDir, len(rules.Proof))
-	for _, l := range rules.Left {
+	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", set.Rows, c.OutDir, len(set.Proof))
+	for _, l := range set.Left {
 		fmt.Fprintf(os.Stderr, "%s: %s is left out: %s\n", c.Table, l.From, l.Why)
 	}
-	return findings(len(rules.Left) > 0)
+	return findings(len(set.Left) > 0)
 }
 
-func writeRules(dir string, rules files.Rules) error {
+func writeRules(dir string, set rules.Set) error {
 	for _, sub := range []string{dir, filepath.Join(dir, "tmp"), filepath.Join(dir, "empty")} {
 		if err := os.MkdirAll(sub, 0o755); err != nil {
 			return unusable(dir, err)
 		}
 	}
-	for _, f := range rules.Files {
+	for _, f := range set.Files {
 		if err := writeFile(filepath.Join(dir, f.Name), func(w io.Writer) error { _, err := w.Write(f.Data); return err }); err != nil {
 			return err
 		}

@@ -320,7 +320,7 @@ func holdsNote(n *html.Node) bool {
 // cleanText drops what no text may hold, and white space around it.
 func cleanText(s string) string {
 	s = strings.Map(func(r rune) rune {
-		if r != '\n' && r != '\t' && !drawable(r) {
+		if r != '\n' && r != '\t' && !Drawable(r) {
 			return -1
 		}
 		return r
@@ -334,4 +334,16 @@ func toned(tone string) content.Values {
 		return nil
 	}
 	return content.Values{"tone": tone}
+}
+
+// Drawable tells whether a character can be drawn and is no control or
+// direction mark.
+func Drawable(r rune) bool {
+	switch {
+	case r < 0x20, r >= 0x7F && r < 0xA0, r == 0xFFFD, r == 0xFFFE, r == 0xFFFF:
+		return false
+	case r >= 0x200B && r <= 0x200F, r >= 0x2028 && r <= 0x202E, r >= 0x2060 && r <= 0x206F, r == 0xFEFF:
+		return false
+	}
+	return true
 }

@@ -23,6 +23,7 @@ import (
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
+	"candlepath/internal/files/rules"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/urls"
 )
@@ -297,14 +298,14 @@ func (x *exporter) redirects(context.Context) error {
 		}
 	}
 	rows = redirect.WithPages(rows, x.snap.Tree, pages) // for other spellings of their addresses
-	sites := map[files.Server]string{files.Nginx: nginxSite, files.Apache: apacheSite}
-	for _, of := range []files.Server{files.Nginx, files.Apache} {
-		rules, err := files.WriteRules(of, rows, false, files.RulesOptions{Dir: map[files.Server]string{files.Apache: apacheHere}[of]})
+	sites := map[rules.Server]string{rules.Nginx: nginxSite, rules.Apache: apacheSite}
+	for _, of := range []rules.Server{rules.Nginx, rules.Apache} {
+		set, err := rules.Write(of, rows, false, rules.Options{Dir: map[rules.Server]string{rules.Apache: apacheHere}[of]})
 		if err != nil {
 			return err
 		}
-		for _, f := range rules.Files {
-			if f.Name == "proved.csv" && of == files.Apache || f.Name == "nginx.conf" || f.Name == "apache.conf" {
+		for _, f := range set.Files {
+			if f.Name == "proved.csv" && of == rules.Apache || f.Name == "nginx.conf" || f.Name == "apache.conf" {
 				continue
 			}
 			name := "redirects/" + string(of) + "/" + f.Name

@@ -9,7 +9,7 @@ import (
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/flow"
-	"candlepath/internal/files"
+	"candlepath/internal/files/drawings"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -82,7 +82,7 @@ func (v *pictureView) draw(p flow.Picture, host string) {
 	}
 	for _, b := range p.Bands {
 		v.Bands = append(v.Bands, pictureBand{
-			files.BandPath(b, 330, 670),
+			drawings.BandPath(b, 330, 670),
 			fmt.Sprintf("%s to %s: %s, %s", p.Left[b.Left].Label, p.Right[b.Right].Label, part.Count(b.Leads, "address", "addresses"), part.Count(b.Total, "visit", "visits")),
 			p.Right[b.Right].Label == "gone" || p.Right[b.Right].Label == "not answered",
 		})
@@ -90,7 +90,7 @@ func (v *pictureView) draw(p flow.Picture, host string) {
 }
 
 func newPictureNode(n flow.Node, url string) pictureNode {
-	v := pictureNode{Label: files.NodeLabel(n), Full: n.Label, Y: fmt.Sprintf("%.1f", n.Y), H: fmt.Sprintf("%.1f", n.H), TextY: fmt.Sprintf("%.1f", n.Y+n.H/2+4)}
+	v := pictureNode{Label: drawings.NodeLabel(n), Full: n.Label, Y: fmt.Sprintf("%.1f", n.Y), H: fmt.Sprintf("%.1f", n.H), TextY: fmt.Sprintf("%.1f", n.Y+n.H/2+4)}
 	if n.Leads > 1 && n.Label != flow.Others {
 		v.URL = url
 	}
@@ -105,6 +105,6 @@ func (s *Screens) pictureSVG(r *shell.Request) error {
 	}
 	title := "Where " + part.OrElse(r.Query("host"), "redirects") + r.Query("below") + " leads"
 	r.Header("Content-Disposition", `attachment; filename="addresses.svg"`)
-	r.Data(http.StatusOK, "image/svg+xml", files.FlowSVG(flow.Draw(leads, mostNodes), title))
+	r.Data(http.StatusOK, "image/svg+xml", drawings.FlowSVG(flow.Draw(leads, mostNodes), title))
 	return nil
 }

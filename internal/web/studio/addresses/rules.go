@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/files"
+	"candlepath/internal/files/rules"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -83,13 +84,13 @@ func (s *Screens) rulesFile(r *shell.Request) error {
 // rulesOf writes rules for a server, packed, or as a table.
 func rulesOf(rows []redirect.Row, of, base string, compact bool) (body []byte, name, kind string, err error) {
 	var b bytes.Buffer
-	switch server := files.Server(of); server {
-	case files.Nginx, files.Apache:
-		rules, err := files.WriteRules(server, rows, compact, files.RulesOptions{Base: base})
+	switch server := rules.Server(of); server {
+	case rules.Nginx, rules.Apache:
+		set, err := rules.Write(server, rows, compact, rules.Options{Base: base})
 		if err != nil {
 			return nil, "", "", plan.Refuse("", part.Sentence(err))
 		}
-		return zipped(rules, of)
+		return zipped(set, of)
 	}
 	if compact {
 		if rows, err = redirect.Compact(rows); err != nil {
@@ -101,8 +102,8 @@ func rulesOf(rows []redirect.Row, of, base string, compact bool) (body []byte, n
 	return b.Bytes(), "redirects.csv", "text/csv; charset=utf-8", err
 }
 
-func zipped(rules files.Rules, of string) (body []byte, name, kind string, err error) {
+func zipped(set rules.Set, of string) (body []byte, name, kind string, err error) {
 	var b bytes.Buffer
-	err = rules.Zip(&b)
+	err = set.Zip(&b)
 	return b.Bytes(), "redirects-" + of + ".zip", "application/zip", err
 }

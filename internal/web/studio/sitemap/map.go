@@ -14,7 +14,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/files"
+	"candlepath/internal/files/drawings"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -121,7 +121,7 @@ type drawnTree struct {
 }
 
 func (s *Screens) drawing(r *shell.Request) error {
-	d, err := s.App.Draw(r.Ctx(), r.Who, drawAsk(r), files.TitleWidth, files.SmallWidth)
+	d, err := s.App.Draw(r.Ctx(), r.Who, drawAsk(r), drawings.TitleWidth, drawings.SmallWidth)
 	if err != nil {
 		return err
 	}
@@ -147,14 +147,14 @@ func newDrawnTree(d appsitemap.Drawn) drawnTree {
 			v.Kind = string(e.Kind)
 		}
 		if line, ok := d.Edge(i); ok {
-			v.Edge = files.EdgePath(line, 0, 0)
+			v.Edge = drawings.EdgePath(line, 0, 0)
 		}
 		out.Nodes[i] = v
 	}
 	for _, k := range d.Legend {
 		out.Legend = append(out.Legend, drawnKey{k.Label, int(k.Tone), k.N})
 	}
-	for _, c := range files.Tones {
+	for _, c := range drawings.Tones {
 		out.Tones = append(out.Tones, drawnTone{c.Fill, c.Line, c.Dashed})
 	}
 	return out
@@ -165,7 +165,7 @@ func round(v float64) float64 { return float64(int(v*10+0.5)) / 10 }
 // picture gives the map or a branch of it as a file.
 func (s *Screens) picture(r *shell.Request) error {
 	format := r.Query("format")
-	kind, ok := files.PictureFormats[format]
+	kind, ok := drawings.PictureFormats[format]
 	if !ok {
 		return plan.ErrNotFound
 	}
@@ -174,11 +174,11 @@ func (s *Screens) picture(r *shell.Request) error {
 	if r.Query("levels") == "all" {
 		ask.Level, ask.Flipped = 1<<20, nil
 	}
-	d, err := s.App.Draw(r.Ctx(), r.Who, ask, files.TitleWidth, files.SmallWidth)
+	d, err := s.App.Draw(r.Ctx(), r.Who, ask, drawings.TitleWidth, drawings.SmallWidth)
 	if err != nil {
 		return err
 	}
-	p := files.Picture{
+	p := drawings.Picture{
 		Drawing: d.Drawing, Title: d.Site.Name(),
 		Line: fmt.Sprintf("Sitemap as planned for edition %d, %s; shown by %s", d.Site.Edition+1, s.App.Today(), d.Overlay),
 	}
@@ -188,7 +188,7 @@ func (s *Screens) picture(r *shell.Request) error {
 		name += "-" + strings.Trim(strings.ReplaceAll(d.Tree.Claim(i), "/", "-"), "-")
 	}
 	var b bytes.Buffer
-	if err := files.WritePicture(format, &b, p, r.Query("paper")); err != nil {
+	if err := drawings.WritePicture(format, &b, p, r.Query("paper")); err != nil {
 		return err
 	}
 	r.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": address.Slug(name) + "." + format}))

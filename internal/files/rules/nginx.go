@@ -1,4 +1,4 @@
-package files
+package rules
 
 import (
 	"bytes"
@@ -15,8 +15,8 @@ import (
 // A request is looked up by $cp_key, its decoded path without index.html and slashes at the end.
 // The strings of a map are compared without case. Rows that spread are looked up by as many
 // segments as they have, the deepest first.
-func nginxRules(list []rule, o RulesOptions) []RulesFile {
-	return []RulesFile{
+func nginxRules(list []rule, o Options) []File {
+	return []File{
 		{"redirects-maps.conf", nginxMaps(list)},
 		{"redirects-server.conf", nginxServer(list)},
 		{"nginx.conf", nginxWhole(o)},
@@ -237,7 +237,7 @@ if ($cp_query_is = $cp_args) { set $cp_hit $cp_query; }
 	return b.Bytes()
 }
 
-func nginxWhole(o RulesOptions) []byte {
+func nginxWhole(o Options) []byte {
 	at := func(name string) string { return quoted(filepath.Join(o.Dir, name)) }
 	run := "-c " + at("nginx.conf")
 	if o.Dir == "" {

@@ -1,4 +1,4 @@
-package files_test
+package drawings_test
 
 import (
 	"bytes"
@@ -12,17 +12,17 @@ import (
 	"strings"
 	"testing"
 
-	"candlepath/internal/files"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
+	"candlepath/internal/files/drawings"
 )
 
 // picture draws a home page with n branches of seven, their titles made by title.
-func picture(t testing.TB, n int, direction drawing.Direction, title func(i int) string) files.Picture {
+func picture(t testing.TB, n int, direction drawing.Direction, title func(i int) string) drawings.Picture {
 	t.Helper()
 	var csv strings.Builder
 	csv.WriteString("level,title\n0,Home\n")
@@ -39,15 +39,15 @@ func picture(t testing.TB, n int, direction drawing.Direction, title func(i int)
 	sheet, err := files.ReadSitemap("tree.csv", strings.NewReader(csv.String()), files.Options{})
 	require.NoError(t, err)
 	ask := drawing.Ask{Opening: drawing.Opening{Level: 9}, Direction: direction, Overlay: drawing.ByDepth}
-	return files.Picture{Drawing: drawing.New(sheet.Tree, ask, drawing.Facts{}, files.TitleWidth, files.SmallWidth), Title: "Quillmere & <Gardens>", Line: "as planned"}
+	return drawings.Picture{Drawing: drawing.New(sheet.Tree, ask, drawing.Facts{}, drawings.TitleWidth, drawings.SmallWidth), Title: "Quillmere & <Gardens>", Line: "as planned"}
 }
 
 func entryTitle(i int) string { return fmt.Sprintf("Entry %d", i) }
 
-func write(t testing.TB, p files.Picture, format, sheet string) []byte {
+func write(t testing.TB, p drawings.Picture, format, sheet string) []byte {
 	t.Helper()
 	var b bytes.Buffer
-	require.NoError(t, files.WritePicture(format, &b, p, sheet))
+	require.NoError(t, drawings.WritePicture(format, &b, p, sheet))
 	return b.Bytes()
 }
 
@@ -176,7 +176,7 @@ func TestPDFText(t *testing.T) {
 }
 
 func TestUnknownPicture(t *testing.T) {
-	require.Error(t, files.WritePicture("bmp", io.Discard, picture(t, 1, drawing.Across, entryTitle), ""))
+	require.Error(t, drawings.WritePicture("bmp", io.Discard, picture(t, 1, drawing.Across, entryTitle), ""))
 }
 
 func benchmarkTree(b *testing.B) *sitemap.Tree {
@@ -187,7 +187,7 @@ func benchmarkTree(b *testing.B) *sitemap.Tree {
 func BenchmarkDrawTenThousand(b *testing.B) {
 	tree := benchmarkTree(b)
 	ask := drawing.Ask{Opening: drawing.Opening{Level: 9}, Direction: drawing.Across, Overlay: drawing.ByDepth}
-	all := drawing.New(tree, ask, drawing.Facts{}, files.TitleWidth, files.SmallWidth)
+	all := drawing.New(tree, ask, drawing.Facts{}, drawings.TitleWidth, drawings.SmallWidth)
 	b.Run("layout", func(b *testing.B) {
 		for b.Loop() {
 			drawing.Place(all.Nodes, drawing.Across)
@@ -197,12 +197,12 @@ func BenchmarkDrawTenThousand(b *testing.B) {
 		for b.Loop() {
 			d := all
 			d.Boxes = drawing.Place(d.Nodes, drawing.Across)
-			files.SVG(files.Picture{Drawing: d})
+			drawings.SVG(drawings.Picture{Drawing: d})
 		}
 	})
 	b.Run("from the tree to SVG", func(b *testing.B) {
 		for b.Loop() {
-			files.SVG(files.Picture{Drawing: drawing.New(tree, ask, drawing.Facts{}, files.TitleWidth, files.SmallWidth)})
+			drawings.SVG(drawings.Picture{Drawing: drawing.New(tree, ask, drawing.Facts{}, drawings.TitleWidth, drawings.SmallWidth)})
 		}
 	})
 }

@@ -1,4 +1,10 @@
-package files
+// Package rules writes the redirects of a table for the web servers that answer an old host: nginx and Apache httpd. It makes
+// each row one that the server finds by a single look, writes the row in every spelling in which its address may come, and
+// proves the whole against the table.
+//
+// A server decodes a path and makes letters of ASCII small, no more. So the keys of a row are all spellings of its path (see
+// spellings), and what is carried along behind a prefix row is written anew letter by letter (see letters).
+package rules
 
 import (
 	"archive/zip"
@@ -13,6 +19,7 @@ import (
 
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/files"
 )
 
 // Server is a kind of web server that can answer an old host from rules.
@@ -27,22 +34,22 @@ const (
 // Servers lists them.
 func Servers() []Server { return []Server{Nginx, Apache} }
 
-// RulesOptions say where rules are to run.
-type RulesOptions struct {
+// Options say where rules are to run.
+type Options struct {
 	Base   string // put before targets on the site, such as https://inside.quillmere.example
 	Listen string // of the complete configuration; empty: 127.0.0.1:8080
 	Dir    string // the folder, as an absolute path, in which the complete configuration will lie
 }
 
-// RulesFile is one file of a set of rules.
-type RulesFile struct {
+// File is one file of a set of rules.
+type File struct {
 	Name string
 	Data []byte
 }
 
-// Rules are the files by which a server answers an old host.
-type Rules struct {
-	Files []RulesFile
+// Set is the files by which a server answers an old host.
+type Set struct {
+	Files []File
 	Rows  int               // that answer
 	Left  []LeftOut         // what the server cannot answer as the table does
 	Proof []redirect.Proved // each address on which the rows were held against the table
@@ -51,19 +58,19 @@ type Rules struct {
 // LeftOut is a row that a server cannot have.
 type LeftOut struct{ From, Why string }
 
-// WriteRules makes the rules for a server out of a table. The rows are made so that the server
+// Write makes the rules for a server out of a table. The rows are made so that the server
 // looks an address up once (redirect.Plain), compacted if asked for, and held against the table
 // for each address that the table names.
-func WriteRules(to Server, rows []redirect.Row, compact bool, o RulesOptions) (Rules, error) {
+func Write(to Server, rows []redirect.Row, compact bool, o Options) (Set, error) {
 	plain, proof, err := redirect.ForServers(rows, compact)
 	if err != nil {
-		return Rules{}, err
+		return Set{}, err
 	}
 	if o.Listen == "" {
 		o.Listen = "127.0.0.1:8080"
 	}
 	o.Base = strings.TrimSuffix(o.Base, "/")
-	out := Rules{Proof: proof}
+	out := Set{Proof: proof}
 	var list []rule
 	for _, r := range plain {
 		made, why := newRule(r, o.Base)
@@ -84,20 +91,20 @@ func WriteRules(to Server, rows []redirect.Row, compact bool, o RulesOptions) (R
 	return out, err
 }
 
-func provedFile(proof []redirect.Proved) (RulesFile, error) {
+func provedFile(proof []redirect.Proved) (File, error) {
 	var b bytes.Buffer
-	err := WriteCSVOf(&b, []string{"address", "code", "location"}, func(yield func([]string) bool) {
+	err := files.WriteCSVOf(&b, []string{"address", "code", "location"}, func(yield func([]string) bool) {
 		for _, p := range proof {
 			if !yield([]string{p.Address, strconv.Itoa(p.Code), p.Location}) {
 				return
 			}
 		}
 	})
-	return RulesFile{"proved.csv", b.Bytes()}, err
+	return File{"proved.csv", b.Bytes()}, err
 }
 
 // Zip packs the rules, with the empty folders that the servers need.
-func (r Rules) Zip(w io.Writer) error {
+func (r Set) Zip(w io.Writer) error {
 	z := zip.NewWriter(w)
 	for _, dir := range []string{"tmp/", "empty/"} {
 		if _, err := z.Create(dir); err != nil {

@@ -1,4 +1,4 @@
-package files
+package drawings
 
 import (
 	"image"
@@ -17,6 +17,7 @@ import (
 
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
 )
 
 // The most that a picture of dots may have: beyond, it is drawn smaller.
@@ -106,7 +107,7 @@ func (c *canvas) box(p Picture, i int, dx, dy float64) {
 
 func (c *canvas) text(face font.Face, x, y float64, text, colour string) {
 	text = strings.Map(func(r rune) rune {
-		if drawable(r) {
+		if files.Drawable(r) {
 			return r
 		}
 		return -1

@@ -1,4 +1,4 @@
-package files
+package drawings
 
 import (
 	"strconv"
@@ -6,6 +6,7 @@ import (
 
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
 )
 
 // svg writes SVG text. Ten thousand boxes are written at a time, so that
@@ -70,22 +71,10 @@ func (s *svg) words(text string) {
 			s.text("&amp;")
 		case r == '"':
 			s.text("&quot;")
-		case drawable(r):
+		case files.Drawable(r):
 			s.b = utf8.AppendRune(s.b, r)
 		}
 	}
-}
-
-// drawable tells whether a character can be drawn and is no control or
-// direction mark.
-func drawable(r rune) bool {
-	switch {
-	case r < 0x20, r >= 0x7F && r < 0xA0, r == 0xFFFD, r == 0xFFFE, r == 0xFFFF:
-		return false
-	case r >= 0x200B && r <= 0x200F, r >= 0x2028 && r <= 0x202E, r >= 0x2060 && r <= 0x206F, r == 0xFEFF:
-		return false
-	}
-	return true
 }
 
 // EdgePath is the line to a node as the data of an SVG path, moved by x and y.

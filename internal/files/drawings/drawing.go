@@ -1,4 +1,5 @@
-package files
+// Package drawings writes the drawing of a sitemap as .svg, .png or .pdf, and the picture of where addresses lead as .svg.
+package drawings
 
 import (
 	"fmt"

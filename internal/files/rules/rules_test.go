@@ -1,4 +1,4 @@
-package files_test
+package rules_test
 
 import (
 	"bufio"
@@ -27,6 +27,7 @@ import (
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/files"
+	"candlepath/internal/files/rules"
 	"candlepath/internal/web/oldhost"
 )
 
@@ -35,7 +36,7 @@ const base = "https://inside.quillmere.example"
 // Debian's nginx and Apache httpd answer each address as the program does: exact rows and the
 // fewest, however the address is spelt.
 func TestServersAnswerAsTheTable(t *testing.T) {
-	for _, of := range []files.Server{files.Nginx, files.Apache} {
+	for _, of := range []rules.Server{rules.Nginx, rules.Apache} {
 		for _, compact := range []bool{false, true} {
 			t.Run(fmt.Sprint(of, compact), func(t *testing.T) {
 				t.Parallel()
@@ -81,7 +82,7 @@ func TestServersWriteLettersAsWeDo(t *testing.T) {
 		}
 	}
 	require.Greater(t, len(forms), 2000)
-	for _, of := range []files.Server{files.Nginx, files.Apache} {
+	for _, of := range []rules.Server{rules.Nginx, rules.Apache} {
 		t.Run(string(of), func(t *testing.T) {
 			t.Parallel()
 			at, _ := serving(t, of, rows, false)
@@ -105,7 +106,7 @@ func TestServersWriteLettersAsWeDo(t *testing.T) {
 // What nginx and Apache httpd write about requests is read: visits are counted by address,
 // however it was written, and robots and what was not found are left out.
 func TestLogsOfServers(t *testing.T) {
-	for _, of := range []files.Server{files.Nginx, files.Apache} {
+	for _, of := range []rules.Server{rules.Nginx, rules.Apache} {
 		t.Run(string(of), func(t *testing.T) {
 			t.Parallel()
 			at, log := serving(t, of, handRows(t), false)
@@ -224,7 +225,7 @@ func spelt(compact bool, rows []redirect.Row) (out []string) {
 }
 
 // serving starts a server with the rules of some rows, and gives where it answers.
-func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) (at, log string) {
+func serving(t *testing.T, of rules.Server, rows []redirect.Row, compact bool) (at, log string) {
 	t.Helper()
 	listen, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -233,13 +234,13 @@ func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) (
 	dir, err := os.MkdirTemp("", "rules") // not t.TempDir: Apache's own user reads the maps
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, os.RemoveAll(dir)) })
-	rules, err := files.WriteRules(of, rows, compact, files.RulesOptions{Base: base, Listen: at, Dir: dir})
+	set, err := rules.Write(of, rows, compact, rules.Options{Base: base, Listen: at, Dir: dir})
 	require.NoError(t, err)
-	require.Empty(t, rules.Left)
+	require.Empty(t, set.Left)
 	log = filepath.Join(dir, "access.log")
 	logging := strings.NewReplacer("access_log off;", "access_log "+log+" combined;", "ServerName localhost\n",
 		"ServerName localhost\nCustomLog "+log+` "%v:%p %h %l %u %t \"%r\" %>s %O \"%{Referer}i\" \"%{User-Agent}i\""`+"\n")
-	for _, f := range rules.Files {
+	for _, f := range set.Files {
 		if strings.HasPrefix(f.Name, "nginx") || strings.HasPrefix(f.Name, "apache") {
 			f.Data = []byte(logging.Replace(string(f.Data)))
 		}
@@ -250,7 +251,7 @@ func serving(t *testing.T, of files.Server, rows []redirect.Row, compact bool) (
 	}
 	require.NoError(t, os.Chmod(dir, 0o755))
 	cmd := exec.Command("/usr/sbin/nginx", "-c", filepath.Join(dir, "nginx.conf"), "-g", "daemon off;")
-	if of == files.Apache {
+	if of == rules.Apache {
 		cmd = exec.Command("/usr/sbin/apache2", "-f", filepath.Join(dir, "apache.conf"), "-DFOREGROUND")
 	}
 	var said strings.Builder

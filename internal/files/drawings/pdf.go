@@ -1,4 +1,4 @@
-package files
+package drawings
 
 import (
 	"fmt"
@@ -14,6 +14,7 @@ import (
 
 	"candlepath/internal/core/drawing"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/files"
 )
 
 // Sheets are the papers that a PDF can be split over, by name, lying, in mm.
@@ -248,7 +249,7 @@ func (w *sheetWriter) text(x, y, px float64, style, text, colour string) {
 func printable(text string) string {
 	return strings.Map(func(r rune) rune {
 		switch {
-		case !drawable(r):
+		case !files.Drawable(r):
 			return -1
 		case r > 0xFFFF:
 			return '?'

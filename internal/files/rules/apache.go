@@ -1,4 +1,4 @@
-package files
+package rules
 
 import (
 	"bytes"
@@ -14,7 +14,7 @@ import (
 // A request is looked up by its path: decoded, folded, without index.html and slashes at the
 // end, and escaped again, since the keys of a map hold no blanks. A value is
 // code|how|path|query|fragment.
-func apacheRules(list []rule, o RulesOptions) []RulesFile {
+func apacheRules(list []rule, o Options) []File {
 	exact, query, spread := map[string]string{}, map[string]string{}, map[string]string{}
 	var many []string // expressions of rows whose orders are not written out
 	for _, r := range list {
@@ -35,7 +35,7 @@ func apacheRules(list []rule, o RulesOptions) []RulesFile {
 			}
 		}
 	}
-	return []RulesFile{
+	return []File{
 		{"redirects-exact.txt", apacheMap(exact)},
 		{"redirects-query.txt", apacheMap(query)},
 		{"redirects-below.txt", apacheMap(spread)},
@@ -111,7 +111,7 @@ func apacheEscaped(path string) string {
 	return b.String()
 }
 
-func apacheHost(list []rule, many []string, o RulesOptions) []byte {
+func apacheHost(list []rule, many []string, o Options) []byte {
 	at := func(name string) string { return filepath.Join(o.Dir, name) }
 	var b bytes.Buffer
 	fmt.Fprintf(&b, `# Made by Candle Path: the redirects of an old host. Belongs into its virtual host; needs
@@ -207,7 +207,7 @@ func apacheMany(many []string) string {
 	return b.String()
 }
 
-func apacheWhole(o RulesOptions) []byte {
+func apacheWhole(o Options) []byte {
 	const modules = "/usr/lib/apache2/modules"
 	var b bytes.Buffer
 	if o.Dir == "" {
