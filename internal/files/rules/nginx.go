@@ -81,12 +81,11 @@ func nginxSmall() []byte {
 }
 
 // nginxLetters writes the table of letters. It is asked again for each letter of an address.
-func nginxLetters() []byte {
+func nginxLetters(written map[string]string) []byte {
 	var b bytes.Buffer
 	b.WriteString("map $cp_letter $cp_written {\n    volatile;\n    default $cp_letter;\n")
-	table := escapedLetters()
-	for _, from := range slices.Sorted(maps.Keys(table)) {
-		fmt.Fprintf(&b, "    %s %s;\n", quoted(from), quoted(table[from]))
+	for _, from := range slices.Sorted(maps.Keys(written)) {
+		fmt.Fprintf(&b, "    %s %s;\n", quoted(from), quoted(written[from]))
 	}
 	b.WriteString("}\n")
 	return b.Bytes()
@@ -143,17 +142,20 @@ func nginxMaps(list []rule) []byte {
 		}
 	}
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "map_hash_max_size %d;\nmap_hash_bucket_size %d;\n", powerOf2(max(2048, 2*rows)), powerOf2(max(128, 2*longest+64)))
+	written, levels := map[string]string{}, depths(list)
+	if len(levels) > 0 {
+		written = escapedLetters()
+	}
+	fmt.Fprintf(&b, "map_hash_max_size %d;\nmap_hash_bucket_size %d;\n", powerOf2(max(2048, 2*rows, 2*len(written))), powerOf2(max(128, 2*longest+64)))
 	b.WriteString(nginxKeys)
 	b.Write(nginxTidied())
 	fmt.Fprintf(&b, "map \"$cp_odd$cp_key\" $cp_exact {\n    default \"\";\n%s}\n", exact.Bytes())
 	fmt.Fprintf(&b, "map \"$cp_odd$cp_key?$cp_args\" $cp_query {\n    default \"\";\n%s}\n", query.Bytes())
 	fmt.Fprintf(&b, "# Queries are compared with their case.\nmap \"$cp_odd$cp_key?$cp_args\" $cp_query_is {\n    default \" \";\n%s}\n", is.Bytes())
 	last := `""`
-	levels := depths(list)
 	if len(levels) > 0 {
 		b.Write(nginxSmall())
-		b.Write(nginxLetters())
+		b.Write(nginxLetters(written))
 	}
 	for i := len(levels) - 1; i >= 0; i-- { // the shallowest first, for those below to fall back on
 		d := levels[i]

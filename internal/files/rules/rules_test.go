@@ -66,6 +66,7 @@ func TestServersAnswerAsTheTable(t *testing.T) {
 // Behind a prefix row the letters of the alphabets are carried along as we write them, however they come: as capitals, with marks
 // apart, escaped with small digits, and behind doubled slashes, where servers decode them.
 func TestServersWriteLettersAsWeDo(t *testing.T) {
+	serving(t, rules.Nginx, []redirect.Row{row(t, "/walks", "/visitors/guided-walks", 308, redirect.Prefix)}, false) // it does not warn
 	rows := handRows(t)
 	table, err := redirect.NewTable(rows, nil)
 	require.NoError(t, err)
@@ -250,6 +251,11 @@ func serving(t *testing.T, of rules.Server, rows []redirect.Row, compact bool) (
 		require.NoError(t, os.Mkdir(filepath.Join(dir, sub), 0o755))
 	}
 	require.NoError(t, os.Chmod(dir, 0o755))
+	if of == rules.Nginx {
+		told, err := exec.Command("/usr/sbin/nginx", "-t", "-c", filepath.Join(dir, "nginx.conf")).CombinedOutput()
+		require.NoError(t, err, string(told))
+		require.NotContains(t, string(told), "[warn]")
+	}
 	cmd := exec.Command("/usr/sbin/nginx", "-c", filepath.Join(dir, "nginx.conf"), "-g", "daemon off;")
 	if of == rules.Apache {
 		cmd = exec.Command("/usr/sbin/apache2", "-f", filepath.Join(dir, "apache.conf"), "-DFOREGROUND")
