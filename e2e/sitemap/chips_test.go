@@ -39,8 +39,10 @@ func TestNamesAreChips(t *testing.T) {
 	focused := func(field string) { tab.Until(`document.activeElement.id === "f-` + field + `"`) }
 
 	focus("topics")
+	tab.MustEval(`() => { document.getElementById("f-topics").dataset.before = "1" }`)
 	testkit.Press(t, tab, "soil", input.Enter)
 	chips("topics", "soil")
+	tab.Until(`document.getElementById("f-topics").dataset.before === undefined`) // the facts are drawn again, and one writes on
 	focused("topics")
 	testkit.Press(t, tab, "worms;")
 	chips("topics", "soil|worms")

@@ -28,7 +28,8 @@ export function chipsIn(attrs, value) {
 export function chips(sent) {
   if (sent.dataset.chips) return; // it is one already
   sent.dataset.chips = "on";
-  const c = { sent, id: sent.id };
+  const c = { sent, id: sent.id },
+    stood = document.activeElement === sent; // as after it was drawn again
   c.typed = el("input", {
     class: "chips-typed",
     id: c.id,
@@ -70,6 +71,7 @@ export function chips(sent) {
     if (e.target === c.box || e.target === c.row) c.typed.focus();
   });
   draw(c);
+  if (stood) c.typed.focus({ preventScroll: true });
 }
 
 function draw(c) {
