@@ -33,6 +33,7 @@ func TestPastingAndTables(t *testing.T) {
 	tab.Go("/studio/pages/" + entry)
 	testkit.InText(tab)
 	testkit.Ctrl(t, tab, 'a')
+	tab.Until("document.getElementById('editor').editor.x.view.state.selection.empty === false")
 	testkit.Press(t, tab, "Before", input.Enter, "Beginning")
 
 	t.Log("a heading stays one, links to this site follow their pages, pictures are told, looks are dropped")

@@ -68,7 +68,7 @@ func TabTo(t *testing.T, tab *Tab, fits string) {
 
 // InText puts the caret at the beginning of the first text of the page editor.
 func InText(tab *Tab) {
-	tab.Until("document.querySelector('#editor')?.editor")
+	tab.Until("document.querySelector('#editor')?.editor.x.view.editable")
 	tab.MustEval(`() => {
 		const { x } = document.getElementById("editor").editor;
 		let at = -1;
