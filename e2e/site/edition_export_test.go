@@ -130,7 +130,7 @@ func requireHolds(t *testing.T, out string) (pages int) {
 // byNginx serves an edition as its notes say, and gives where.
 func byNginx(t *testing.T, out string) string {
 	t.Helper()
-	at, dir := freeAddress(t), t.TempDir()
+	at, dir := testkit.FreeAddress(t), t.TempDir()
 	rules := filepath.Join(out, "redirects", "nginx")
 	conf := fmt.Sprintf("pid %[4]s/pid;\nerror_log stderr;\nevents {}\nhttp {\naccess_log off;\ninclude /etc/nginx/mime.types;\ninclude %[1]s/redirects-maps.conf;\nvariables_hash_max_size 4096;\n"+
 		"server {\nlisten %[2]s;\nabsolute_redirect off;\nroot %[3]s/site;\ninclude %[1]s/site.conf;\n}\n}\n", rules, at, out, dir)
@@ -141,7 +141,7 @@ func byNginx(t *testing.T, out string) string {
 // byApache is byNginx for Apache httpd.
 func byApache(t *testing.T, out string) string {
 	t.Helper()
-	at, dir := freeAddress(t), t.TempDir()
+	at, dir := testkit.FreeAddress(t), t.TempDir()
 	var conf strings.Builder
 	for _, m := range []string{"mpm_event", "authz_core", "headers", "rewrite", "dir", "mime"} {
 		fmt.Fprintf(&conf, "LoadModule %[1]s_module /usr/lib/apache2/modules/mod_%[1]s.so\n", m)
@@ -150,14 +150,6 @@ func byApache(t *testing.T, out string) string {
 		"Listen %[2]s\nDefine CANDLE_PATH %[3]s/redirects/apache\n<VirtualHost *>\nDocumentRoot %[3]s/site\nInclude %[3]s/redirects/apache/site.conf\n</VirtualHost>\n", dir, at, out)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "apache.conf"), []byte(conf.String()), 0o600))
 	return answering(t, at, "/usr/sbin/apache2", "-f", filepath.Join(dir, "apache.conf"), "-DFOREGROUND")
-}
-
-func freeAddress(t *testing.T) string {
-	t.Helper()
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	require.NoError(t, l.Close())
-	return l.Addr().String()
 }
 
 // answering runs a server until the test ends, and gives its base once it answers.

@@ -5,8 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"net"
 	"net/http"
+	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -55,7 +55,7 @@ func TestKilledWhilePublishing(t *testing.T) {
 	out, err := exec.Command("go", "build", "-o", binary, testkit.Root("cmd", "candlepath")).CombinedOutput()
 	require.NoError(t, err, string(out))
 	site := kit.Site(t, true)
-	const addr = "127.0.0.1:39471"
+	addr := testkit.FreeAddress(t)
 	took := time.Duration(0)                              // a publish left alone, in the first round
 	parts := []float64{0, 0.35, 0.55, 0.7, 0.8, 0.9, 1.0} // of that time, after which the others are killed
 	outcomes := map[int]int{}
@@ -199,12 +199,11 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	defer s.Close()
 	require.NoError(t, demo.Load(ctx, s.App, os.DirFS(testkit.Root("demo")), func(string) {}))
 	require.NoError(t, s.Reader.Refresh(ctx))
-	h := &http.Server{Addr: "127.0.0.1:39472", Handler: s.Handler}
-	go func() { _ = h.ListenAndServe() }()
+	h := httptest.NewServer(s.Handler)
 	defer h.Close()
 	stay := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	get := func(path string) int {
-		r, err := stay.Get("http://127.0.0.1:39472" + path)
+		r, err := stay.Get(h.URL + path)
 		if err != nil {
 			return 0
 		}
@@ -212,7 +211,7 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 		return r.StatusCode
 	}
 	require.Eventually(t, func() bool { return get("/") == 200 && get("/visitors") == 200 }, 10*time.Second, 50*time.Millisecond)
-	storm := &stormy{t: t, url: "http://127.0.0.1:39472", stopped: make(chan struct{}), added: map[string]bool{}}
+	storm := &stormy{t: t, url: h.URL, stopped: make(chan struct{}), added: map[string]bool{}}
 	for _, login := range []string{"ines", "marta"} {
 		c := testkit.SignIn(t, &testkit.Site{URL: storm.url}, login)
 		storm.work.Go(func() { storm.editor(c, login) })
@@ -285,10 +284,7 @@ func TestTimedEditionsComeOnceWhateverIsKilled(t *testing.T) {
 	require.NoError(t, err)
 	running := map[string]*exec.Cmd{}
 	listen := func(name string) {
-		l, err := net.Listen("tcp", "127.0.0.1:0")
-		require.NoError(t, err)
-		addr := l.Addr().String()
-		require.NoError(t, l.Close())
+		addr := testkit.FreeAddress(t)
 		running[name] = serving(t, path, dsn, addr)
 	}
 	listen("one")

@@ -130,7 +130,7 @@ func startOurs(b *testing.B, dir string) string {
 	_, err = site.Pool.CopyFrom(b.Context(), pgx.Identifier{"redirects"},
 		[]string{"site_id", "from_address", "match", "to_entry", "to_address", "to_url", "to_suffix", "code", "note", "review", "from_edition"}, pgx.CopyFromRows(rows))
 	require.NoError(b, err)
-	addr := freeAddr(b)
+	addr := testkit.FreeAddress(b)
 	run(b, addr, exec.Command(binary, "serve"), "DATABASE_URL="+site.Pool.Config().ConnString(), "ADDR="+addr)
 	return "http://" + addr
 }
@@ -171,7 +171,7 @@ func keepHeaders(b *testing.B, dir, base string) {
 }
 
 func startBare(b *testing.B, dir string) string {
-	addr := freeAddr(b)
+	addr := testkit.FreeAddress(b)
 	self, err := os.Executable()
 	require.NoError(b, err)
 	run(b, addr, exec.Command(self), bareEnv+"="+addr+" "+dir)
@@ -218,7 +218,7 @@ func serveBare(arg string) error {
 }
 
 func startNginx(b *testing.B, dir string) string {
-	addr := freeAddr(b)
+	addr := testkit.FreeAddress(b)
 	var routes strings.Builder
 	for i := range loadRoutes {
 		fmt.Fprintf(&routes, "%s /seed-vault;\n", routeAt(i))
@@ -240,13 +240,6 @@ http {
 	require.NoError(b, os.WriteFile(at, []byte(conf), 0o644))
 	run(b, addr, exec.Command("/usr/sbin/nginx", "-p", dir, "-c", at))
 	return "http://" + addr
-}
-
-func freeAddr(b *testing.B) string {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(b, err)
-	defer l.Close()
-	return l.Addr().String()
 }
 
 // run starts a server and waits until it listens; it ends with the benchmark.

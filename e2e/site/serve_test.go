@@ -73,10 +73,7 @@ func start(t *testing.T, env []string, args ...string) *running {
 	t.Helper()
 	path, err := binary()
 	require.NoError(t, err)
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	addr := l.Addr().String()
-	require.NoError(t, l.Close())
+	addr := testkit.FreeAddress(t)
 	r := &running{Cmd: exec.Command(path, args...), t: t, url: "http://" + addr, exited: make(chan error, 1)}
 	r.Env = append(append(os.Environ(), "ADDR="+addr), env...)
 	r.Dir = testkit.Root()

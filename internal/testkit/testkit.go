@@ -19,6 +19,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/demo"
+	"candlepath/internal/platform/loopback"
 	"candlepath/internal/platform/objects"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
@@ -194,4 +195,12 @@ func Quiet() *slog.Logger {
 func Root(elem ...string) string {
 	_, here, _, _ := runtime.Caller(0)
 	return filepath.Join(append([]string{filepath.Dir(here), "..", ".."}, elem...)...)
+}
+
+// FreeAddress is where a program of its own may listen.
+func FreeAddress(t testing.TB) string {
+	t.Helper()
+	addr, err := loopback.FreeAddress()
+	require.NoError(t, err)
+	return addr
 }

@@ -28,6 +28,7 @@ import (
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/files"
 	"candlepath/internal/files/rules"
+	"candlepath/internal/platform/loopback"
 	"candlepath/internal/web/oldhost"
 )
 
@@ -228,10 +229,8 @@ func spelt(compact bool, rows []redirect.Row) (out []string) {
 // serving starts a server with the rules of some rows, and gives where it answers.
 func serving(t *testing.T, of rules.Server, rows []redirect.Row, compact bool) (at, log string) {
 	t.Helper()
-	listen, err := net.Listen("tcp", "127.0.0.1:0")
+	at, err := loopback.FreeAddress()
 	require.NoError(t, err)
-	at = listen.Addr().String()
-	require.NoError(t, listen.Close())
 	dir, err := os.MkdirTemp("", "rules") // not t.TempDir: Apache's own user reads the maps
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, os.RemoveAll(dir)) })

@@ -8,7 +8,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net"
 	"os"
 	"os/exec"
 	"os/user"
@@ -21,6 +20,8 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+
+	"candlepath/internal/platform/loopback"
 )
 
 // ErrNoServer says that no PostgreSQL server is installed.
@@ -61,7 +62,7 @@ func Start(ctx context.Context, dir string, o Options) (*Cluster, error) {
 		return nil, err
 	}
 	if o.Port == 0 {
-		if o.Port, err = freePort(); err != nil {
+		if o.Port, err = loopback.FreePort(); err != nil {
 			return nil, err
 		}
 	}
@@ -161,15 +162,6 @@ func initialise(ctx context.Context, bin, data string, as credential) error {
 		return fmt.Errorf("initdb: %w\n%s", err, out)
 	}
 	return os.Rename(data+".new", data)
-}
-
-func freePort() (int, error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return 0, err
-	}
-	defer l.Close()
-	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
 func run(ctx context.Context, bin, data string, as credential, o Options) (*Cluster, error) {
