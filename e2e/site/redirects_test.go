@@ -1,6 +1,9 @@
 package site_test
 
 import (
+	"bufio"
+	"io"
+	"net"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -36,18 +39,18 @@ func TestRedirectsAreAddedByHand(t *testing.T) {
 	require.Contains(t, tab.MustElement("tbody").MustText(), "/visitors/cafe/allergens")
 
 	tab.MustElementR("a.btn", "Add many").MustClick()
-	tab.MustElement("#rl-list").MustInput("/herbs /glasshouses\n/visitors /grounds\n/fairs,/visitors/events/plant-fair,temporary\n/x /nowhere")
+	tab.MustElement("#rl-list").MustInput("/herbs /glasshouses\n/visitors /grounds\n/fairs,/visitors/events/plant-fair,temporary\n/x /nowhere\n/ü%2Fb /grounds")
 	tab.MustElementR("button", "^Preview$").MustClick()
-	tab.Until("document.querySelectorAll('tbody tr').length === 4")
+	tab.Until("document.querySelectorAll('tbody tr').length === 5")
 	require.Contains(t, tab.MustElement("tbody").MustText(), "is at this address. Move or remove")
-	tab.MustElementR("button", "Plan 2 redirects").MustClick()
-	tab.MustElementR("[role=status]", "Redirected 2 addresses")
+	tab.MustElementR("button", "Plan 3 redirects").MustClick()
+	tab.MustElementR("[role=status]", "Redirected 3 addresses")
 	tab.MustElementR("[role=status] button", "Undo").MustClick()
-	tab.MustElementR("[role=status]", "Undone: redirected 2 addresses")
+	tab.MustElementR("[role=status]", "Undone: redirected 3 addresses")
 	tab.MustElementR(".bar-acts button", "Redo").MustClick()
-	tab.MustElementR("[role=status]", "Done again: redirected 2 addresses")
+	tab.MustElementR("[role=status]", "Done again: redirected 3 addresses")
 	tab.Go("/studio/addresses/redirects?show=planned")
-	require.Len(t, tab.MustElements("tbody tr"), 3)
+	require.Len(t, tab.MustElements("tbody tr"), 4)
 	tab.MustElement("[aria-label='Do not plan /herbs']").MustClick()
 	tab.MustElementR("[role=status]", "No longer plans the redirect of /herbs")
 
@@ -73,6 +76,15 @@ func TestRedirectsAreAddedByHand(t *testing.T) {
 		require.Equal(t, want.code, code, at)
 		require.Equal(t, want.to, strings.TrimPrefix(to, site.URL), at)
 	}
+	c, err := net.Dial("tcp", strings.TrimPrefix(site.URL, "http://"))
+	require.NoError(t, err)
+	defer c.Close()
+	_, err = io.WriteString(c, "GET /\u00fc%2Fb HTTP/1.1\r\nHost: inside.quillmere.example\r\nConnection: close\r\n\r\n") // as no browser writes it
+	require.NoError(t, err)
+	resp, err := http.ReadResponse(bufio.NewReader(c), nil)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	require.Equal(t, "/grounds", resp.Header.Get("Location"))
 }
 
 // Uses of redirects are counted and drawn; what is never used is found, changed or released many

@@ -247,6 +247,15 @@ var asIs = func() (is [256]bool) {
 	return is
 }()
 
+// PathOf gives the path of a URL as it was written, with what ought to be escaped escaped. (Where a character ought to be,
+// url.URL.EscapedPath writes the whole path anew, and an escaped slash becomes a slash.)
+func PathOf(u *url.URL) string {
+	if u.RawPath == "" {
+		return u.EscapedPath()
+	}
+	return Written(u.RawPath)
+}
+
 // Split cuts an address as written into path, query (without the question
 // mark) and fragment (without the hash).
 func Split(s string) (path, query, fragment string) {
@@ -306,7 +315,7 @@ func PathOn(rawURL string, hosts []string) (string, bool) {
 	if err != nil || !slices.ContainsFunc(hosts, func(h string) bool { return strings.EqualFold(h, u.Host) }) {
 		return "", false
 	}
-	rest := u.EscapedPath()
+	rest := PathOf(u)
 	if rest == "" {
 		rest = "/"
 	}

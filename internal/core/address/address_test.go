@@ -1,8 +1,10 @@
 package address_test
 
 import (
+	"cmp"
 	"encoding/csv"
 	"fmt"
+	"net/url"
 	"os"
 	"strings"
 	"testing"
@@ -29,6 +31,20 @@ func TestNormalForm(t *testing.T) {
 		require.NoError(t, err, r[0])
 		require.Equal(t, r[1], normal, r[0])
 		require.Equal(t, r[2], address.Written(normal), r[0])
+	}
+}
+
+// What stays escaped does so beside characters that ought to be escaped and are not.
+func TestPathOf(t *testing.T) {
+	for raw, want := range map[string]string{
+		"/a%2Fb": "/a%2Fb", "/ü%2Fb": "/%C3%BC%2Fb", "/a%2Cb<": "/a%2Cb%3C", "/%c3%bc[": "/%c3%bc[", "/a b": "/a%20b", "": "", "/a'(b)^%27": "/a'(b)%5E%27",
+	} {
+		u, err := url.Parse("https://inside.quillmere.example" + raw)
+		require.NoError(t, err)
+		require.Equal(t, want, address.PathOf(u), raw)
+		on, is := address.PathOn("https://inside.quillmere.example"+raw+"?x=%2F", []string{"inside.quillmere.example"})
+		require.True(t, is)
+		require.Equal(t, cmp.Or(want, "/")+"?x=%2F", on)
 	}
 }
 

@@ -11,36 +11,37 @@ import (
 // apacheRules writes the rules for Apache httpd: maps as text, what belongs into the virtual
 // host, and a whole configuration of them.
 //
-// A request is looked up by its path: decoded, folded, without index.html and slashes at the
-// end, and escaped again, since the keys of a map hold no blanks. A value is
+// A request is looked up by its path in normal form, without a slash at the end but that of the root. A value is
 // code|how|path|query|fragment.
+//
+// The path is written anew by going through the rules again and again (the flag N): piece by piece between the escapes that stay,
+// and each piece character by character.
 func apacheRules(list []rule, o Options) []File {
 	exact, query, spread := map[string]string{}, map[string]string{}, map[string]string{}
 	var many []string // expressions of rows whose orders are not written out
 	for _, r := range list {
-		for _, k := range slices.Concat(r.keys, r.slashed) {
-			key := oddly(r.odd) + apacheEscaped(orSlash(k))
-			switch {
-			case r.many != "":
-				query[manyKey(len(many))] = apacheValue(r)
-				many = append(many, "^"+regexpOf(key)+`\?`+r.many)
-			case r.args != nil:
-				for _, q := range r.args {
-					query[key+"?"+q] = apacheValue(r)
-				}
-			case r.spread:
-				spread[apacheEscaped(orSlash(k))] = apacheValue(r)
-			default:
-				exact[key] = apacheValue(r)
+		key := orSlash(r.key)
+		switch {
+		case r.many != "":
+			query[manyKey(len(many))] = apacheValue(r)
+			many = append(many, "^"+regexpOf(key)+`\?`+r.many)
+		case r.args != nil:
+			for _, q := range r.args {
+				query[key+"?"+q] = apacheValue(r)
 			}
+		case r.spread:
+			spread[key] = apacheValue(r)
+		default:
+			exact[key] = apacheValue(r)
 		}
 	}
+	table := letters()
 	return []File{
 		{"redirects-exact.txt", apacheMap(exact)},
 		{"redirects-query.txt", apacheMap(query)},
 		{"redirects-below.txt", apacheMap(spread)},
-		{"redirects-letters.txt", apacheMap(writtenLetters())},
-		{"redirects.conf", apacheHost(list, many, o)},
+		{"redirects-letters.txt", apacheMap(table)},
+		{"redirects.conf", apacheHost(list, many, anyOfBytes(marks(table)), o)},
 		{"apache.conf", apacheWhole(o)},
 	}
 }
@@ -95,23 +96,7 @@ func apacheValue(r rule) string {
 // manyKey is where the value of a row stands that is found by an expression.
 func manyKey(i int) string { return fmt.Sprintf("?%d", i) }
 
-// apacheEscaped escapes a path as the map int:escape of Apache does.
-func apacheEscaped(path string) string {
-	const as = "$-_.+!*'(),:;@&=/~"
-	var b strings.Builder
-	for i := range len(path) {
-		c := path[i]
-		switch {
-		case 'a' <= c && c <= 'z', 'A' <= c && c <= 'Z', '0' <= c && c <= '9', strings.IndexByte(as, c) >= 0:
-			b.WriteByte(c)
-		default:
-			fmt.Fprintf(&b, "%%%02x", c)
-		}
-	}
-	return b.String()
-}
-
-func apacheHost(list []rule, many []string, o Options) []byte {
+func apacheHost(list []rule, many []string, mark string, o Options) []byte {
 	at := func(name string) string { return filepath.Join(o.Dir, name) }
 	var b bytes.Buffer
 	fmt.Fprintf(&b, `# Made by Candle Path: the redirects of an old host. Belongs into its virtual host; needs
@@ -120,56 +105,41 @@ AllowEncodedSlashes NoDecode
 Header always set Cache-Control no-cache
 RewriteEngine On
 RewriteMap cp-low int:tolower
+RewriteMap cp-up int:toupper
 RewriteMap cp-esc int:escape
+RewriteMap cp-unesc int:unescape
 RewriteMap cp-exact "txt:%s"
 RewriteMap cp-query "txt:%s"
 RewriteMap cp-below "txt:%s"
-RewriteMap cp-letter "txt:%[6]s"
-# The path without index.html and slashes at its end.
-RewriteCond ${cp-low:%%{REQUEST_URI}} ^(.*?)(?:/+index\.html?)*/*$
-RewriteRule ^ - [E=CP_KEY:%%1]
-RewriteCond %%{ENV:CP_KEY} ^$
-RewriteRule ^ - [E=CP_KEY:/]
-# Whether it has escapes that decoding would change the meaning of.
-RewriteCond %%{THE_REQUEST} "^\S+\s[^?\s]*%%(?:2[13-9ABCFabcf]|3[ABDFabdf]|40|5[BCDbcd]|[01][0-9A-Fa-f]|7[Ff])"
-RewriteRule ^ - [E=CP_ODD:1]
-# The query without empty parameters.
+RewriteMap cp-letter "txt:%s"
+`, at("redirects-exact.txt"), at("redirects-query.txt"), at("redirects-below.txt"), at("redirects-letters.txt"))
+	b.WriteString(apacheNormal(mark))
+	fmt.Fprintf(&b, `# The query without empty parameters.
 RewriteCond %%{QUERY_STRING} ^&*([^&].*?)&*$
 RewriteRule ^ - [E=CP_ARGS:%%1]
-%[4]s# With the query, by the path alone, then by what is above it, the longest first.
-RewriteCond ${cp-query:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}?%%{ENV:CP_ARGS}} ^(.+)$
+%s# With the query, by the path alone, then by what is above it, the longest first.
+RewriteCond ${cp-query:%%{ENV:CP_KEY}?%%{ENV:CP_ARGS}} ^(.+)$
 RewriteRule ^ - [E=CP_HIT:%%1]
-%[5]sRewriteCond %%{ENV:CP_HIT} ^$
-RewriteCond ${cp-exact:%%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}} ^(.+)$
+%sRewriteCond %%{ENV:CP_HIT} ^$
+RewriteCond ${cp-exact:%%{ENV:CP_KEY}} ^(.+)$
 RewriteRule ^ - [E=CP_HIT:%%1]
-`, at("redirects-exact.txt"), at("redirects-query.txt"), at("redirects-below.txt"),
-		strings.Repeat("RewriteCond %{ENV:CP_ARGS} ^(.*?)&&+(.*)$\nRewriteRule ^ - [E=CP_ARGS:%1&%2]\n", emptyParams), apacheMany(many), at("redirects-letters.txt"))
+`, strings.Repeat("RewriteCond %{ENV:CP_ARGS} ^(.*?)&&+(.*)$\nRewriteRule ^ - [E=CP_ARGS:%1&%2]\n", emptyParams), apacheMany(many))
 	for _, d := range depths(list) {
-		key := fmt.Sprintf("^((?:/[^/]+){%d})(/.*)?$", d)
+		key, top, rest := fmt.Sprintf("^((?:/[^/]+){%d})(/.*)?$", d), "%1", "%2"
 		if d == 0 {
-			key = "^(/)(.*)$"
+			key, top, rest = "^(/[^/].*)?/?$", "/", "%1"
 		}
 		fmt.Fprintf(&b, `RewriteCond %%{ENV:CP_HIT} ^$
-RewriteCond %%{ENV:CP_KEY} %[1]s
-RewriteRule ^ - [E=CP_TOP:%%1,E=CP_REST:%%2]
-RewriteCond %%{ENV:CP_HIT} ^$
-RewriteCond %%{ENV:CP_KEY} %[1]s
-RewriteCond ${cp-below:${cp-esc:%%{ENV:CP_TOP}}} ^(.+)$
-RewriteRule ^ - [E=CP_HIT:%%1]
-`, key)
-		if d == 0 {
-			b.WriteString("RewriteCond %{ENV:CP_TOP} ^/$\nRewriteCond %{ENV:CP_REST} ^([^/].*)$\nRewriteRule ^ - [E=CP_REST:/%1]\n")
-		}
+RewriteCond %%{ENV:CP_KEY} %s
+RewriteCond "%s ${cp-below:%s}" "^(\S*) (.+)$"
+RewriteRule ^ - [E=CP_REST:%%1,E=CP_HIT:%%2]
+`, key, rest, top)
 	}
 	b.WriteString(`# Its parts, put together.
 RewriteCond %{ENV:CP_HIT} ^(\d+)\|(.)\|([^|]*)\|([^|]*)\|([^|]*)$
 RewriteRule ^ - [E=CP_CODE:%1,E=CP_HOW:%2,E=CP_PATH:%3,E=CP_QUERY:%4,E=CP_FRAGMENT:%5]
 RewriteCond %{ENV:CP_HOW} ^[rs]$
-RewriteCond %{ENV:CP_REST} ^(.+)$
-RewriteRule ^ - [E=CP_TODO:%1]
-`)
-	b.WriteString(apacheCarried())
-	b.WriteString(`RewriteRule ^ - [E=CP_TAIL:%{ENV:CP_DONE}${cp-esc:%{ENV:CP_TODO}}]
+RewriteRule ^ - [E=CP_TAIL:%{ENV:CP_REST}]
 RewriteCond %{ENV:CP_HOW}%{ENV:CP_TAIL} ^s$
 RewriteRule ^ - [E=CP_TAIL:/]
 RewriteCond %{ENV:CP_HOW} ^[qrs]$
@@ -191,17 +161,43 @@ RewriteRule ^ - [E=CP_QUERY:?%1]
 	return b.Bytes()
 }
 
-// apacheCarried writes the letters of what is carried along, one after the other.
-func apacheCarried() string {
-	return "RewriteCond %{ENV:CP_TODO} \"![\\x80-\\xff]\"\n" + fmt.Sprintf("RewriteRule ^ - [S=%d]\n", mostLetters) +
-		strings.Repeat("RewriteCond %{ENV:CP_TODO} \""+letterBytes+"\"\nRewriteRule ^ - [E=CP_DONE:%{ENV:CP_DONE}${cp-esc:%1}${cp-letter:%2|${cp-esc:%2}},E=CP_TODO:%3]\n", mostLetters)
+// apacheNormal writes the path of a request in normal form. What is no text has no address.
+func apacheNormal(mark string) string {
+	return strings.NewReplacer("MARK", "(?:"+mark+")", "CHAR", charBytes, "PLAIN", plainClass, "COARSE", coarseClass, "KEPT", keptEscape, "BAD", badEscape).Replace(
+		`# The path as it was asked for.
+RewriteCond %{ENV:CP_ASKED} ^$
+RewriteCond %{THE_REQUEST} "^\S+\s+(?:[A-Za-z][A-Za-z0-9+.\-]*://[^/?\s]*)?([^?#\s]*)"
+RewriteRule ^ - [E=CP_ASKED:1,E=CP_RAW:%1]
+# A character of a piece, as the table of letters has it with all its marks, with the first one, or alone.
+RewriteCond %{ENV:CP_TODO} "^((?:[PLAIN](?!MARK))*+)(?|([PLAIN])()(?=MARK)|()([COARSE]|CHAR))(MARK?)(MARK*+)(.*)$"
+RewriteRule ^ - [E=CP_DONE:%{ENV:CP_DONE}%1${cp-letter:%2%3%4%5|${cp-letter:%2%3%4|%2${cp-letter:%3|${cp-up:${cp-esc:%3}}}${cp-letter:%4|${cp-up:${cp-esc:%4}}}}${cp-up:${cp-esc:%5}}},E=CP_TODO:%6,N]
+RewriteCond %{ENV:CP_TODO} "!^[PLAIN]*$"
+RewriteRule ^ - [R=404,L]
+# The next piece, decoded, with the escapes behind it that stay.
+RewriteCond %{ENV:CP_RAW} "^(?=[^%]|%(?!BAD))((?:[^%]|%(?!KEPT|BAD)..)*+)((?:%(?:KEPT))*+)(.*)$"
+RewriteRule ^ - [E=CP_DONE:%{ENV:CP_DONE}%{ENV:CP_TODO}%{ENV:CP_STAYS},E=CP_TODO:${cp-low:${cp-unesc:%1}},E=CP_STAYS:${cp-up:%2},E=CP_RAW:%3,N]
+RewriteCond %{ENV:CP_RAW} .
+RewriteRule ^ - [R=404,L]
+RewriteRule ^ - [E=CP_DONE:%{ENV:CP_DONE}%{ENV:CP_TODO}%{ENV:CP_STAYS},E=CP_TODO:,E=CP_STAYS:]
+# Without doubled slashes, dot segments, and index.html and slashes at its end.
+RewriteCond %{ENV:CP_DONE} "^(.*?)//+(.*)$"
+RewriteRule ^ - [E=CP_DONE:%1/%2,N]
+RewriteCond %{ENV:CP_DONE} "^(.*?)/\.(/.*)?$"
+RewriteRule ^ - [E=CP_DONE:%1%2,N]
+RewriteCond %{ENV:CP_DONE} "^((?:/[^/]+)*?)(?:/[^/]+)?/\.\.(/.*)?$"
+RewriteRule ^ - [E=CP_DONE:%1%2,N]
+RewriteCond %{ENV:CP_DONE} ^(.*?)(?:/+index\.html?)*/*$
+RewriteRule ^ - [E=CP_KEY:%1]
+RewriteCond %{ENV:CP_KEY} ^$
+RewriteRule ^ - [E=CP_KEY:/]
+`)
 }
 
 // apacheMany finds rows by an expression of their query. Backslashes in its quotes stay as they are.
 func apacheMany(many []string) string {
 	var b strings.Builder
 	for i, expression := range many {
-		fmt.Fprintf(&b, "RewriteCond %%{ENV:CP_HIT} ^$\nRewriteCond %%{ENV:CP_ODD}${cp-esc:%%{ENV:CP_KEY}}?%%{ENV:CP_ARGS} \"%s\"\nRewriteCond ${cp-query:%s} ^(.+)$\nRewriteRule ^ - [E=CP_HIT:%%1]\n",
+		fmt.Fprintf(&b, "RewriteCond %%{ENV:CP_HIT} ^$\nRewriteCond %%{ENV:CP_KEY}?%%{ENV:CP_ARGS} \"%s\"\nRewriteCond ${cp-query:%s} ^(.+)$\nRewriteRule ^ - [E=CP_HIT:%%1]\n",
 			expression, manyKey(i))
 	}
 	return b.String()

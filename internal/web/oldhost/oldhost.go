@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"strings"
 
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 )
 
@@ -18,7 +19,11 @@ func Handler(table *redirect.Table, base string) http.Handler {
 		h := w.Header()
 		h.Set("Cache-Control", "no-cache")
 		h.Set("X-Content-Type-Options", "nosniff")
-		a := table.ResolveUnder(r.Host, r.URL.RequestURI())
+		asked := address.PathOf(r.URL)
+		if r.URL.RawQuery != "" {
+			asked += "?" + r.URL.RawQuery
+		}
+		a := table.ResolveUnder(r.Host, asked)
 		switch {
 		case a.Location != "":
 			to := a.Location

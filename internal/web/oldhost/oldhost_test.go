@@ -34,6 +34,7 @@ func TestAnOldHostAnswers(t *testing.T) {
 		{"GET", "/TEA/index.html", 301, "https://inside.quillmere.example/visitors/cafe#menu"},
 		{"POST", "/walks/night", 308, "https://inside.quillmere.example/visitors/guided-walks/night"},
 		{"HEAD", "/page.php?id=7", 301, "https://inside.quillmere.example/herbarium"},
+		{"GET", "/walks/ü%2Fb/^", 308, "https://inside.quillmere.example/visitors/guided-walks/%C3%BC%2Fb/%5E"},
 		{"GET", "/page.php?id=8", 404, ""},
 		{"GET", "/fair/2019", 410, ""},
 		{"GET", "/shop/mugs", 302, "https://shop.quillmere.example/"},

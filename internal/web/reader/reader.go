@@ -163,7 +163,7 @@ func (s *Site) Serve(c *gin.Context) {
 	if snap.differs {
 		w.Header()["Cache-Control"] = privately
 	}
-	path := r.URL.EscapedPath()
+	path := address.PathOf(r.URL)
 	normal, err := address.Normal(path)
 	if err != nil {
 		s.notFound(w, r, snap)

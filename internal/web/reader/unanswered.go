@@ -48,7 +48,7 @@ func (s *Site) linkedFrom(r *http.Request) string {
 	if err != nil || u.Host != r.Host {
 		return ""
 	}
-	normal, err := address.Normal(u.EscapedPath())
+	normal, err := address.Normal(address.PathOf(u))
 	if err != nil || s.live.Load().public.Tree.PageAt(normal) == sitemap.None {
 		return ""
 	}
