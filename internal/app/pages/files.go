@@ -60,8 +60,8 @@ func (a *Pages) TableOf(ctx context.Context, who plan.Person, at string, read fu
 }
 
 // Replace puts a new file in the place of another: every page of Next that shows it, and every
-// template, shows the new one, as a planned change that can be undone. The old address leads
-// to the new one from then on. read reads the rows of a table.
+// template, shows the new one, as a planned change that can be undone. The old address gives the
+// new one from then on. read reads the rows of a table.
 func (a *Pages) Replace(ctx context.Context, who plan.Person, key, id string, p content.PictureFile, read func(name string, r io.Reader) ([][]string, error)) (plan.PlanResult, error) {
 	return a.OnNext(ctx, who, key, id, func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
 		old, err := tx.File(ctx, id)

@@ -48,15 +48,16 @@ func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err e
 		if f.On, f.Before, err = tx.PictureShown(ctx, id); err != nil {
 			return err
 		}
-		f.Now, err = inPlaceOf(ctx, tx, f.KeptFile)
+		f.Now, err = inPlaceOf(ctx, tx, f)
 		return err
 	})
 	return f, err
 }
 
-// inPlaceOf gives the file that took the place of another, at the end of all replacements.
-func inPlaceOf(ctx context.Context, tx Tx, f plan.KeptFile) (*ShownFile, error) {
-	met, now := map[string]bool{f.ID: true}, f
+// inPlaceOf gives the file that took the place of another, at the end of all replacements, in the
+// size that was asked for; where it has none such, it is smaller itself.
+func inPlaceOf(ctx context.Context, tx Tx, f ShownFile) (*ShownFile, error) {
+	met, now := map[string]bool{f.ID: true}, f.KeptFile
 	for now.ReplacedBy != "" && !met[now.ReplacedBy] {
 		var err error
 		if now, err = tx.File(ctx, now.ReplacedBy); err != nil {
@@ -68,7 +69,11 @@ func inPlaceOf(ctx context.Context, tx Tx, f plan.KeptFile) (*ShownFile, error) 
 		return nil, nil
 	}
 	on, before, err := tx.PictureShown(ctx, now.ID)
-	return &ShownFile{KeptFile: now, On: on, Before: before}, err
+	out := &ShownFile{KeptFile: now, On: on, Before: before}
+	if slices.Contains(now.Sizes, f.Size) {
+		out.Size = f.Size
+	}
+	return out, err
 }
 
 // Open opens what a file holds, and tells how many bytes that are. ErrNotFound where the

@@ -10,8 +10,8 @@ type Place struct {
 	Before    bool // an edition showed it
 }
 
-// Code is what the address of the file answers: the file, a redirect to the one that took its
-// place, gone, or nothing.
+// Code is what the address of the file answers: the file or the one that took its place, gone,
+// or nothing.
 func (p Place) Code() int {
 	switch {
 	case p.Shown:
@@ -19,7 +19,7 @@ func (p Place) Code() int {
 	case p.Hidden:
 		return http.StatusNotFound
 	case p.Successor:
-		return http.StatusFound
+		return http.StatusOK
 	case p.Before:
 		return http.StatusGone
 	}

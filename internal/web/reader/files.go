@@ -18,7 +18,8 @@ import (
 )
 
 // File answers a picture or a file that stands in a text. Whoever may read a page that
-// shows it may have it; so may who writes pages. For others it is not there. Only pictures
+// shows it may have it; so may who writes pages. For others it is not there. One that was
+// replaced gives its address to the one that took its place. Only pictures
 // are shown; everything else is saved, and nothing of it runs here.
 func (s *Site) File(c *gin.Context) {
 	w, r := c.Writer, c.Request
@@ -46,10 +47,10 @@ func (s *Site) File(c *gin.Context) {
 	}
 	switch place.Code() {
 	case http.StatusOK:
+		if !place.Shown {
+			p = *p.Now
+		}
 		s.sendFile(c, p, p.Mark || e.public.serves(p.On))
-	case http.StatusFound:
-		w.Header().Set("Cache-Control", "no-cache")
-		http.Redirect(w, r, p.Now.Address(), http.StatusFound)
 	case http.StatusGone:
 		s.gone(w, r, snap, r.URL.Path, "")
 	default:
