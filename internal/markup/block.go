@@ -43,8 +43,6 @@ type KeptFile struct {
 	Bytes         int
 	Width, Height int     // of a picture
 	Sizes         []Sized // of a picture: smaller ones, the smallest first
-	Modern        []Sized // the same in a kind that needs less
-	ModernType    string  // its type
 }
 
 // Sized is a picture in one of its sizes.
@@ -110,8 +108,8 @@ func safeLink(to string) template.URL {
 
 // Figure is a picture as its template needs it.
 type Figure struct {
-	Src, Alt, Srcset, Modern, ModernType string
-	Width, Height                        int
+	Src, Alt, Srcset string
+	Width, Height    int
 }
 
 // Figure gives a picture, or nil where the site has none. What is only decoration has no
@@ -125,7 +123,7 @@ func (v blockView) Figure(values content.Values) *Figure {
 	if !ok {
 		return nil
 	}
-	out := &Figure{Src: at, Width: f.Width, Height: f.Height, Srcset: srcset(f.Sizes), Modern: srcset(f.Modern), ModernType: f.ModernType}
+	out := &Figure{Src: at, Width: f.Width, Height: f.Height, Srcset: srcset(f.Sizes)}
 	if values["decorative"] != content.Yes {
 		out.Alt = values["alt"]
 	}
