@@ -20,6 +20,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
@@ -293,4 +294,45 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 		require.NotContains(t, key, "export-")
 		return nil
 	}))
+}
+
+// A process that writes an edition out is killed in the middle; another one takes it up within seconds, and the file is whole.
+func TestAnExportOutlivesItsProcess(t *testing.T) {
+	site := kit.Site(t, true)
+	dsn := site.Pool.Config().ConnString()
+	site.Close() // its own jobs
+	env := []string{"DATABASE_URL=" + dsn, "FILES=" + t.TempDir()}
+	job := func() (state string) {
+		if err := site.Pool.QueryRow(t.Context(), `SELECT state FROM river_job WHERE kind = 'export_edition' ORDER BY id DESC LIMIT 1`).Scan(&state); err != nil {
+			require.ErrorIs(t, err, pgx.ErrNoRows)
+		}
+		return state
+	}
+	for edition := 9; job() != "running"; edition-- { // on a fast machine it may end before it is killed
+		require.Positive(t, edition, "an export was never killed in the middle")
+		r := start(t, env, "serve")
+		c := testkit.SignIn(t, &testkit.Site{URL: r.url}, "marta")
+		status, _ := c.Form(fmt.Sprintf("/studio/edition/past/%d/export", edition), nil)
+		require.Equal(t, 303, status)
+		require.Eventually(t, func() bool { s := job(); return s == "running" || s == "completed" }, 20*time.Second, 5*time.Millisecond)
+		require.NoError(t, r.Process.Kill())
+		<-r.exited
+	}
+	r := start(t, env, "serve")
+	c := testkit.SignIn(t, &testkit.Site{URL: r.url}, "marta")
+	var id string
+	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT id FROM edition_exports`).Scan(&id))
+	here := "/studio/edition/exports/" + id
+	c.Until(here, "is exported")
+	status, data := c.Get(here + "/file")
+	require.Equal(t, 200, status)
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	for _, f := range z.File {
+		in, err := f.Open()
+		require.NoError(t, err)
+		_, err = io.Copy(io.Discard, in)
+		require.NoError(t, err, f.Name)
+	}
+	require.Greater(t, len(z.File), 100)
 }

@@ -1,6 +1,6 @@
 // Package jobs runs what goes on behind requests. A use case enqueues a plan.Job in
 // its transaction; any instance takes it up once that is through, by River, whose
-// tables stand beside ours. A job whose process dies is taken up by another one, so
+// tables stand beside ours. A job whose process dies is taken up by another one within seconds, so
 // each is written to go on where it stopped and to do nothing twice. Workers are thin,
 // like handlers: they call one use case.
 //
@@ -24,6 +24,7 @@ import (
 	"log/slog"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/riverqueue/river"
@@ -63,7 +64,10 @@ const (
 )
 
 // Runner runs the jobs of an instance.
-type Runner struct{ client *river.Client[pgx.Tx] }
+type Runner struct {
+	client *river.Client[pgx.Tx]
+	here   *presence
+}
 
 // Start begins to run jobs. Stop ends that.
 func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) {
@@ -98,8 +102,9 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 			return nil, add
 		}
 	}
+	name := uuid.NewString()
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
-		Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}},
+		ID: name, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}},
 		JobTimeout: longestOther, RescueStuckJobsAfter: rescueAfter, ErrorHandler: errorLog{o.Log},
 		Logger: slog.New(warnings{o.Log.Handler()}),
 		PeriodicJobs: []*river.PeriodicJob{
@@ -112,15 +117,20 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 	if err != nil {
 		return nil, fmt.Errorf("jobs: %w", err)
 	}
-	if err := client.Start(ctx); err != nil {
+	here, err := bePresent(ctx, pool, name, o.Log)
+	if err != nil {
 		return nil, fmt.Errorf("start jobs: %w", err)
 	}
-	return &Runner{client}, nil
+	if err := client.Start(ctx); err != nil {
+		here.end()
+		return nil, fmt.Errorf("start jobs: %w", err)
+	}
+	return &Runner{client, here}, nil
 }
 
 // every makes a job that one of all instances begins again and again; one that is
 // still waiting or running is not begun twice. One whose process died counts as running
-// until it is rescued.
+// until that is noticed.
 func every(interval time.Duration, args func() river.JobArgs) *river.PeriodicJob {
 	return periodic(interval, args, river.UniqueOpts{ByState: []rivertype.JobState{
 		rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRetryable, rivertype.JobStateRunning, rivertype.JobStateScheduled,
@@ -142,7 +152,10 @@ func periodic(interval time.Duration, args func() river.JobArgs, unique river.Un
 
 // Stop ends what runs, to be gone on with by whoever comes next, and waits for it as
 // long as the context lasts.
-func (r *Runner) Stop(ctx context.Context) error { return r.client.StopAndCancel(ctx) }
+func (r *Runner) Stop(ctx context.Context) error {
+	defer r.here.end()
+	return r.client.StopAndCancel(ctx)
+}
 
 // The arguments of each kind of job.
 type (

@@ -144,13 +144,51 @@ func TestAStoppedJobGoesOn(t *testing.T) {
 	d.run(t, server.ReadSheet)
 	require.Eventually(t, func() bool { return d.file(t, id).State == appsitemap.ImportReady }, waitFor, tick)
 
-	// As a killed process leaves it: running, for longer than any job may.
-	killed, err := d.KeepFile(t.Context(), d.ines, "plan.csv", []byte("level,title\n1,Arts\n"))
+	t.Log("as a killed process leaves it")
+	killed := d.lost(t, "Arts")
+	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick, "taken up")
+}
+
+// lost is a file whose job runs for an instance that is not there any more.
+func (d desk) lost(t *testing.T, title string) (id string) {
+	id, err := d.KeepFile(t.Context(), d.ines, "plan.csv", []byte("level,title\n1,"+title+"\n"))
 	require.NoError(t, err)
 	_, err = d.pool.Exec(t.Context(), `INSERT INTO river_job (kind, args, queue, state, attempt, max_attempts, attempted_at, attempted_by)
-		VALUES ('read_file', jsonb_build_object('id', $1::text), 'default', 'running', 1, 5, now() - interval '1 hour', '{gone}')`, killed)
+		VALUES ('read_file', jsonb_build_object('id', $1::text), 'default', 'running', 1, 5, now() - interval '15 seconds', '{gone}')`, id)
 	require.NoError(t, err)
-	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick, "rescued")
+	return id
+}
+
+// Only what runs for nobody is taken up: a job that takes its time goes on where it is, also after its instance was cut off from the
+// database. What comes back by itself is not held up by one that was lost.
+func TestOnlyLostJobsAreTakenUp(t *testing.T) {
+	d := newDesk(t)
+	began, goOn := make(chan struct{}), make(chan struct{})
+	var reads atomic.Int32
+	d.run(t, func(ctx context.Context, name string, r io.Reader, progress func(int)) (*sheet.Sheet, error) {
+		if reads.Add(1) == 1 {
+			close(began)
+			<-goOn
+		}
+		return server.ReadSheet(ctx, name, r, progress)
+	})
+	slow, err := d.PutFile(t.Context(), d.ines, "plan.csv", []byte("level,title\n1,Science\n"))
+	require.NoError(t, err)
+	<-began
+	_, err = d.pool.Exec(t.Context(), `UPDATE river_job SET attempted_at = now() - interval '1 minute' WHERE kind = 'read_file'`)
+	require.NoError(t, err)
+	_, err = d.pool.Exec(t.Context(), `SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND objsubid = 2 AND database = (SELECT oid FROM pg_database WHERE datname = current_database())`)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { return d.jobs(t, `kind = 'finish_drafts' AND state = 'completed'`) > 0 }, waitFor, tick)
+	_, err = d.pool.Exec(t.Context(), `UPDATE river_job SET state = 'running', finalized_at = NULL, attempted_at = now() - interval '15 seconds', attempted_by = '{gone}' WHERE kind = 'finish_drafts'`)
+	require.NoError(t, err)
+	killed := d.lost(t, "Arts")
+	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick)
+	require.Eventually(t, func() bool { return d.jobs(t, `kind = 'finish_drafts' AND state = 'completed'`) > 0 }, waitFor, tick)
+	require.Equal(t, 1, d.jobs(t, `kind = 'read_file' AND state = 'running' AND attempt = 1`))
+	close(goOn)
+	require.Eventually(t, func() bool { return d.file(t, slow).State == appsitemap.ImportReady }, waitFor, tick)
+	require.EqualValues(t, 2, reads.Load())
 }
 
 // What is timed does not wait for a job whose process was killed in the middle of it.
