@@ -316,7 +316,7 @@ func TestAnExportOutlivesItsProcess(t *testing.T) {
 		require.Equal(t, 303, status)
 		require.Eventually(t, func() bool { s := job(); return s == "running" || s == "completed" }, 20*time.Second, 5*time.Millisecond)
 		require.NoError(t, r.Process.Kill())
-		<-r.exited
+		require.Error(t, <-r.exited)
 	}
 	r := start(t, env, "serve")
 	c := testkit.SignIn(t, &testkit.Site{URL: r.url}, "marta")
