@@ -81,6 +81,9 @@ func TestServersWritePathsAsWeDo(t *testing.T) {
 		escaped := (&url.URL{Path: "/walks/" + strings.Join(some, "/x")}).EscapedPath()
 		paths = append(paths, escaped, strings.ToLower(escaped), "/"+escaped, "/walks/"+strings.Join(some, "-"))
 	}
+	for _, long := range []string{strings.Repeat("%E6%97%A5", 850), strings.Repeat("tea/", 1900), strings.Repeat("x%C3%9C", 250), strings.Repeat("Tea-", 63), strings.Repeat("%26%e6", 9), strings.Repeat("%26", 2000)} {
+		paths = append(paths, "/walks/"+long)
+	}
 	random := rand.New(rand.NewPCG(7, 8))
 	for range 1500 {
 		paths = append(paths, randomPath(random, forms))
