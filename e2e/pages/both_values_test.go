@@ -41,7 +41,7 @@ func TestTwoWhoChangeTheSame(t *testing.T) {
 	require.Equal(t, "Ines's team", ines.MustElement("#f-notes").MustProperty("value").Str(), "nothing typed is lost")
 	pressPart(ines, ".both-values button", "Keep mine")
 	ines.Until("document.querySelector('.both-values') === null")
-	require.Eventually(t, func() bool { return notes() == "Ines's team" }, 10*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { return notes() == "Ines's team" }, 30*time.Second, 20*time.Millisecond)
 
 	t.Log("what others change beside it is in nobody's way")
 	ines.Until("document.getElementById('f-notes')?.defaultValue === \"Ines's team\"")
@@ -49,7 +49,7 @@ func TestTwoWhoChangeTheSame(t *testing.T) {
 	status, _ = kofi.Act(map[string]any{"do": "fact", "field": "short", "id": entry, "value": "Shop"})
 	require.Equal(t, 200, status)
 	require.NoError(t, ines.Keyboard.Type(input.Tab))
-	require.Eventually(t, func() bool { return notes() == "The shop team" }, 10*time.Second, 20*time.Millisecond)
+	require.Eventually(t, func() bool { return notes() == "The shop team" }, 30*time.Second, 20*time.Millisecond)
 
 	t.Log("and theirs can stay")
 	ines.Until("document.getElementById('f-notes')?.defaultValue === 'The shop team' && document.getElementById('f-short').value === 'Shop'")

@@ -50,7 +50,7 @@ func draftHolds(t *testing.T, site *testkit.Site, entry, sentence string) {
 		err := site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM page_versions v JOIN page_spans s ON s.version_id = v.id
 			WHERE s.from_edition IS NULL AND s.entry_id = $1 AND v.content::text LIKE '%' || $2 || '%'`, entry, sentence).Scan(&n)
 		return err == nil && n == 1
-	}, 10*time.Second, 50*time.Millisecond, "the draft holds %q", sentence)
+	}, 30*time.Second, 50*time.Millisecond, "the draft holds %q", sentence)
 }
 
 func TestTheEditorLosesNothing(t *testing.T) {

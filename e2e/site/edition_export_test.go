@@ -171,7 +171,7 @@ func answering(t *testing.T, at, name string, args ...string) string {
 			err = c.Close()
 		}
 		return err == nil
-	}, 10*time.Second, 50*time.Millisecond, "%s does not answer", name)
+	}, 30*time.Second, 50*time.Millisecond, "%s does not answer", name)
 	return "http://" + at
 }
 
@@ -283,7 +283,7 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 	require.Eventually(t, func() bool {
 		_, body = c.Get("/studio/inbox")
 		return strings.Contains(string(body), "Edition 6 is exported")
-	}, 20*time.Second, 50*time.Millisecond)
+	}, 30*time.Second, 50*time.Millisecond)
 	_, err = site.Pool.Exec(t.Context(), `UPDATE edition_exports SET at = at - interval '25 hours'`)
 	require.NoError(t, err)
 	require.NoError(t, site.App.SweepExports(t.Context()))
@@ -314,7 +314,7 @@ func TestAnExportOutlivesItsProcess(t *testing.T) {
 		c := testkit.SignIn(t, &testkit.Site{URL: r.url}, "marta")
 		status, _ := c.Form(fmt.Sprintf("/studio/edition/past/%d/export", edition), nil)
 		require.Equal(t, 303, status)
-		require.Eventually(t, func() bool { s := job(); return s == "running" || s == "completed" }, 20*time.Second, 5*time.Millisecond)
+		require.Eventually(t, func() bool { s := job(); return s == "running" || s == "completed" }, 30*time.Second, 5*time.Millisecond)
 		require.NoError(t, r.Process.Kill())
 		require.Error(t, <-r.exited)
 	}

@@ -44,7 +44,7 @@ func serving(t *testing.T, binary, dsn, addr string) *exec.Cmd {
 		}
 		defer r.Body.Close()
 		return r.StatusCode == 200
-	}, 20*time.Second, 20*time.Millisecond)
+	}, 30*time.Second, 20*time.Millisecond)
 	return cmd
 }
 
@@ -210,7 +210,7 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 		defer r.Body.Close()
 		return r.StatusCode
 	}
-	require.Eventually(t, func() bool { return get("/") == 200 && get("/visitors") == 200 }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return get("/") == 200 && get("/visitors") == 200 }, 30*time.Second, 50*time.Millisecond)
 	storm := &stormy{t: t, url: h.URL, stopped: make(chan struct{}), added: map[string]bool{}}
 	for _, login := range []string{"ines", "marta"} {
 		c := testkit.SignIn(t, &testkit.Site{URL: storm.url}, login)
@@ -219,7 +219,7 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	for _, path := range []string{"/", "/visitors"} {
 		storm.work.Go(func() { storm.reader(path) })
 	}
-	require.Eventually(t, func() bool { return storm.done() > 5 }, 20*time.Second, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return storm.done() > 5 }, 30*time.Second, 10*time.Millisecond)
 	cluster.Stop()
 	require.Equal(t, 200, get("/"), "a page in memory needs no database")
 	require.Equal(t, 301, get("/seed-vault/"), "nor does a redirect")
@@ -229,9 +229,9 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	defer again.Stop()
 	require.Eventually(t, func() bool {
 		return get("/visitors/shop") == 200 && get("/readyz") == 200 && get("/search?q=seed") == 200
-	}, 20*time.Second, 100*time.Millisecond)
+	}, 30*time.Second, 100*time.Millisecond)
 	before := storm.done()
-	require.Eventually(t, func() bool { return storm.done() > before+5 }, 20*time.Second, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return storm.done() > before+5 }, 30*time.Second, 10*time.Millisecond)
 	close(storm.stopped)
 	storm.work.Wait()
 	require.Zero(t, storm.lost, "readers whose page is in memory notice nothing")

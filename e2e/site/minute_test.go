@@ -163,7 +163,7 @@ func TestReadersAcrossAMinute(t *testing.T) {
 		defer resp.Body.Close()
 		body, _ := io.ReadAll(resp.Body)
 		return strings.Contains(string(body), words)
-	}, 20*time.Second, 20*time.Millisecond)
+	}, 30*time.Second, 20*time.Millisecond)
 	close(done)
 	crawling.Wait()
 

@@ -162,7 +162,7 @@ func TestOldHostNames(t *testing.T) {
 	require.Eventually(t, func() bool {
 		resp, _ := testkit.AskFor(t, "GET", site.URL+"/visitors/", map[string]string{"Host": "staff.quillmere.example:80"})
 		return resp.Header.Get("Location") == own+"/visitors"
-	}, 10*time.Second, 20*time.Millisecond)
+	}, 30*time.Second, 20*time.Millisecond)
 	for at, want := range map[string]string{
 		"/visitors/opening-hours?x=1": own + "/visitors/opening-hours?x=1", "/dept/herb/": own + "/herbarium", "/walks/night-walk": own + "/visitors/guided-walks/night-walk", "/shop-online": "https://shop.quillmere.example/",
 	} {
@@ -196,7 +196,7 @@ func TestOldHostNames(t *testing.T) {
 	require.Eventually(t, func() bool {
 		resp, _ := testkit.AskFor(t, "GET", site.URL+"/visitors", map[string]string{"Host": "staff.quillmere.example"})
 		return resp.Header.Get("Location") == own+"/grounds"
-	}, 10*time.Second, 20*time.Millisecond)
+	}, 30*time.Second, 20*time.Millisecond)
 	resp, _ = testkit.AskFor(t, "GET", site.URL+"/", map[string]string{"Host": "staff.quillmere.example"})
 	require.Equal(t, own+"/collections", resp.Header.Get("Location"))
 	resp, _ = testkit.AskFor(t, "GET", site.URL+"/visitors", nil)

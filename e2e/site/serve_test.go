@@ -169,7 +169,7 @@ func TestAFirstSite(t *testing.T) {
 				code = m[1]
 			}
 			return m != nil
-		}, 10*time.Second, 20*time.Millisecond)
+		}, 30*time.Second, 20*time.Millisecond)
 		resp, body := testkit.AskFor(t, "GET", r.url+"/", nil)
 		require.Equal(t, 503, resp.StatusCode)
 		require.Contains(t, body, "no site here yet")

@@ -119,7 +119,7 @@ func TestTheMapIsMovedAndZoomed(t *testing.T) {
 		return m.Get("0").Num(), m.Get("1").Num(), m.Get("2").Num()
 	}
 	still := func(is func(x, y, scale float64) bool) {
-		require.Eventually(t, func() bool { return is(seen()) }, 10*time.Second, 20*time.Millisecond)
+		require.Eventually(t, func() bool { return is(seen()) }, 30*time.Second, 20*time.Millisecond)
 	}
 	paper := tab.MustEval(`() => { const r = document.querySelector(".m-view").getBoundingClientRect(); return [r.right - 60, r.top + 40]; }`)
 	from := proto.NewPoint(paper.Get("0").Num(), paper.Get("1").Num())
@@ -254,6 +254,6 @@ func TestVisitsAreCounted(t *testing.T) {
 	}
 	was, err := strconv.Atoi(tag())
 	require.NoError(t, err)
-	require.Eventually(t, func() bool { return tag() == strconv.Itoa(was+3) }, 20*time.Second, 200*time.Millisecond)
+	require.Eventually(t, func() bool { return tag() == strconv.Itoa(was+3) }, 30*time.Second, 200*time.Millisecond)
 	require.Equal(t, before+3, total())
 }

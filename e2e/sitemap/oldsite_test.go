@@ -100,7 +100,7 @@ func TestOlderSite(t *testing.T) {
 	require.Eventually(t, func() bool {
 		require.NoError(t, site.Pool.QueryRow(t.Context(), "SELECT content::text FROM page_versions WHERE entry_id = $1 ORDER BY changed_at DESC LIMIT 1", plot).Scan(&draft))
 		return strings.Contains(draft, "Freshly dug")
-	}, 10*time.Second, 100*time.Millisecond)
+	}, 30*time.Second, 100*time.Millisecond)
 	require.Contains(t, draft, "![A plan of plot 7](/files/")
 	at = c.Upload("old.zip", oldSite(t, 46))
 	require.Contains(t, c.Until(at+"?way=update&addresses=kept&texts=yes", "How to import it"), "Plot 45")

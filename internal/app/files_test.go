@@ -104,7 +104,7 @@ func TestAFileIsNotDeletedWhileAPageIsSaved(t *testing.T) {
 		var waits bool
 		err := d.pool.QueryRow(t.Context(), `SELECT EXISTS (SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database())`).Scan(&waits)
 		return err == nil && waits
-	}, 10*time.Second, 10*time.Millisecond, "removing waits for the page")
+	}, 30*time.Second, 10*time.Millisecond, "removing waits for the page")
 	require.NoError(t, saving.Commit(t.Context()))
 	require.ErrorContains(t, <-removed, "was saved with this file")
 }

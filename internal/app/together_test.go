@@ -54,7 +54,7 @@ func (d *desk) waitsForLock() {
 		require.NoError(d.t, d.pool.QueryRow(d.t.Context(), `SELECT count(*) FROM pg_stat_activity
 			WHERE datname = current_database() AND wait_event_type = 'Lock'`).Scan(&n))
 		return n > 0
-	}, 10*time.Second, 5*time.Millisecond)
+	}, 30*time.Second, 5*time.Millisecond)
 }
 
 // A save whose statements ran when an edition goes out, and that commits later:

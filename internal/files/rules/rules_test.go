@@ -181,7 +181,7 @@ func TestLogsOfServers(t *testing.T) {
 			require.Eventually(t, func() bool {
 				text, err = os.ReadFile(log)
 				return err == nil && bytes.Count(text, []byte("\n")) >= 11
-			}, 10*time.Second, 50*time.Millisecond)
+			}, 30*time.Second, 50*time.Millisecond)
 			list, err := files.ReadOlder("access.log", bytes.NewReader(text), files.Options{})
 			require.NoError(t, err)
 			got := map[string]int{}
