@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/files/rules"
@@ -42,7 +43,9 @@ func (c *exportTableCmd) Run() error {
 	if err := writeRules(dir, set); err != nil {
 		return err
 	}
-	fmt.Fprintf(os.Stderr, "%d rows in %s answer as the table does, proved on %d addresses\n", set.Rows, c.OutDir, len(set.Proof))
+	n, proved := set.Rows, len(set.Proof)
+	fmt.Fprintf(os.Stderr, "%d %s in %s %s as the table does, proved on %d %s\n",
+		n, plan.Plural(n, "row", "rows"), c.OutDir, plan.Plural(n, "answers", "answer"), proved, plan.Plural(proved, "address", "addresses"))
 	return nil
 }
 

@@ -11,6 +11,7 @@ import (
 	"syscall"
 	"time"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/web/oldhost"
@@ -42,7 +43,7 @@ func (c *serveTableCmd) Run() error {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	s := &http.Server{Handler: oldhost.Handler(table, c.Base), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
-	fmt.Fprintf(os.Stderr, "%d redirects answer at %s\n", len(rows), listen.Addr())
+	fmt.Fprintf(os.Stderr, "%d %s at %s\n", len(rows), plan.Plural(len(rows), "redirect answers", "redirects answer"), listen.Addr())
 	ended := make(chan error, 1)
 	go func() { ended <- s.Serve(listen) }()
 	select {
