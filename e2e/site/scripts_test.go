@@ -125,6 +125,7 @@ func TestTheTreeInMemory(t *testing.T) {
 		const row = (id, p, t, more) => ({ id, p, t, k: "page", a: "/" + id, ...more });
 		load(o, [{ id: "home", t: "Home", k: "page", h: true }, row("grounds", "", "Grounds"), row("machines", "grounds", "Machines"),
 			row("mowers", "machines", "Mowers", { m: ["new"] }), row("vault", "", "Seed vault"), row("see", "vault", "See mowers", { k: "reference" })]);
+		const mine = (p, before) => putLocal(o, { id: "x", p, t: "Mine", k: "page", kids: [], fresh: true }, before), x = () => o.tree.nodes.get("x");
 		const rows = () => (layout(o), o.state.visible.map((v) => v.node.id + v.depth + (v.faint ? "~" : "")).join(" "));`
 	for _, c := range []struct{ js, want string }{
 		{`rows()`, `"home1 grounds1 vault1"`},
@@ -140,6 +141,11 @@ func TestTheTreeInMemory(t *testing.T) {
 		{`[apply(o, { version: 2, drop: ["see"], order: { "": ["vault", "grounds"], vault: [] } }), rows(), o.tree.version]`, `[true,"home1 vault1 grounds1",2]`},
 		{`[apply(o, { version: 3, put: [row("vault", "", "Vault")], order: { "": ["grounds", "vault"] } }), o.tree.nodes.get("vault").t, o.tree.nodes.get("vault").kids]`, `[false,"Vault",["see"]]`},
 		{`(putLocal(o, { id: "x", p: "", t: "Mine", kids: [], waiting: true }, "grounds"), apply(o, { version: 2, order: { "": ["vault", "grounds"] } }), o.tree.tops)`, `["vault","grounds","x"]`},
+		{`(mine("machines", "mowers"), apply(o, { version: 2, drop: ["machines", "mowers"], order: { grounds: [] } }), [x().p, o.tree.nodes.get("grounds").kids, rows()])`, `["grounds",["x"],"home1 grounds1 vault1"]`},
+		{`(mine("machines", "mowers"), apply(o, { version: 2, drop: ["grounds", "machines", "mowers"], order: { "": ["vault"] } }), [x().p, rows()])`, `["","home1 x1 vault1"]`},
+		{`(mine("vault", "see"), apply(o, { version: 2, drop: ["vault", "see"], order: { "": ["grounds"] } }), [x().p, rows()])`, `["","home1 grounds1 x1"]`},
+		{`(mine("machines", "mowers"), load(o, [row("grounds", "", "Grounds"), row("paths", "grounds", "Paths")]), [x().p, o.tree.nodes.get("grounds").kids])`, `["grounds",["x","paths"]]`},
+		{`(mine("nowhere", "mowers"), [x().p, rows()])`, `["","home1 grounds1 vault1 x1"]`},
 	} {
 		got := tab.MustEval(`async () => { ` + outline + ` return JSON.stringify(` + c.js + `); }`).Str()
 		require.Equal(t, c.want, got, c.js)

@@ -6,6 +6,7 @@ import (
 	"net/http/httptest"
 	"net/http/httputil"
 	"net/url"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"testing"
@@ -19,7 +20,7 @@ import (
 )
 
 // slowly stands in front of a site: acts take as long as delay says, and fail
-// while cut is true.
+// while cut is true; what others do is not told then either.
 type slowly struct {
 	url   string
 	delay atomic.Int64
@@ -34,9 +35,9 @@ func slowDown(t *testing.T, site *testkit.Site) *slowly {
 	h := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if r.Method == http.MethodPost && strings.HasPrefix(r.URL.Path, "/studio/sitemap/") {
 			time.Sleep(time.Duration(s.delay.Load()))
-			if s.cut.Load() {
-				panic(http.ErrAbortHandler)
-			}
+		}
+		if s.cut.Load() && (r.Method == http.MethodPost || r.URL.Path == "/studio/sitemap/since") {
+			panic(http.ErrAbortHandler)
 		}
 		r.Host = at.Host
 		proxy.ServeHTTP(w, r)
@@ -143,7 +144,7 @@ func TestEntriesWaitForTheServer(t *testing.T) {
 	t.Log("an entry below one that somebody else removed is refused, and keeps its title")
 	testkit.Pick(tab, "Fern house")
 	tab.Until("document.querySelector('#beside h2')?.innerText === 'Fern house'")
-	s.delay.Store(int64(500 * time.Millisecond))
+	s.cut.Store(true) // so that this window does not hear of it first
 	require.NoError(t, tab.Keyboard.Type('N'))
 	tab.Until("document.activeElement.matches('.o-edit')")
 	fern := ""
@@ -154,13 +155,50 @@ func TestEntriesWaitForTheServer(t *testing.T) {
 			fern = o.Trees.Next.Ref(i).ID
 		}
 	}
-	status, _ := testkit.SignIn(t, site, "ines").Act(map[string]any{"do": "remove", "id": fern, "confirmed": true})
+	ines := testkit.SignIn(t, site, "ines")
+	status, _ := ines.Act(map[string]any{"do": "remove", "id": fern, "confirmed": true})
 	require.Equal(t, 200, status)
 	typed(t, tab, 2*time.Millisecond, "Moss wall")
 	require.NoError(t, tab.Keyboard.Type(input.Enter))
-	tab.Until("document.querySelector('#say').classList.contains('bad')")
+	tab.Until("document.querySelector('#say').innerText.includes('1 new entry waits on this computer')")
+	s.cut.Store(false)
+	tab.Until("document.querySelector('#say').innerText.includes('“Moss wall” was not added')")
+	tab.Until("!document.querySelector('.o-row.waiting') && " + testkit.RowShown("Moss wall"))
+	status, _ = ines.Act(map[string]any{"do": "retitle", "id": testkit.EntryID(t, site, "/visitors"), "value": "Guests"})
+	require.Equal(t, 200, status)
+	tab.Until(testkit.RowShown("Guests"))
+	require.Contains(t, tab.MustElement("#say.bad").MustText(), "“Moss wall” was not added", "what others did is told after it")
+	tab.Until("document.querySelector('#say').innerText.startsWith('Ines Barrow: renamed')")
+	t.Log("it stands where there is room for it, and can be tried again")
 	require.NoError(t, tab.Keyboard.Type(input.Escape))
-	tab.Until("document.querySelector('#say').innerText.includes('Moss wall')")
+	tab.Until("document.querySelector('.o-row.at .t')?.innerText === 'Moss wall'")
+	require.NoError(t, tab.Keyboard.Type(input.Enter))
+	tab.Until("document.activeElement.matches('.o-edit') && document.activeElement.value === 'Moss wall'")
+	require.NoError(t, tab.Keyboard.Type(input.Enter))
+	require.NoError(t, tab.Keyboard.Type(input.Escape))
+	require.Eventually(t, func() bool { return slices.Contains(below(t, site, "Glasshouses"), "Moss wall") }, 30*time.Second, 50*time.Millisecond)
+}
+
+// Somebody else removes the page below which one is typing: the field stays with what is typed, at the nearest place that is left.
+func TestTypingBelowWhatOthersRemove(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("marta")
+	tab.Go("/studio/sitemap")
+	testkit.Pick(tab, "Repotting weeks")
+	require.NoError(t, tab.Keyboard.Type('N'))
+	tab.Until("document.activeElement.matches('.o-edit')")
+	typed(t, tab, 2*time.Millisecond, "Moss")
+	status, _ := testkit.SignIn(t, site, "ines").Act(map[string]any{"do": "remove", "id": testkit.EntryID(t, site, "/glasshouses/repotting-weeks"), "confirmed": true})
+	require.Equal(t, 200, status)
+	tab.Until("!" + testkit.RowShown("Repotting weeks"))
+	require.Contains(t, tab.MustElement("#say.bad").MustText(), "“Repotting weeks” was removed by somebody else. The new entry is below “Glasshouses” now.")
+	typed(t, tab, 2*time.Millisecond, " wall")
+	require.NoError(t, tab.Keyboard.Type(input.Enter))
+	require.NoError(t, tab.Keyboard.Type(input.Escape))
+	tab.Until(testkit.RowShown("Moss wall") + " && !document.querySelector('.o-row.waiting')")
+	require.Contains(t, below(t, site, "Glasshouses"), "Moss wall")
+	require.Empty(t, tab.Problems())
 }
 
 // What somebody else does is there without a reload, and says who did it.
@@ -194,6 +232,27 @@ func TestOthersActsComeIn(t *testing.T) {
 	status, _ = ines.Act(map[string]any{"do": "retitle", "id": testkit.EntryID(t, site, "/glasshouses"), "value": "Glass"})
 	require.Equal(t, 200, status)
 	tab.Until("document.querySelector('#beside h2')?.innerText === 'Glass' && document.activeElement.innerText === 'Open page'")
+	t.Log("what others do and publish while one decides comes with one's own act")
+	testkit.Pick(tab, "Repotting weeks")
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Repotting weeks'")
+	tab.MustElement("#beside [data-do=remove]").MustClick()
+	tab.Until("document.querySelector('#beside [data-confirm-yes]')")
+	grounds := testkit.EntryID(t, site, "/grounds")
+	status, _ = ines.Act(map[string]any{"do": "retitle", "id": grounds, "value": "Parkland"})
+	require.Equal(t, 200, status)
+	tab.MustElement("#beside [data-confirm-yes]").MustClick()
+	tab.Until(testkit.RowShown("Parkland") + " && !" + testkit.RowShown("Repotting weeks"))
+	require.Contains(t, tab.MustElement("#say").MustText(), "Ines Barrow: renamed")
+	testkit.Pick(tab, "Compost and mulch")
+	tab.Until("document.querySelector('#beside h2')?.innerText === 'Compost and mulch'")
+	tab.MustElement("#beside [data-do=remove]").MustClick()
+	tab.Until("document.querySelector('#beside [data-confirm-yes]')")
+	marta := testkit.SignIn(t, site, "marta")
+	status, _ = marta.Form("/studio/edition/publish", marta.PublishForm("Parkland", func(key string) bool { return key == "title "+grounds }))
+	require.Equal(t, 303, status)
+	tab.MustElement("#beside [data-confirm-yes]").MustClick()
+	tab.Until("!" + testkit.RowShown("Compost and mulch"))
+	tab.Until("![...document.querySelectorAll('.o-row')].find((r) => r.querySelector('.t').innerText === 'Parkland').innerText.includes('retitled')")
 	require.Empty(t, tab.Problems())
 }
 

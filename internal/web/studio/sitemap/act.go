@@ -1,6 +1,7 @@
 package sitemap
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -15,8 +16,8 @@ import (
 
 // actForm is one act as the outline's script sends it.
 type actForm struct {
-	Key       string   `json:"key"`
-	Seen      int64    `json:"seen"`
+	Key string `json:"key"`
+	Known
 	Do        string   `json:"do"`
 	ID        string   `json:"id"`
 	New       string   `json:"new"`
@@ -31,6 +32,12 @@ type actForm struct {
 	Confirmed bool     `json:"confirmed"`
 
 	Values map[string]string `json:"values"`
+}
+
+// Known is what a window of the outline knows: the version of the plan, and the edition.
+type Known struct {
+	Seen    int64 `json:"seen"`
+	Edition int   `json:"edition"`
 }
 
 // actAnswer tells the script what changed.
@@ -70,7 +77,7 @@ func (s *Screens) act(r *shell.Request) error {
 		r.JSON(http.StatusOK, actAnswer{Version: res.Version, Select: res.ID, Confirm: string(html)})
 		return nil
 	}
-	return s.answerAct(r, res)
+	return s.answerAct(r, f.Known, res)
 }
 
 // mostActs is how many acts one request may bring.
@@ -103,7 +110,7 @@ func (s *Screens) several(r *shell.Request, acts []actForm) error {
 	if n := len(acts) - len(refused); n > 1 {
 		all.Label = fmt.Sprintf("%d entries added", n)
 	}
-	a, err := s.actAnswer(r, all)
+	a, err := s.caughtUp(r, acts[0].Known, len(acts)-len(refused), all)
 	if err != nil {
 		return err
 	}
@@ -112,26 +119,28 @@ func (s *Screens) several(r *shell.Request, acts []actForm) error {
 	return nil
 }
 
-func (s *Screens) undo(r *shell.Request) error {
-	res, err := s.App.Undo(r.Ctx(), r.Who)
-	if err != nil {
-		return err
-	}
-	return s.answerAct(r, res)
-}
+func (s *Screens) undo(r *shell.Request) error { return s.step(r, s.App.Undo) }
 
-func (s *Screens) redo(r *shell.Request) error {
-	res, err := s.App.Redo(r.Ctx(), r.Who)
+func (s *Screens) redo(r *shell.Request) error { return s.step(r, s.App.Redo) }
+
+func (s *Screens) step(r *shell.Request, back func(context.Context, plan.Person) (plan.PlanResult, error)) error {
+	var w Known
+	if r.Request.ContentLength != 0 {
+		if err := r.Json(&w); err != nil {
+			return err
+		}
+	}
+	res, err := back(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}
-	return s.answerAct(r, res)
+	return s.answerAct(r, w, res)
 }
 
 // answerAct sends the rows that an act changed: the entries themselves, what
 // is below them, and their neighbours, whose marks may change.
-func (s *Screens) answerAct(r *shell.Request, res plan.PlanResult) error {
-	a, err := s.actAnswer(r, res)
+func (s *Screens) answerAct(r *shell.Request, w Known, res plan.PlanResult) error {
+	a, err := s.caughtUp(r, w, 1, res)
 	if err != nil {
 		return err
 	}
@@ -139,11 +148,30 @@ func (s *Screens) answerAct(r *shell.Request, res plan.PlanResult) error {
 	return nil
 }
 
-func (s *Screens) actAnswer(r *shell.Request, res plan.PlanResult) (actAnswer, error) {
+// caughtUp answers so many acts of a window. Where others acted since the window looked, the answer has that, too, so that it
+// brings the window up to the version that it tells.
+func (s *Screens) caughtUp(r *shell.Request, w Known, own int, res plan.PlanResult) (actAnswer, error) {
 	o, err := s.App.Outline(r.Ctx())
 	if err != nil {
 		return actAnswer{}, err
 	}
+	if w.Seen == 0 || o.Site.PlanVersion == w.Seen+int64(own) && o.Site.Edition == w.Edition {
+		return newActAnswer(o, res), nil
+	}
+	since, err := s.App.Since(r.Ctx(), r.Who, w.Edition, w.Seen)
+	if err != nil {
+		return actAnswer{}, err
+	}
+	res.Patches = append(since.Patches, res.Patches...)
+	a := newActAnswer(o, res)
+	a.Reload = since.All
+	if len(since.Others) > 0 {
+		a.Say = strings.TrimSpace(a.Say + " " + strings.Join(since.Others, ". ") + ".")
+	}
+	return a, nil
+}
+
+func newActAnswer(o plan.Outline, res plan.PlanResult) actAnswer {
 	m := part.NewRowMaker(o)
 	t := o.Trees.Next
 	a := actAnswer{Version: o.Site.PlanVersion, Edition: o.Site.Edition, Select: res.ID, Order: map[string][]string{}}
@@ -170,7 +198,7 @@ func (s *Screens) actAnswer(r *shell.Request, res plan.PlanResult) (actAnswer, e
 			a.Put = append(a.Put, m.Row(i))
 		}
 	}
-	return a, nil
+	return a
 }
 
 func (f actForm) ask() appsitemap.PlanAct {
@@ -214,10 +242,11 @@ func (s *Screens) since(r *shell.Request) error {
 		r.JSON(http.StatusOK, actAnswer{Version: since.Version, Reload: true})
 		return nil
 	}
-	a, err := s.actAnswer(r, plan.PlanResult{Patches: since.Patches})
+	o, err := s.App.Outline(r.Ctx())
 	if err != nil {
 		return err
 	}
+	a := newActAnswer(o, plan.PlanResult{Patches: since.Patches})
 	a.Select, a.Say = "", strings.Join(since.Others, ". ")
 	r.JSON(http.StatusOK, a)
 	return nil

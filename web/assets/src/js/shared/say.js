@@ -1,12 +1,26 @@
 // What the program says in passing, and how it talks to the server.
 let timer;
+let later = "";
 export function say(text, bad = false) {
   const box = document.getElementById("say");
   box.textContent = text;
   box.classList.toggle("bad", bad);
   box.classList.add("on");
   clearTimeout(timer);
-  timer = setTimeout(() => box.classList.remove("on"), bad ? 9000 : 4000);
+  timer = setTimeout(
+    () => {
+      box.classList.remove("on");
+      if (later) say(later);
+      later = "";
+    },
+    bad ? 9000 : 4000,
+  );
+}
+
+// mention says what somebody else did. It waits until a problem of one's own was there long enough to be read.
+export function mention(text) {
+  if (document.getElementById("say").matches(".bad.on")) later = text;
+  else say(text);
 }
 
 export class Refusal extends Error {

@@ -1,6 +1,6 @@
 // Acts on Next, with their consequences and the facts beside: what the outline
 // and the map share. What they know is one object, p. A view says what is chosen and how it shows an answer.
-import { say, post, fragment, key } from "../shared/say.js";
+import { say, mention, post, fragment, key } from "../shared/say.js";
 import { planChanged } from "../shared/shelf.js";
 import { chips } from "../shared/chips.js";
 import { spellDates } from "../shared/dates.js";
@@ -238,6 +238,9 @@ async function work(p) {
   p.working = false;
 }
 
+// known is what this window knows, so that an answer brings what others did since.
+const known = (p) => ({ seen: p.view.version(), edition: p.view.edition() });
+
 // performAdds sends entries until the server has answered, under the same keys, so that none is added twice.
 async function performAdds(p, items) {
   for (let n = 0; ; n++) {
@@ -245,7 +248,7 @@ async function performAdds(p, items) {
       words = "";
     try {
       answer = await post(p.root.dataset.act, {
-        acts: items.map((item) => ({ ...item.form, seen: p.view.version() })),
+        acts: items.map((item) => ({ ...item.form, ...known(p) })),
       });
     } catch (problem) {
       if (problem.status === undefined || problem.status >= 500 || problem.status === 401) {
@@ -268,6 +271,7 @@ async function performAdds(p, items) {
     );
     const done = items.filter((item) => !(item.form.key in reasons));
     p.waiting.splice(0, items.length);
+    if (answer?.reload) await p.view.reload();
     if (answer)
       await p.view.added(
         answer,
@@ -277,7 +281,7 @@ async function performAdds(p, items) {
       if (item.form.key in reasons) p.view.refused(item.form, reasons[item.form.key]);
       item.resolve(item.form.key in reasons ? null : answer);
     }
-    if (n > 0) say("Connected again; everything is saved.");
+    if (n > 0 && done.length === items.length) say("Connected again; everything is saved.");
     planChanged();
     return;
   }
@@ -302,7 +306,7 @@ async function watch(p) {
     if (!answer || p.working || p.pending || p.view.holds?.()) continue;
     if (answer.reload) await p.view.reload();
     else await p.view.others(answer);
-    if (answer.say) say(answer.say);
+    if (answer.say) mention(answer.say);
     showFacts(p);
     planChanged();
   }
@@ -334,7 +338,7 @@ const news = async (p) => {
 
 async function perform(p, form) {
   p.pending = p.both = null;
-  form = { key: key(), ...form, seen: p.view.version() };
+  form = { key: key(), ...form, ...known(p) };
   let answer;
   try {
     answer = await post(p.root.dataset.act, form);
@@ -351,6 +355,7 @@ async function perform(p, form) {
 }
 
 async function settle(p, answer, form) {
+  if (answer.reload) await p.view.reload(); // others did more than an answer tells
   await p.view.settle(answer, form);
   showFacts(p);
   if (answer.say) say(answer.say);
@@ -387,7 +392,7 @@ function leavePending(p) {
 
 async function stepBack(p, what) {
   try {
-    await settle(p, await post(what === "undo" ? p.root.dataset.undo : p.root.dataset.redo, {}));
+    await settle(p, await post(what === "undo" ? p.root.dataset.undo : p.root.dataset.redo, known(p)));
   } catch (problem) {
     say(problem.message, problem.status !== 409);
     if (problem.status === 409) await p.view.reload();

@@ -248,7 +248,10 @@ async function reload(o) {
 
 // others takes up what somebody else did.
 function others(o, answer) {
-  const gone = o.state.editing && (answer.drop || []).includes(o.state.editing.id);
+  const typed = o.tree.nodes.get(o.state.editing?.id),
+    dropped = (id) => (answer.drop || []).includes(id),
+    gone = o.state.editing && dropped(o.state.editing.id),
+    above = dropped(typed?.p) && o.tree.nodes.get(typed.p).t;
   if (gone)
     say(`The entry you are editing was removed by somebody else. Your text: ${o.state.editing.field.value}`, true);
   apply(o, answer);
@@ -258,5 +261,12 @@ function others(o, answer) {
   if (!o.tree.nodes.has(o.state.selected))
     o.state.selected = o.state.visible[0]?.node.id || o.tree.home || o.tree.tops[0];
   draw(o);
+  if (above && !gone) {
+    const below = o.tree.nodes.get(typed.p);
+    say(
+      `“${above}” was removed by somebody else. The new entry is ${below ? `below “${below.t}”` : "at the top level"} now.`,
+      true,
+    );
+  }
   catchUp(o);
 }

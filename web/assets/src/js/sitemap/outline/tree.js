@@ -20,10 +20,20 @@ const isLocal = (o, id) => {
 
 export const siblingsOf = (o, n) => (n.p ? o.tree.nodes.get(n.p)?.kids || [] : o.tree.tops);
 
+const localOf = (o) => [...o.tree.nodes.values()].filter((n) => isLocal(o, n.id));
+
+// placesOf gives where an entry stands, then where those above it do: below which, and behind which siblings.
+function placesOf(o, n) {
+  const places = [];
+  for (let at = n; at; at = o.tree.nodes.get(at.p)) {
+    const siblings = siblingsOf(o, at);
+    places.push({ p: at.p || "", prior: siblings.slice(0, Math.max(siblings.indexOf(at.id), 0)) });
+  }
+  return places;
+}
+
 export function load(o, rows) {
-  const local = [...o.tree.nodes.values()]
-    .filter((n) => isLocal(o, n.id))
-    .map((n) => ({ n, before: siblingsOf(o, n)[siblingsOf(o, n).indexOf(n.id) - 1] }));
+  const local = localOf(o).map((n) => ({ n, places: placesOf(o, n) }));
   o.tree.nodes.clear();
   o.tree.tops = [];
   o.tree.home = null;
@@ -33,22 +43,36 @@ export function load(o, rows) {
     const parent = r.p && o.tree.nodes.get(r.p);
     (parent ? parent.kids : o.tree.tops).push(r.id);
   }
-  for (const { n, before } of local) putLocal(o, n, before);
+  for (const { n, places } of local) putBack(o, n, places);
 }
 
 // putLocal puts an entry that only this window knows behind a sibling.
 export function putLocal(o, n, before) {
-  if (o.tree.nodes.has(n.id) || (n.p && !o.tree.nodes.has(n.p))) return; // the server knows it by now, or has no place for it
+  putBack(o, n, [
+    { p: n.p || "", prior: [before] },
+    { p: "", prior: o.tree.tops },
+  ]);
+}
+
+// putBack puts it at the first of some places that is still there, so that it is in sight whatever became of what was above it.
+function putBack(o, n, places) {
+  if (o.tree.nodes.has(n.id)) return; // the server knows it by now
+  const { p, prior } = places.find((at) => !at.p || o.tree.nodes.has(at.p)) || { p: "", prior: [] };
   o.tree.nodes.set(n.id, n);
+  n.p = p;
   n.kids = n.kids.filter((id) => isLocal(o, id));
-  const siblings = siblingsOf(o, n);
-  siblings.splice(before ? siblings.indexOf(before) + 1 : 0, 0, n.id);
+  const siblings = siblingsOf(o, n),
+    before = prior.findLast((id) => siblings.includes(id));
+  siblings.splice(siblings.indexOf(before) + 1, 0, n.id);
 }
 
 // apply takes up an answer, and tells whether anything stands elsewhere then.
 export function apply(o, answer) {
   let moved = (answer.drop || []).length > 0 || (answer.put || []).some((r) => !o.tree.nodes.has(r.id));
-  for (const id of answer.drop || []) o.tree.nodes.delete(id);
+  const drop = new Set(answer.drop || []),
+    lost = drop.size ? localOf(o).filter((n) => drop.has(n.p)) : [],
+    places = lost.map((n) => placesOf(o, n));
+  for (const id of [...drop, ...lost.map((n) => n.id)]) o.tree.nodes.delete(id);
   take(o, answer.put || []);
   for (const [parent, ids] of Object.entries(answer.order || {})) {
     const kept = mergeOrder(
@@ -61,6 +85,7 @@ export function apply(o, answer) {
     if (!parent) o.tree.tops = kept;
     else if (o.tree.nodes.has(parent)) o.tree.nodes.get(parent).kids = kept;
   }
+  lost.forEach((n, i) => putBack(o, n, places[i]));
   o.tree.version = answer.version;
   if (answer.edition) o.tree.edition = answer.edition;
   return moved;
