@@ -155,7 +155,7 @@ func (s *Screens) caughtUp(r *shell.Request, w Known, own int, res plan.PlanResu
 	if err != nil {
 		return actAnswer{}, err
 	}
-	if w.Seen == 0 || o.Site.PlanVersion == w.Seen+int64(own) && o.Site.Edition == w.Edition {
+	if w == (Known{}) || o.Site.PlanVersion == w.Seen+int64(own) && o.Site.Edition == w.Edition {
 		return newActAnswer(o, res), nil
 	}
 	since, err := s.App.Since(r.Ctx(), r.Who, w.Edition, w.Seen)

@@ -144,11 +144,16 @@ function place(o, n, side) {
   }
   reveal(o, n.id);
   layout(o);
+  indent(o, n);
+  draw(o);
+}
+
+// indent shows how deep the entry stands whose field is open.
+export function indent(o, n) {
   const depth = o.state.visible[indexOf(o, n.id)]?.depth || 1,
     row = o.state.editing.field.closest(".o-row");
   row.setAttribute("aria-level", depth);
   row.querySelector(".o-title").style.paddingLeft = 8 + (depth - 1) * 22 + "px";
-  draw(o);
 }
 
 // send asks the server for an entry that stands in its place already.

@@ -1,6 +1,6 @@
 // The outline: the whole tree in memory, only the rows in sight in the page. What a screen knows is one object, o, that
 // every function here gets.
-import { added, catchUp, refuse } from "./adding.js";
+import { added, catchUp, indent, refuse } from "./adding.js";
 import { apply, load, putLocal } from "./tree.js";
 import { allRows } from "./pages.js";
 import { bestFound, indexOf, layout, narrowed, node, reveal, wordsOf } from "./rows.js";
@@ -262,6 +262,7 @@ function others(o, answer) {
     o.state.selected = o.state.visible[0]?.node.id || o.tree.home || o.tree.tops[0];
   draw(o);
   if (above && !gone) {
+    indent(o, typed);
     const below = o.tree.nodes.get(typed.p);
     say(
       `“${above}” was removed by somebody else. The new entry is ${below ? `below “${below.t}”` : "at the top level"} now.`,
