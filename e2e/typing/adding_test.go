@@ -193,7 +193,9 @@ func TestTypingBelowWhatOthersRemove(t *testing.T) {
 	require.Equal(t, 200, status)
 	tab.Until("!" + testkit.RowShown("Repotting weeks"))
 	require.Contains(t, tab.MustElement("#say.bad").MustText(), "“Repotting weeks” was removed by somebody else. The new entry is below “Glasshouses” now.")
-	level := func(of string) string { return tab.MustEval("() => " + of + ".closest('.o-row').getAttribute('aria-level')").Str() }
+	level := func(of string) string {
+		return tab.MustEval("() => " + of + ".closest('.o-row').getAttribute('aria-level')").Str()
+	}
 	require.Equal(t, level("[...document.querySelectorAll('.o-row .t')].find((t) => t.innerText === 'Lights and shading')"), level("document.activeElement"))
 	typed(t, tab, 2*time.Millisecond, " wall")
 	require.NoError(t, tab.Keyboard.Type(input.Enter))
