@@ -23,19 +23,19 @@ var table = func() map[string][]string {
 		"internal/core":        {"internal/core"},
 		"internal/markup":      {"internal/core"},
 		"internal/files":       {"internal/core"},
-		"internal/app":         {"internal/core", "internal/markup", "internal/app"},
-		"internal/app/plan":    {"internal/core", "internal/markup"},
+		"internal/app":         {"internal/core", "internal/markup", "internal/app", "internal/platform/background"},
+		"internal/app/plan":    {"internal/core", "internal/markup", "internal/platform/background"},
 		"internal/app/reading": {"internal/core", "internal/markup", "internal/app/plan"},
 		"internal/store":       {"internal/core", "internal/app", "internal/markup", "migrations"},
-		"internal/jobs":        {"internal/app"},
+		"internal/jobs":        {"internal/app", "internal/platform/background"},
 		"internal/platform":    {},
 		"internal/demo":        {"internal/core", "internal/app", "internal/files"},
 		"internal/web/urls":    {},
 		"internal/web/border":  {},
 		"internal/web/oldhost": {"internal/core"},
 		"internal/web/render":  {"internal/markup", "web"},
-		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
-		"internal/web/studio":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
+		"internal/web/reader":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/platform/background", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
+		"internal/web/studio":  {"internal/core", "internal/app", "internal/markup", "internal/files", "internal/platform/background", "internal/web/border", "internal/web/render", "internal/web/urls", "web"},
 		"internal/web/server":  {"internal/core", "internal/app", "internal/files", "internal/jobs", "internal/markup", "internal/platform", "internal/store", "internal/web"},
 		"cmd":                  {"internal"},
 		"internal/testkit":     {"internal"},
@@ -44,9 +44,9 @@ var table = func() map[string][]string {
 	studio := []string{"internal/core", "internal/app", "internal/markup", "internal/files", "internal/web/border", "internal/web/render", "internal/web/urls"}
 	rows["internal/web/studio/part"] = studio
 	rows["internal/web/studio/screentest"] = studio
-	rows["internal/web/studio/shell"] = append(studio, "internal/web/studio/part")
+	rows["internal/web/studio/shell"] = append(studio, "internal/web/studio/part", "internal/platform/background")
 	for _, area := range areas {
-		rows["internal/app/"+area] = []string{"internal/core", "internal/markup", "internal/app/plan"}
+		rows["internal/app/"+area] = []string{"internal/core", "internal/markup", "internal/app/plan", "internal/platform/background"}
 		rows["internal/web/studio/"+area] = append(studio, "internal/web/studio/part", "internal/web/studio/shell")
 	}
 	return rows

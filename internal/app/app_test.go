@@ -211,9 +211,15 @@ func (d *desk) live() reading.LiveSite {
 	return l
 }
 
+// search finds pages of Live for those who get a tree.
+func (d *desk) search(sees *sitemap.Tree, q string, limit int) ([]reading.Hit, error) {
+	l := d.live()
+	return d.Search(d.t.Context(), l.Site.Edition, q, reading.Hidden(l.Tree, sees), limit)
+}
+
 // body is what readers get of a page.
 func (d *desk) body(entry string) string {
-	b, err := d.LiveBody(d.t.Context(), entry, d.live().Tree)
+	b, err := d.LiveBody(d.t.Context(), d.live(), entry, d.live().Tree)
 	require.NoError(d.t, err)
 	return b.HTML
 }
@@ -686,7 +692,7 @@ func TestSearchFindsWhatIsLiveOnly(t *testing.T) {
 	ctx, ponds := t.Context(), d.id("/grounds/ponds")
 	d.write("ines", ponds, "Newts and dragonflies")
 	hits := func(q string) int {
-		h, err := d.Search(ctx, d.live().Tree, q, 10)
+		h, err := d.search(d.live().Tree, q, 10)
 		require.NoError(t, err)
 		return len(h)
 	}
@@ -714,7 +720,7 @@ func TestWordsOfDraftsAreFoundBeside(t *testing.T) {
 		return n
 	}
 	finds := func(word string) int {
-		hits, err := d.Search(t.Context(), d.live().Tree, word, 5)
+		hits, err := d.search(d.live().Tree, word, 5)
 		require.NoError(t, err)
 		return len(hits)
 	}
@@ -746,11 +752,11 @@ func TestSearchLooksFarEnoughForWhoMayReadLittle(t *testing.T) {
 	d.publish("marta", "Newts everywhere")
 	visible, err := d.live().Tree.Remove(d.id("/shed"))
 	require.NoError(t, err)
-	hits, err := d.Search(t.Context(), visible, "newts", 3)
+	hits, err := d.search(visible, "newts", 3)
 	require.NoError(t, err)
 	require.Len(t, hits, 1)
 	require.Equal(t, d.id("/newts-here"), hits[0].EntryID)
-	hits, err = d.Search(t.Context(), d.live().Tree, "newts", 3)
+	hits, err = d.search(d.live().Tree, "newts", 3)
 	require.NoError(t, err)
 	require.Len(t, hits, 3)
 }

@@ -135,7 +135,7 @@ func TestRemovedPagesAreDeletedForGood(t *testing.T) {
 	_, err = d.Rollback(ctx, marta, uuid.NewString(), 1, "Back to the beginning")
 	require.NoError(t, err)
 	require.Equal(t, 200, d.live().Table.Resolve("/grounds/ponds").Code, "an older edition comes back without that text")
-	b, err := d.LiveBody(ctx, ponds, d.live().Tree)
+	b, err := d.LiveBody(ctx, d.live(), ponds, d.live().Tree)
 	require.NoError(t, err)
 	require.Empty(t, b.Body)
 }

@@ -28,7 +28,7 @@ func ReadOldSite(o *OldSite, opts Options) (*sheet.Sheet, error) {
 	for range 2 {
 		wait.Go(func() {
 			for i := next.Add(1) - 1; int(i) < len(o.names); i = next.Add(1) - 1 {
-				p, err := o.page(o.names[i])
+				p, err := o.pageOf(o.names[i])
 				if err != nil {
 					findings[i] = &check.Finding{Line: int(i) + 1, Severity: check.Error, Rule: "bad-page", From: o.names[i], Message: "The page cannot be read and is left out: " + err.Error() + "."}
 				}
@@ -56,6 +56,16 @@ func ReadOldSite(o *OldSite, opts Options) (*sheet.Sheet, error) {
 		}
 	}
 	return s, nil
+}
+
+// pageOf is page; a page that trips a parser up is left out like any that cannot be read.
+func (o *OldSite) pageOf(file string) (p sheet.OldPage, err error) {
+	defer func() {
+		if r := recover(); r != nil {
+			p, err = sheet.OldPage{}, fmt.Errorf("reading it failed (%v)", r)
+		}
+	}()
+	return o.page(file)
 }
 
 func (o *OldSite) page(file string) (sheet.OldPage, error) {

@@ -36,6 +36,7 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/platform/background"
 )
 
 // Options of the jobs of an instance.
@@ -48,6 +49,7 @@ type Options struct {
 	// WriteExport writes a state of the site as a .zip.
 	WriteExport editions.WriteExport
 	Log         *slog.Logger
+	Work        *background.Group // beside requests
 }
 
 // Times and numbers of jobs.
@@ -117,7 +119,7 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 	if err != nil {
 		return nil, fmt.Errorf("jobs: %w", err)
 	}
-	here, err := bePresent(ctx, pool, name, o.Log)
+	here, err := bePresent(ctx, pool, name, o.Log, o.Work)
 	if err != nil {
 		return nil, fmt.Errorf("start jobs: %w", err)
 	}

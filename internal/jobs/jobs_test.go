@@ -25,6 +25,7 @@ import (
 	"candlepath/internal/jobs"
 	"candlepath/internal/markup"
 	"candlepath/internal/platform/objects"
+	"candlepath/internal/platform/background"
 	"candlepath/internal/store"
 	"candlepath/internal/testkit"
 	"candlepath/internal/web/server"
@@ -74,7 +75,7 @@ func (d desk) run(t *testing.T, read appsitemap.ReadSheet) (stop func()) {
 	st, err := store.Open(d.pool)
 	require.NoError(t, err)
 	a := app.New(st, markup.New(), d.Objects, func() time.Time { return time.Now().UTC() })
-	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, ReadOlder: server.ReadOlder, Log: testkit.Quiet()})
+	r, err := jobs.Start(context.Background(), d.pool, jobs.Options{App: a, Read: read, OpenOld: server.OpenOldSite, ReadOlder: server.ReadOlder, Log: testkit.Quiet(), Work: &background.Group{}})
 	require.NoError(t, err)
 	ended := false
 	stop = func() {

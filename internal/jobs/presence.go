@@ -8,6 +8,8 @@ import (
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
+
+	"candlepath/internal/platform/background"
 )
 
 // presence is how the instances know of each other which of them live: each holds a lock of the database on a connection of its own,
@@ -19,7 +21,7 @@ type presence struct {
 	log  *slog.Logger
 	conn *pgx.Conn // nil: it was cut off
 	stop context.CancelFunc
-	done chan struct{}
+	over <-chan struct{}
 }
 
 // Times of a presence. A job is not taken for lost in its first moments, in which an instance that was cut off from the
@@ -33,13 +35,13 @@ const (
 const presenceLock = 0x1ead
 
 // bePresent holds the lock, and looks for lost jobs until it is ended.
-func bePresent(ctx context.Context, pool *pgxpool.Pool, name string, log *slog.Logger) (*presence, error) {
-	p := &presence{pool: pool, name: name, log: log, done: make(chan struct{})}
+func bePresent(ctx context.Context, pool *pgxpool.Pool, name string, log *slog.Logger, work *background.Group) (*presence, error) {
+	p := &presence{pool: pool, name: name, log: log}
 	if err := p.hold(ctx); err != nil {
 		return nil, err
 	}
 	ctx, p.stop = context.WithCancel(ctx)
-	go p.look(ctx)
+	p.over = work.Keep(ctx, "look for lost jobs", p.look)
 	return p, nil
 }
 
@@ -65,8 +67,7 @@ func (p *presence) close(conn *pgx.Conn) {
 	}
 }
 
-func (p *presence) look(ctx context.Context) {
-	defer close(p.done)
+func (p *presence) look(ctx context.Context) error {
 	every := time.NewTicker(lookEvery)
 	defer every.Stop()
 	for {
@@ -74,8 +75,9 @@ func (p *presence) look(ctx context.Context) {
 		case <-ctx.Done():
 			if p.conn != nil {
 				p.close(p.conn)
+				p.conn = nil
 			}
-			return
+			return ctx.Err()
 		case <-every.C:
 		}
 		if p.conn == nil { // the others may have been cut off, too: they get time to hold theirs
@@ -110,5 +112,5 @@ func takeUp(ctx context.Context, conn *pgx.Conn) (int64, error) {
 // end lets the lock go.
 func (p *presence) end() {
 	p.stop()
-	<-p.done
+	<-p.over
 }

@@ -387,8 +387,8 @@ var contract = []struct {
 	{"the stamp of what is planned beside the plan differs whenever that does", func(d desk) {
 		seen := map[string]bool{}
 		stamp := func() {
-			d.read(func(tx app.Tx, _ plan.Site) {
-				s := got(tx.WorkStamp(d.ctx))(d)
+			d.read(func(_ app.Tx, site plan.Site) {
+				s := site.Work.Of(plan.Parts()...)
 				require.False(d, seen[s])
 				seen[s] = true
 			})

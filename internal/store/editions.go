@@ -279,28 +279,34 @@ func (t *tx) EditionNumbered(ctx context.Context, number int) (plan.Edition, err
 	return t.oneEdition(ctx, "number = ?", number)
 }
 
-// Search finds live pages by their words. Candidates are capped before ranking
-// so that a common word costs no more than a rare one.
-func (t *tx) Search(ctx context.Context, q string, limit int) ([]reading.Hit, error) {
+// searchMost is how many pages that hold the words are ranked: each costs some microseconds.
+const searchMost = 4000
+
+// Search finds pages of an edition by their words, the best first; hidden entries are left out before
+// candidates are counted, so that they take nobody's place.
+func (t *tx) Search(ctx context.Context, edition int, q string, hidden []string, limit int) ([]reading.Hit, error) {
 	var hits []reading.Hit
+	const shown = `from_edition <= @edition AND (%[1]s.to_edition IS NULL OR %[1]s.to_edition > @edition) AND %[1]s.entry_id <> ALL (CAST(@hidden AS text[]))`
+	ofRow, ofSpan := "r."+fmt.Sprintf(shown, "r"), "s."+fmt.Sprintf(shown, "s")
 	err := t.scan(ctx, &hits, `
 		WITH q AS (SELECT websearch_to_tsquery('english', @q) AS q),
 		titled AS (
 			SELECT r.entry_id, 1 + ts_rank(to_tsvector('english', r.title), q.q) AS rank
-			FROM entry_rows r, q WHERE r.site_id = @site AND r.from_edition IS NOT NULL AND r.to_edition IS NULL
-			AND to_tsvector('english', r.title) @@ q.q LIMIT 1000),
+			FROM entry_rows r, q WHERE r.site_id = @site AND `+ofRow+`
+			AND to_tsvector('english', r.title) @@ q.q LIMIT @most),
 		worded AS (
 			SELECT s.entry_id, ts_rank(w.words, q.q) AS rank
 			FROM page_words w JOIN page_spans s ON s.version_id = w.version_id, q
-			WHERE w.words @@ q.q AND s.site_id = @site AND `+isLive+` LIMIT 1000),
+			WHERE w.words @@ q.q AND s.site_id = @site AND `+ofSpan+` LIMIT @most),
 		best AS (
 			SELECT entry_id, sum(rank) AS rank FROM (SELECT * FROM titled UNION ALL SELECT * FROM worded) u
 			GROUP BY entry_id ORDER BY 2 DESC, 1 LIMIT @limit)
 		SELECT b.entry_id, b.rank, coalesce(ts_headline('english', w.plain, q.q,
 			'StartSel=' || chr(1) || ', StopSel=' || chr(2) || ', MaxWords=30, MinWords=12'), '') AS snippet
 		FROM best b CROSS JOIN q
-		LEFT JOIN page_spans s ON s.entry_id = b.entry_id AND s.site_id = @site AND `+isLive+`
+		LEFT JOIN page_spans s ON s.entry_id = b.entry_id AND s.site_id = @site AND `+ofSpan+`
 		LEFT JOIN page_words w ON w.version_id = s.version_id
-		ORDER BY b.rank DESC, b.entry_id`, map[string]any{"site": t.site, "q": q, "limit": limit})
+		ORDER BY b.rank DESC, b.entry_id`,
+		map[string]any{"site": t.site, "q": q, "edition": edition, "hidden": setText(hidden), "most": searchMost, "limit": limit})
 	return hits, err
 }

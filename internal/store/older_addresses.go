@@ -35,13 +35,7 @@ func (t *tx) PutOlder(ctx context.Context, lines []match.Line, at time.Time) (fr
 	if err != nil {
 		return 0, err
 	}
-	return fresh, t.bumpOlder(ctx)
-}
-
-// bumpOlder notes that the addresses of older sites are others now.
-func (t *tx) bumpOlder(ctx context.Context) error {
-	_, err := t.exec(ctx, `UPDATE sites SET older_version = older_version + 1 WHERE id = ?`, t.site)
-	return err
+	return fresh, nil
 }
 
 // PutOlderImport keeps that a list is on its way in.
@@ -95,8 +89,6 @@ func (t *tx) Older(ctx context.Context, host string) ([]match.Line, error) {
 
 // DropOlder forgets the addresses of an older site.
 func (t *tx) DropOlder(ctx context.Context, host string) error {
-	if _, err := t.exec(ctx, `DELETE FROM older_addresses WHERE site_id = ? AND host = ?`, t.site, host); err != nil {
-		return err
-	}
-	return t.bumpOlder(ctx)
+	_, err := t.exec(ctx, `DELETE FROM older_addresses WHERE site_id = ? AND host = ?`, t.site, host)
+	return err
 }

@@ -120,15 +120,19 @@ func (t *tx) LivePage(ctx context.Context, entry string) (plan.PageVersion, erro
 	return t.version(ctx, entry, isLive)
 }
 
-// LiveBody gives the rendered page that colleagues see, as it is served.
-func (t *tx) LiveBody(ctx context.Context, entry string) (plan.LiveBody, error) {
-	bodies, err := t.bodies(ctx, `s.entry_id = ? AND `+isLive, entry)
-	return bodies[entry], err
-}
-
 // BodiesAt gives the texts of entries as an edition shows them.
 func (t *tx) BodiesAt(ctx context.Context, edition int, entries []string) (map[string]plan.LiveBody, error) {
-	return t.bodies(ctx, `s.entry_id `+inSet+` AND s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)`, setText(entries), edition, edition)
+	return t.bodies(ctx, `s.entry_id `+inSet+` AND `+isShown, setText(entries), edition, edition)
+}
+
+// PagesAt gives the texts of entries as an edition shows them; those without one are left out.
+func (t *tx) PagesAt(ctx context.Context, edition int, entries []string) ([]plan.PageVersion, error) {
+	return t.versions(ctx, `s.entry_id `+inSet+` AND `+isShown, setText(entries), edition, edition)
+}
+
+// ExcerptsAt gives the summaries of entries as an edition shows them.
+func (t *tx) ExcerptsAt(ctx context.Context, entries []string, edition int) (map[string]string, error) {
+	return t.excerpts(ctx, `s.entry_id `+inSet+` AND `+isShown, setText(entries), edition, edition)
 }
 
 // HeadsAt gives the versions that an edition shows, by entry, without their texts.
@@ -138,7 +142,7 @@ func (t *tx) HeadsAt(ctx context.Context, edition int) (map[string]plan.Head, er
 		ChangedAt              time.Time
 	}
 	err := t.scan(ctx, &rows, `SELECT s.entry_id, v.changed_at, v.excerpt, coalesce(v.report ->> 'news', '') AS news FROM page_spans s JOIN page_versions v ON v.id = s.version_id
-		WHERE s.site_id = ? AND s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)`, t.site, edition, edition)
+		WHERE s.site_id = ? AND `+isShown, t.site, edition, edition)
 	out := make(map[string]plan.Head, len(rows))
 	for _, r := range rows {
 		out[r.EntryID] = plan.Head{At: r.ChangedAt, News: r.News, Excerpt: r.Excerpt}
@@ -327,15 +331,15 @@ func linkRows(v plan.PageVersion) []linkRow {
 	return rows
 }
 
-// PictureShown gives the live pages that show a file, and those that did in some edition and
+// PictureShown gives the pages that show a file in an edition, and those that did in one before and
 // do not any more.
-func (t *tx) PictureShown(ctx context.Context, id string) (live, before []string, err error) {
+func (t *tx) PictureShown(ctx context.Context, id string, edition int) (live, before []string, err error) {
 	var rows []struct {
 		EntryID string
 		Live    bool
 	}
-	err = t.scan(ctx, &rows, `SELECT s.entry_id, bool_or(s.to_edition IS NULL) AS live FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
-		WHERE p.picture_id = ? AND s.site_id = ? AND s.from_edition IS NOT NULL GROUP BY 1 ORDER BY 1`, id, t.site)
+	err = t.scan(ctx, &rows, `SELECT s.entry_id, bool_or(s.to_edition IS NULL OR s.to_edition > ?) AS live FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
+		WHERE p.picture_id = ? AND s.site_id = ? AND s.from_edition <= ? GROUP BY 1 ORDER BY 1`, edition, id, t.site, edition)
 	for _, r := range rows {
 		if r.Live {
 			live = append(live, r.EntryID)
@@ -419,9 +423,13 @@ func (t *tx) Excerpts(ctx context.Context, entries []string, next bool) (map[str
 	if next {
 		which = "s.to_edition IS NULL"
 	}
+	return t.excerpts(ctx, which+` AND s.entry_id `+inSet, setText(entries))
+}
+
+func (t *tx) excerpts(ctx context.Context, which string, args ...any) (map[string]string, error) {
 	var rows []struct{ EntryID, Excerpt string }
 	err := t.scan(ctx, &rows, `SELECT DISTINCT ON (s.entry_id) s.entry_id, v.excerpt FROM page_spans s JOIN page_versions v ON v.id = s.version_id
-		WHERE s.site_id = ? AND `+which+` AND s.entry_id `+inSet+` ORDER BY s.entry_id, s.from_edition DESC NULLS FIRST`, t.site, setText(entries))
+		WHERE s.site_id = ? AND `+which+` ORDER BY s.entry_id, s.from_edition DESC NULLS FIRST`, append([]any{t.site}, args...)...)
 	out := make(map[string]string, len(rows))
 	for _, r := range rows {
 		out[r.EntryID] = r.Excerpt

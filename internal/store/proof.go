@@ -45,16 +45,6 @@ func (t *tx) TableAt(ctx context.Context, edition int) ([]redirect.Row, error) {
 	return out, err
 }
 
-// askedStamp is a query for what differs whenever the addresses of older sites do, or files come, go or take the place of others.
-const askedStamp = `SELECT concat_ws(' ', (SELECT older_version FROM sites WHERE id = @site),
-	(SELECT concat_ws(' ', count(*), count(replaced_by), max(at)) FROM files WHERE site_id = @site))`
-
-// AskedStamp differs whenever the addresses of older sites do, or the files of the site.
-func (t *tx) AskedStamp(ctx context.Context) (stamp string, err error) {
-	err = t.scan(ctx, &stamp, askedStamp, map[string]any{"site": t.site})
-	return stamp, err
-}
-
 // OlderAddresses gives the addresses of all older sites.
 func (t *tx) OlderAddresses(ctx context.Context) ([]string, error) {
 	var out []string

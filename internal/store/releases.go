@@ -53,23 +53,6 @@ func (t *tx) releaseReleases(ctx context.Context, r editions.Release) error {
 	return err
 }
 
-// WorkStamp differs whenever something did of what the next edition would hold,
-// beside the plan itself: drafts, decisions, releases, redirects, what is left out, people, and what has to answer.
-func (t *tx) WorkStamp(ctx context.Context) (stamp string, err error) {
-	err = t.scan(ctx, &stamp, `SELECT concat_ws('|', (`+askedStamp+`),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(v.id, v.xmin), 0))) FROM page_spans s JOIN page_versions v ON v.id = s.version_id WHERE s.site_id = @site AND `+isDraft+`),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(d::text, 0))) FROM decisions d WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM releases r WHERE site_id = @site AND edition IS NULL),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(r::text, 0))) FROM planned_redirects r WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(c::text, 0))) FROM change_states c WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(r.id, r.reviewer_id, r.due), 0))) FROM reviews r WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(b::text, 0))) FROM branch_asks b WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(l::text, 0))) FROM left_out l WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(f::text, 0))) FROM freezes f WHERE site_id = @site),
-		(SELECT concat(count(*), ' ', sum(hashtextextended(concat(p.id, p.name), 0))) FROM people p WHERE site_id = @site))`, map[string]any{"site": t.site})
-	return stamp, err
-}
-
 // EverAnswered tells whether a page or a redirect of any edition was at an
 // address.
 func (t *tx) EverAnswered(ctx context.Context, address string) (ever bool, err error) {

@@ -20,6 +20,7 @@ import (
 const (
 	isDraft = "s.from_edition IS NULL"
 	isLive  = "s.from_edition IS NOT NULL AND s.to_edition IS NULL"
+	isShown = "s.from_edition <= ? AND (s.to_edition IS NULL OR s.to_edition > ?)" // in an edition, which is given twice
 )
 
 const (

@@ -121,6 +121,7 @@ type siteRow struct {
 	Edition     int
 	PlanVersion int64
 	Settings    json.RawMessage
+	Work        string
 }
 
 func (r siteRow) toPort() (plan.Site, error) {
@@ -128,16 +129,21 @@ func (r siteRow) toPort() (plan.Site, error) {
 	if r.Hosts != "" {
 		s.Hosts = strings.Split(r.Hosts, ",")
 	}
+	s.Work = plan.ParseWork(r.Work)
 	return s, json.Unmarshal(r.Settings, &s.Settings)
 }
 
-const selectSite = `SELECT id, array_to_string(hosts, ',') AS hosts, edition, plan_version, settings FROM sites ORDER BY id LIMIT 1`
+const (
+	selectWork = `SELECT string_agg(part || ' ' || version, ',') FROM (SELECT part, sum(version) AS version FROM work_versions GROUP BY part) w`
+	selectSite = `SELECT id, array_to_string(hosts, ',') AS hosts, edition, plan_version, settings, (` + selectWork + `) AS work FROM sites ORDER BY id LIMIT 1`
+	lockSite   = selectSite + ` FOR NO KEY UPDATE OF sites`
+)
 
 // Write runs f while holding the site's row: this is the one place where
 // structure edits and publishing are made to happen one after another. The
 // row's key stays free, so that saves which refer to it need not wait.
 func (s *Store) Write(ctx context.Context, f func(app.Tx, plan.Site) error) error {
-	return s.run(ctx, selectSite+" FOR NO KEY UPDATE", "", f)
+	return s.run(ctx, lockSite, "", f)
 }
 
 // Read runs f over one view of the data.
@@ -168,6 +174,11 @@ func (s *Store) transaction(ctx context.Context, query, mode string, f func(app.
 		var rows []siteRow
 		if err := db.Raw(query).Scan(&rows).Error; err != nil {
 			return fmt.Errorf("read site: %w", err)
+		}
+		if query == lockSite && len(rows) > 0 { // whoever was waited for changed the work after this statement began
+			if err := db.Raw(selectWork).Scan(&rows[0].Work).Error; err != nil {
+				return fmt.Errorf("read work versions: %w", err)
+			}
 		}
 		var site plan.Site
 		if len(rows) > 0 {

@@ -168,8 +168,19 @@ func (k *Kit) Site(t testing.TB, filled bool) *Site {
 // Behind starts one that trusts these proxies.
 func (k *Kit) Behind(t testing.TB, filled bool, proxies border.Proxies) *Site {
 	t.Helper()
-	pool := k.Pool(t, filled)
-	s, err := server.New(context.Background(), pool, server.Options{Log: Quiet(), Proxies: proxies, Demo: filled, Objects: k.kept})
+	return k.serve(t, k.Pool(t, filled), server.Options{Proxies: proxies, Demo: filled})
+}
+
+// Another starts another instance over the database of a site.
+func (k *Kit) Another(t testing.TB, site *Site) *Site {
+	t.Helper()
+	return k.serve(t, k.pool(t, site.Pool.Config().ConnString()), server.Options{})
+}
+
+func (k *Kit) serve(t testing.TB, pool *pgxpool.Pool, o server.Options) *Site {
+	t.Helper()
+	o.Log, o.Objects = Quiet(), k.kept
+	s, err := server.New(context.Background(), pool, o)
 	require.NoError(t, err)
 	h := httptest.NewServer(s.Handler)
 	t.Cleanup(func() {

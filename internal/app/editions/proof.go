@@ -88,17 +88,14 @@ func servedIn(tree *sitemap.Tree) func(entry string) bool {
 }
 
 func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
-	stamp, err := tx.AskedStamp(ctx)
-	if err != nil {
-		return nil, err
-	}
-	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: stamp}
+	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: s.Work.Of(plan.PartFiles, plan.PartOldSites)}
 	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
 		return known, nil
 	}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
 	}
+	var err error
 	if now.files, err = tx.FilesEver(ctx, 0); err != nil {
 		return nil, err
 	}

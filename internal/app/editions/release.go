@@ -18,6 +18,7 @@ import (
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/background"
 )
 
 // Release is everything that publishing an edition writes.
@@ -143,8 +144,12 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 				return
 			}
 			go func() {
-				versions, err := a.renderSome(n, some, before, around)
-				ready <- rendered{versions, err}
+				var r rendered
+				func() {
+					defer background.Recovered(&r.err)
+					r.versions, r.err = a.renderSome(n, some, before, around)
+				}()
+				ready <- r
 			}()
 		}
 		chunks := slices.Collect(slices.Chunk(n.stale, renderedAtOnce))
@@ -191,7 +196,7 @@ func (a *Editions) renderSome(n NextEdition, some []Laid, before map[string]plan
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
 		work.Go(func() (err error) {
-			defer plan.Recovered(&err)
+			defer background.Recovered(&err)
 			v, err := a.Relaid(n.templateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
 			out[i] = Laid{v, old.Fits, old.Found}
 			return err

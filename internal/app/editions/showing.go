@@ -103,13 +103,18 @@ func (a *Editions) stateAt(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if st.Rows, err = tx.TableAt(ctx, number); err != nil {
 		return st, err
 	}
-	if number != s.Edition {
+	st.Texts = &plan.EditionTexts{Edition: number, Templates: st.Shapes.Templates()}
+	if number == s.Edition {
+		if st.Texts.Live, err = a.Summaries(ctx, tx, s); err != nil {
+			return st, err
+		}
+	} else {
 		st.Narrow = readership.Since(st.Tree, trees.Live)
 		after, err := tx.EditionNumbered(ctx, number+1)
 		if err != nil {
 			return st, err
 		}
-		st.Past = &plan.Past{Edition: number, Ended: after.At}
+		st.Texts.Ended = after.At
 	}
 	e, err := tx.EditionNumbered(ctx, number)
 	if err != nil {

@@ -11,6 +11,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/platform/background"
 )
 
 // Overview is what the frame of every screen tells of the site and its next
@@ -69,7 +70,8 @@ func (a *Editions) look(ctx context.Context, who plan.Person) (o Overview, of st
 
 // summarised waits for the next edition of a state, or a later one.
 func (a *Editions) summarised(ctx context.Context, of string) (Overview, error) {
-	work := a.summing.DoChan(of, func() (any, error) {
+	work := a.summing.DoChan(of, func() (o any, err error) {
+		defer background.Recovered(&err) // which would end the process
 		alone, stop := context.WithTimeout(context.WithoutCancel(ctx), summaryLimit)
 		defer stop()
 		return a.summarise(alone)
@@ -108,9 +110,7 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 // kept gives the overview with Next as it is kept, and what Next depends on.
 func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (o Overview, of string, err error) {
 	o = Overview{Site: s, Trees: trees}
-	if of, err = a.basis(ctx, tx, s); err != nil {
-		return o, "", err
-	}
+	of = a.basis(s)
 	kept := a.summary.Load()
 	if kept == nil || kept.of != of {
 		return o, of, nil
@@ -123,9 +123,8 @@ func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Tree
 }
 
 // basis differs whenever something did of what Next is worked out from, but for visits and the time of day.
-func (a *Editions) basis(ctx context.Context, tx Tx, s plan.Site) (string, error) {
-	stamp, err := tx.WorkStamp(ctx)
-	return fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, s.Settings, a.Now().Format(time.DateOnly), " ", stamp), err
+func (a *Editions) basis(s plan.Site) string {
+	return fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, s.Settings, a.Now().Format(time.DateOnly), " ", s.Work.Of(plan.Parts()...))
 }
 
 // now gives the next edition as it is kept, if visits leave it so.
@@ -167,11 +166,7 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 	if len(sel.withdraw) > 0 {
 		return a.workOut(ctx, tx, s, who, sel)
 	}
-	of, err := a.basis(ctx, tx, s)
-	if err != nil {
-		return n, err
-	}
-	choice := ""
+	of, choice := a.basis(s), ""
 	if sel.Own {
 		if choice, err = tx.ChoiceStamp(ctx, who.ID); err != nil {
 			return n, err

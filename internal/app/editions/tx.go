@@ -26,8 +26,6 @@ type Tx interface {
 	AddressesEver(ctx context.Context, upTo int) ([]string, error)
 	// AddressesSince gives those that began to answer after an edition, and whether one was released after it.
 	AddressesSince(ctx context.Context, edition int) (began []string, released bool, err error)
-	// AskedStamp differs whenever the addresses of older sites do, or the files of the site.
-	AskedStamp(ctx context.Context) (string, error)
 	OlderAddresses(ctx context.Context) ([]string, error)
 	// FilesEver gives the files that an edition up to one showed, and those that took the place
 	// of others; FilesOn the entries that show each file in an edition, 0: in drafts.
@@ -36,9 +34,6 @@ type Tx interface {
 	// TableAt gives the redirects of a past edition.
 	TableAt(ctx context.Context, edition int) ([]redirect.Row, error)
 	Releases(ctx context.Context) ([]plan.ReleasedAddress, error)
-	// WorkStamp differs whenever something did of what the next edition would hold,
-	// beside the plan itself.
-	WorkStamp(ctx context.Context) (string, error)
 	LeftOut(ctx context.Context) ([]change.Key, error)
 	SetLeftOut(ctx context.Context, keys []change.Key) error
 	// ChoiceStamp differs whenever somebody's choice does.

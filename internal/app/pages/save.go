@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/background"
 )
 
 // SavedPage is the answer to a save.
@@ -193,7 +194,7 @@ func (a *Pages) renderDrafts(ctx context.Context, tx Tx, s plan.Site, before tim
 }
 
 func (a *Pages) renderedOrNot(t content.Template, old plan.PageVersion, around markup.Around) (v plan.PageVersion, err error) {
-	defer plan.Recovered(&err)
+	defer background.Recovered(&err)
 	if v, err = a.Rendered(t, old.Content, around); err != nil {
 		return v, fmt.Errorf("draft of %s: %w", old.EntryID, err)
 	}

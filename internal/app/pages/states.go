@@ -104,5 +104,6 @@ func (a *Pages) drawn(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees,
 	if err != nil {
 		return "", err
 	}
-	return a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
+	html, _, err := a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
+	return html, err
 }

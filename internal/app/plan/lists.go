@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"errors"
+	"slices"
 	"sync"
 	"time"
 
@@ -15,30 +16,55 @@ import (
 type Listing struct {
 	Tree  *sitemap.Tree // of those for whom it is
 	Entry string
-	Next  bool  // of other pages the drafts count
-	Past  *Past // an edition that is over; nil: what is live or planned
+	Next  bool          // drafts count before live texts, as they are now
+	Of    *EditionTexts // unless Next: the edition that the page belongs to
 }
 
-// Past is an edition that is over: lists on its pages go by its own texts, and by the visits until its end.
-type Past struct {
-	Edition int
-	Ended   time.Time
+// EditionTexts are the texts of one edition, as lists on its pages go by them. They never change, so
+// that an instance gets the same of an edition while a later one is published.
+type EditionTexts struct {
+	Edition   int
+	Templates []content.Template
+	Ended     time.Time // of an edition that is over: visits and news count to there; zero: to now
+	Live      Summaries // of its texts, where they are at hand; else they are loaded once for all pages
 
 	alone sync.Mutex
-	heads map[string]Head // read once for all pages of the edition
+	heads map[string]Head
 }
 
-func (p *Past) headsOf(ctx context.Context, tx Tx) (map[string]Head, error) {
-	p.alone.Lock()
-	defer p.alone.Unlock()
-	if p.heads != nil {
-		return p.heads, nil
+// headsOf gives the versions that the edition shows, by entry.
+func (e *EditionTexts) headsOf(ctx context.Context, tx Tx) (map[string]Head, error) {
+	e.alone.Lock()
+	defer e.alone.Unlock()
+	if e.heads != nil {
+		return e.heads, nil
 	}
-	heads, err := tx.HeadsAt(ctx, p.Edition)
-	if err == nil {
-		p.heads = heads
+	if e.Live.live == nil {
+		heads, err := tx.HeadsAt(ctx, e.Edition)
+		if err == nil {
+			e.heads = heads
+		}
+		return heads, err
 	}
-	return heads, err
+	e.heads = make(map[string]Head, len(e.Live.Live()))
+	for i := range e.Live.Live() {
+		h := &e.Live.Live()[i]
+		e.heads[h.EntryID] = Head{At: h.At, News: h.Report.News}
+	}
+	return e.heads, nil
+}
+
+// linesOf gives the summaries of pages as the edition shows them.
+func (e *EditionTexts) linesOf(ctx context.Context, tx Tx, ids []string) (map[string]string, error) {
+	if e.Live.live != nil {
+		return tx.ExcerptsAt(ctx, ids, e.Edition)
+	}
+	heads, err := e.headsOf(ctx, tx)
+	out := make(map[string]string, len(ids))
+	for _, id := range ids {
+		out[id] = heads[id].Excerpt
+	}
+	return out, err
 }
 
 // Head is a version without its text.
@@ -48,25 +74,43 @@ type Head struct {
 	Excerpt string
 }
 
-// Composed fills in what an article lists. Links to pages keep the form page:ID.
-func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l Listing) (string, error) {
+// Reads is what composing a page looked up of the rest of the site. A composed page holds as long as
+// none of it differs.
+type Reads struct {
+	Texts  []string // pages whose summary or field it shows
+	Dates  bool     // when the texts of pages came
+	Topics bool     // which pages have a topic
+	News   bool     // which pages are news
+	People bool     // names of people
+	Day    string   // it shows visits or news up to this day
+}
+
+// Composed fills in what an article lists, and tells what it looked up for that. Links to pages keep
+// the form page:ID.
+func (a *Floor) Composed(ctx context.Context, tx Tx, s Site, html string, l Listing) (string, Reads, error) {
 	if !markup.HasLater(html) {
-		return html, nil
+		return html, Reads{}, nil
 	}
-	f := listFacts{ctx: ctx, tx: tx, next: l.Next, now: a.Now()}
+	f := &listFacts{ctx: ctx, tx: tx, of: l.Of, now: a.Now()}
+	if l.Next {
+		sums, err := a.Summaries(ctx, tx, s)
+		if err != nil {
+			return "", Reads{}, err
+		}
+		f.of, f.next = nil, &sums
+	} else if !l.Of.Ended.IsZero() {
+		f.now = l.Of.Ended
+	}
 	lists := markup.Lists{Here: l.Tree.Find(l.Entry), Line: f.lines, Fact: f.fact}
-	sums, err := a.Summaries(ctx, tx, s)
-	if err != nil {
-		return "", err
-	}
-	lists.Tree, lists.Visits, lists.Changed, lists.News = l.Tree, f.visitsOf, sums.changed(l.Next), newsOn(func() map[string]string { return sums.NewsOf(l.Next) }, f.now)
-	if l.Past != nil {
-		f.past, f.now = l.Past, l.Past.Ended
-		lists.Changed = func(id string) time.Time { return f.headsOf()[id].At }
-		lists.News = newsOn(f.newsOf, f.now)
+	lists.Tree, lists.Visits, lists.Changed, lists.News = l.Tree, f.visitsOf, f.changed, f.newsOn
+	lists.Topics = func(i int) []string {
+		f.reads.Topics = true
+		return l.Tree.Ref(i).TopicList()
 	}
 	out, err := a.Markup.Compose(html, lists.Of)
-	return out, errors.Join(err, f.err)
+	slices.Sort(f.reads.Texts)
+	f.reads.Texts = slices.Compact(f.reads.Texts)
+	return out, f.reads, errors.Join(err, f.err)
 }
 
 // ListFacts gives what lists in pages of Next go by: the visits of pages, and when their
@@ -76,23 +120,9 @@ func (a *Floor) ListFacts(ctx context.Context, tx Tx, s Site) (visits func(strin
 	if err != nil {
 		return nil, nil, err
 	}
-	f := listFacts{ctx: ctx, tx: tx, next: true, now: a.Now()}
+	f := &listFacts{ctx: ctx, tx: tx, next: &sums, now: a.Now()}
 	f.visitsOf("")
-	return f.visitsOf, sums.changed(true), f.err
-}
-
-// changed gives when the text of a page that readers see came, or the one they will see.
-func (s Summaries) changed(next bool) func(string) time.Time {
-	if next {
-		written := s.LastWritten()
-		return func(id string) time.Time { return written[id] }
-	}
-	return func(id string) time.Time {
-		if live, ok := s.LiveOf(id); ok {
-			return live.At
-		}
-		return time.Time{}
-	}
+	return f.visitsOf, f.changed, f.err
 }
 
 // NewsOf gives the day on which each page goes out as news, of what is live or, where next, of what
@@ -111,72 +141,92 @@ func (s Summaries) NewsOf(next bool) map[string]string {
 	return days
 }
 
-// newsOn gives the day of a page that is news at a time.
-func newsOn(known func() map[string]string, now time.Time) func(string) string {
-	var days map[string]string
-	today := now.UTC().Format(time.DateOnly)
-	return func(id string) string {
-		if days == nil {
-			days = known()
-		}
-		if day := days[id]; day <= today {
-			return day
-		}
-		return ""
-	}
+// listFacts looks up what lists show of other pages, and notes what it was. The first fault is kept.
+type listFacts struct {
+	ctx   context.Context //nolint:containedctx // lives as long as one call
+	tx    Tx
+	of    *EditionTexts // nil: Next
+	next  *Summaries
+	now   time.Time
+	reads Reads
+	err   error
+
+	visits  map[string]int
+	news    map[string]string
+	written map[string]time.Time
 }
 
-// listFacts looks up what lists show of other pages. The first fault is kept.
-type listFacts struct {
-	ctx    context.Context //nolint:containedctx // lives as long as one call
-	tx     Tx
-	next   bool
-	now    time.Time
-	past   *Past
-	visits map[string]int
-	err    error
+func (f *listFacts) failed(err error) {
+	if f.err == nil {
+		f.err = err
+	}
 }
 
 func (f *listFacts) headsOf() map[string]Head {
-	heads, err := f.past.headsOf(f.ctx, f.tx)
-	if err != nil {
-		f.err = err
-	}
+	heads, err := f.of.headsOf(f.ctx, f.tx)
+	f.failed(err)
 	return heads
 }
 
-func (f *listFacts) newsOf() map[string]string {
-	days := map[string]string{}
-	for id, h := range f.headsOf() {
-		if h.News != "" {
-			days[id] = h.News
-		}
+// changed is when the text of a page came.
+func (f *listFacts) changed(id string) time.Time {
+	f.reads.Dates = true
+	if f.of != nil {
+		return f.headsOf()[id].At
 	}
-	return days
+	if f.written == nil {
+		f.written = f.next.LastWritten()
+	}
+	return f.written[id]
 }
 
+// newsOn gives the day of a page that is news by now.
+func (f *listFacts) newsOn(id string) string {
+	today := f.now.UTC().Format(time.DateOnly)
+	f.reads.News, f.reads.Day = true, today
+	if f.news == nil {
+		if f.of == nil {
+			f.news = f.next.NewsOf(true)
+		} else {
+			f.news = map[string]string{}
+			for id, h := range f.headsOf() {
+				if h.News != "" {
+					f.news[id] = h.News
+				}
+			}
+		}
+	}
+	if day := f.news[id]; day <= today {
+		return day
+	}
+	return ""
+}
+
+// visitsOf gives the visits of a page on the last whole days. Today does not count yet: else what a
+// page shows would depend on when it was composed, and by which instance.
 func (f *listFacts) visitsOf(entry string) int {
+	f.reads.Day = f.now.UTC().Format(time.DateOnly)
 	if f.visits == nil {
 		var err error
-		if f.visits, err = f.tx.Visits(f.ctx, f.now.Add(-(VisitDays-1)*24*time.Hour), f.now); err != nil {
-			f.err, f.visits = err, map[string]int{}
+		if f.visits, err = f.tx.Visits(f.ctx, f.now.AddDate(0, 0, -VisitDays), f.now.AddDate(0, 0, -1)); err != nil {
+			f.failed(err)
+			f.visits = map[string]int{}
 		}
 	}
 	return f.visits[entry]
 }
 
 func (f *listFacts) lines(ids []string) []string {
+	f.reads.Texts = append(f.reads.Texts, ids...)
+	var known map[string]string
+	var err error
+	if f.of != nil {
+		known, err = f.of.linesOf(f.ctx, f.tx, ids)
+	} else {
+		known, err = f.tx.Excerpts(f.ctx, ids, true)
+	}
+	f.failed(err)
 	out := make([]string, len(ids))
-	if f.past != nil {
-		for i, id := range ids {
-			out[i] = f.headsOf()[id].Excerpt
-		}
-		return out
-	}
-	known, err := f.tx.Excerpts(f.ctx, ids, f.next)
-	if err != nil {
-		f.err = err
-	}
 	for i, id := range ids {
 		out[i] = known[id]
 	}
@@ -185,26 +235,39 @@ func (f *listFacts) lines(ids []string) []string {
 
 // fact gives the value of a fact of another page, by its label, as people read it.
 func (f *listFacts) fact(entry, label string) string {
-	pages, err := f.tx.PagesOf(f.ctx, []string{entry}, false)
-	if err == nil && f.next {
-		var drafts []PageVersion
-		if drafts, err = f.tx.PagesOf(f.ctx, []string{entry}, true); len(drafts) > 0 {
-			pages = drafts
-		}
-	}
-	if err != nil || len(pages) == 0 {
-		f.err = err
-		return ""
-	}
-	templates, err := f.tx.Templates(f.ctx)
-	if err != nil {
-		f.err = err
+	f.reads.Texts, f.reads.People = append(f.reads.Texts, entry), true
+	page, templates, err := f.pageOf(entry)
+	if err != nil || page == nil {
+		f.failed(err)
 		return ""
 	}
 	people, err := PeopleByID(f.ctx, f.tx)
 	if err != nil {
-		f.err = err
+		f.failed(err)
 		return ""
 	}
-	return content.FactCalled(templates, pages[0].Content, label, func(id string) string { return people[id].Name })
+	return content.FactCalled(templates, *page, label, func(id string) string { return people[id].Name })
+}
+
+// pageOf gives the text of a page, nil where there is none, and the templates that name its fields.
+func (f *listFacts) pageOf(entry string) (*content.Page, []content.Template, error) {
+	var texts []PageVersion
+	var err error
+	if f.of != nil {
+		texts, err = f.tx.PagesAt(f.ctx, f.of.Edition, []string{entry})
+		if err != nil || len(texts) == 0 {
+			return nil, nil, err
+		}
+		return &texts[0].Content, f.of.Templates, nil
+	}
+	for _, drafts := range []bool{true, false} {
+		if texts, err = f.tx.PagesOf(f.ctx, []string{entry}, drafts); err != nil {
+			return nil, nil, err
+		}
+		if len(texts) > 0 {
+			templates, err := f.tx.Templates(f.ctx)
+			return &texts[0].Content, templates, err
+		}
+	}
+	return nil, nil, nil
 }

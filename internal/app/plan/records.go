@@ -34,6 +34,7 @@ type Site struct {
 	Edition     int
 	PlanVersion int64
 	Settings    setting.Values
+	Work        WorkVersions
 }
 
 // Name is what the site is called.
@@ -253,6 +254,7 @@ type LiveBody struct {
 	Outline   []markup.Heading
 	Excerpt   string
 	At        time.Time
+	Reads     Reads // what was looked up to work HTML out
 }
 
 // PageSummary is what lists need of a version, and what checks need of it.

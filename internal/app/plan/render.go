@@ -2,7 +2,6 @@ package plan
 
 import (
 	"fmt"
-	"runtime/debug"
 	"slices"
 
 	"candlepath/internal/core/content"
@@ -146,14 +145,6 @@ func Beside[T any](work func() T) (wait func() T) {
 			panic(o.panicked)
 		}
 		return o.value
-	}
-}
-
-// Recovered makes a panic of work that goes on beside others an error of it, so that it ends what
-// was asked for and not the program. It is deferred.
-func Recovered(err *error) {
-	if p := recover(); p != nil {
-		*err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
 	}
 }
 

@@ -25,7 +25,7 @@ type SiteState struct {
 	Differs func(entry string) bool // planned: of what something is in it
 	Narrow  map[string][]string     // readerships that bear on entries besides, since others may read them now
 	Changed []ChangedPage           // by title
-	Past    *Past                   // of an edition that is over
+	Texts   *EditionTexts           // unless planned
 }
 
 // ChangedPage is a page that differs in a state of the site from the edition before it.

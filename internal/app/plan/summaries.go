@@ -50,6 +50,9 @@ func SummariesOf(list ...PageSummary) Summaries {
 	return s
 }
 
+// OfLive gives the summaries of live versions alone, which never change.
+func (s Summaries) OfLive() Summaries { return Summaries{live: s.live} }
+
 // Live lists those of live versions.
 func (s Summaries) Live() []PageSummary {
 	if s.live == nil {

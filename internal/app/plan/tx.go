@@ -48,6 +48,9 @@ type Tx interface {
 	// Excerpts gives the summaries of pages by entry, of the drafts where next.
 	Excerpts(ctx context.Context, entries []string, next bool) (map[string]string, error)
 	PagesOf(ctx context.Context, entries []string, drafts bool) ([]PageVersion, error)
+	// ExcerptsAt and PagesAt give the summaries and the texts of pages as an edition shows them.
+	ExcerptsAt(ctx context.Context, entries []string, edition int) (map[string]string, error)
+	PagesAt(ctx context.Context, edition int, entries []string) ([]PageVersion, error)
 	// BodiesAt gives the texts of entries as an edition shows them.
 	BodiesAt(ctx context.Context, edition int, entries []string) (map[string]LiveBody, error)
 	// TellWork announces to every instance that something of the work in the studio changed.

@@ -27,8 +27,8 @@ type ShownFile struct {
 var fileID = regexp.MustCompile(`^[0-9a-f]{32}$`)
 
 // File gives a kept file, by its name or as a picture in a size, SIZE-NAME. Who may have it
-// depends on the pages that show it.
-func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err error) {
+// depends on the pages that show it in the edition.
+func (a *Reading) File(ctx context.Context, edition int, id, name string) (f ShownFile, err error) {
 	if !fileID.MatchString(id) {
 		return f, plan.ErrNotFound
 	}
@@ -45,10 +45,10 @@ func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err e
 			f.Size = width
 		}
 		f.Mark = s.Settings.Text(setting.Mark) == plan.FileAt(id, f.Name)
-		if f.On, f.Before, err = tx.PictureShown(ctx, id); err != nil {
+		if f.On, f.Before, err = tx.PictureShown(ctx, id, edition); err != nil {
 			return err
 		}
-		f.Now, err = inPlaceOf(ctx, tx, f)
+		f.Now, err = inPlaceOf(ctx, tx, edition, f)
 		return err
 	})
 	return f, err
@@ -56,7 +56,7 @@ func (a *Reading) File(ctx context.Context, id, name string) (f ShownFile, err e
 
 // inPlaceOf gives the file that took the place of another, at the end of all replacements, in the
 // size that was asked for; where it has none such, it is smaller itself.
-func inPlaceOf(ctx context.Context, tx Tx, f ShownFile) (*ShownFile, error) {
+func inPlaceOf(ctx context.Context, tx Tx, edition int, f ShownFile) (*ShownFile, error) {
 	met, now := map[string]bool{f.ID: true}, f.KeptFile
 	for now.ReplacedBy != "" && !met[now.ReplacedBy] {
 		var err error
@@ -68,7 +68,7 @@ func inPlaceOf(ctx context.Context, tx Tx, f ShownFile) (*ShownFile, error) {
 	if now.ID == f.ID {
 		return nil, nil
 	}
-	on, before, err := tx.PictureShown(ctx, now.ID)
+	on, before, err := tx.PictureShown(ctx, now.ID, edition)
 	out := &ShownFile{KeptFile: now, On: on, Before: before}
 	if slices.Contains(now.Sizes, f.Size) {
 		out.Size = f.Size

@@ -45,20 +45,28 @@ func (a *Reading) Preview(ctx context.Context, who plan.Person, ask PreviewAsk) 
 			return nil
 		}
 		p.Entry = p.Site.Tree.Ref(answer.Page).ID
-		if p.Body, err = a.shownBody(ctx, tx, trees, p.Entry, ask.Live); err != nil {
+		if ask.Live {
+			sums, err := a.Summaries(ctx, tx, s)
+			if err != nil {
+				return err
+			}
+			p.Site.Texts = &plan.EditionTexts{Edition: s.Edition, Templates: p.Site.Shapes.Templates(), Live: sums.OfLive()}
+		}
+		if p.Body, err = a.shownBody(ctx, tx, s, trees, p.Entry, ask.Live); err != nil {
 			return err
 		}
 		sees := readership.Visible(p.Site.Tree, p.Reader, p.Site.Shapes.Readerships())
-		return a.compose(ctx, tx, s, &p.Body, plan.Listing{Tree: sees, Entry: p.Entry, Next: !ask.Live})
+		return a.compose(ctx, tx, s, &p.Body, plan.Listing{Tree: sees, Entry: p.Entry, Next: !ask.Live, Of: p.Site.Texts})
 	})
 	return p, err
 }
 
 // shownBody gives the text of a page in Live, or in Next: its draft if there is one, laid
 // out as its template will be.
-func (a *Reading) shownBody(ctx context.Context, tx Tx, trees plan.Trees, entry string, live bool) (plan.LiveBody, error) {
+func (a *Reading) shownBody(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, entry string, live bool) (plan.LiveBody, error) {
 	if live {
-		return tx.LiveBody(ctx, entry)
+		bodies, err := tx.BodiesAt(ctx, s.Edition, []string{entry})
+		return bodies[entry], err
 	}
 	texts, err := plan.LatestTexts(ctx, tx, []string{entry})
 	text, written := texts[entry]

@@ -2,7 +2,6 @@ package reading
 
 import (
 	"context"
-	"slices"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/sitemap"
@@ -15,26 +14,25 @@ type Hit struct {
 	Rank    float64
 }
 
-// Search finds live pages. Hits are only told of pages that the tree serves.
-func (a *Reading) Search(ctx context.Context, live *sitemap.Tree, q string, limit int) ([]Hit, error) {
-	const most = 2000 // that are looked through for somebody who may read few of them
-	var kept []Hit
-	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) error {
-		for n := limit; ; n *= 4 {
-			hits, err := tx.Search(ctx, q, n)
-			if err != nil {
-				return err
-			}
-			all := len(hits) < n
-			kept = slices.DeleteFunc(hits, func(h Hit) bool {
-				i := live.Find(h.EntryID)
-				return i == sitemap.None || live.Served(i) == ""
-			})
-			if all || len(kept) >= limit || n >= most {
-				kept = kept[:min(len(kept), limit)]
-				return nil
-			}
+// Hidden lists what an edition holds and a reader gets no page of: what they may not read, and what
+// has no page.
+func Hidden(all, sees *sitemap.Tree) []string {
+	hidden := []string{}
+	for i := range all.Len() {
+		id := all.Ref(i).ID
+		if at := sees.Find(id); at == sitemap.None || sees.Served(at) == "" {
+			hidden = append(hidden, id)
 		}
+	}
+	return hidden
+}
+
+// Search finds pages of an edition, the best first. Hidden ones are left out before they are counted
+// and ranked.
+func (a *Reading) Search(ctx context.Context, edition int, q string, hidden []string, limit int) (hits []Hit, err error) {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		hits, err = tx.Search(ctx, edition, q, hidden, limit)
+		return err
 	})
-	return kept, err
+	return hits, err
 }

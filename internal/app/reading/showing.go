@@ -91,7 +91,7 @@ func (a *Reading) ShownBody(ctx context.Context, st plan.SiteState, entry string
 		if b, err = a.BodyOf(ctx, tx, st, entry); err != nil {
 			return err
 		}
-		return a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: entry, Next: st.Planned, Past: st.Past})
+		return a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: entry, Next: st.Planned, Of: st.Texts})
 	})
 	return b, err
 }
@@ -104,7 +104,7 @@ func (a *Reading) ShownBodies(ctx context.Context, st plan.SiteState, entries []
 		}
 		for _, id := range entries {
 			b := out[id]
-			if err := a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: id, Past: st.Past}); err != nil {
+			if err := a.compose(ctx, tx, s, &b, plan.Listing{Tree: sees, Entry: id, Of: st.Texts}); err != nil {
 				return err
 			}
 			out[id] = b

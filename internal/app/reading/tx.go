@@ -16,10 +16,10 @@ type Tx interface {
 	AddUnanswered(ctx context.Context, day time.Time, n unanswered.Count) error
 	AddHits(ctx context.Context, day time.Time, n map[redirect.Key]int) error
 	AddVisits(ctx context.Context, day time.Time, n map[string]int) error
-	LiveBody(ctx context.Context, entry string) (plan.LiveBody, error)
 	LatestEditions(ctx context.Context, n int) ([]plan.Edition, error)
-	Search(ctx context.Context, q string, limit int) ([]Hit, error)
-	// PictureShown gives the live pages that show a picture, and whether any
-	// edition ever did.
-	PictureShown(ctx context.Context, id string) (live, before []string, err error)
+	// Search finds pages of an edition by their words, the best first; hidden ones are left out before that.
+	Search(ctx context.Context, edition int, q string, hidden []string, limit int) ([]Hit, error)
+	// PictureShown gives the pages that show a file in an edition, and those that did in one before and
+	// do not any more.
+	PictureShown(ctx context.Context, id string, edition int) (live, before []string, err error)
 }

@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/platform/background"
 )
 
 // MaxUpload is the largest file that is taken.
@@ -45,8 +46,12 @@ func (a *Sitemap) readAside(ctx context.Context, b Import, read ReadSheet, progr
 	done := make(chan outcome, 1)
 	go func() {
 		defer func() { <-a.reading }()
-		given, err := read(within, b.FileName, bytes.NewReader(b.Data), progress)
-		done <- outcome{given, err}
+		var out outcome
+		func() {
+			defer background.Recovered(&out.err)
+			out.given, out.err = read(within, b.FileName, bytes.NewReader(b.Data), progress)
+		}()
+		done <- out
 	}()
 	select {
 	case out := <-done:

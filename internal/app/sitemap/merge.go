@@ -125,7 +125,7 @@ func (a *Sitemap) side(ctx context.Context, tx Tx, s plan.Site, w *plan.Writer, 
 			if err != nil {
 				return side, err
 			}
-			html, err := a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
+			html, _, err := a.Composed(ctx, tx, s, art.HTML, plan.Listing{Tree: trees.Next, Entry: entry, Next: true})
 			if err != nil {
 				return side, err
 			}

@@ -66,9 +66,8 @@ func (a *Sitemap) Similar(ctx context.Context, who plan.Person) (out SimilarPage
 		if found, err = tx.FoundSimilar(ctx); err != nil {
 			return err
 		}
-		state, err := compared(ctx, tx, s)
-		out.Working = found.State != state
-		return err
+		out.Working = found.State != compared(s)
+		return nil
 	})
 	if err == nil && out.Working {
 		err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.Enqueue(ctx, plan.Job{Kind: plan.JobSimilar}) })
@@ -79,9 +78,8 @@ func (a *Sitemap) Similar(ctx context.Context, who plan.Person) (out SimilarPage
 }
 
 // compared names the state of all that is compared.
-func compared(ctx context.Context, tx Tx, s plan.Site) (string, error) {
-	stamp, err := tx.WorkStamp(ctx)
-	return fmt.Sprint(s.Edition, " ", s.PlanVersion, " ", stamp), err
+func compared(s plan.Site) string {
+	return fmt.Sprint(s.Edition, " ", s.PlanVersion, " ", s.Work.Of(plan.PartPlan, plan.PartDrafts, plan.PartShapes))
 }
 
 func (p *SimilarPages) fill(found []FoundPair, apart map[[2]string]bool) {
@@ -110,9 +108,7 @@ func (a *Sitemap) FindSimilar(ctx context.Context) error {
 		if trees, err = a.TreesOf(ctx, tx, s); err != nil {
 			return err
 		}
-		if found.State, err = compared(ctx, tx, s); err != nil {
-			return err
-		}
+		found.State = compared(s)
 		words, err = tx.Words(ctx)
 		return err
 	})

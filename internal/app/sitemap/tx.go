@@ -41,8 +41,6 @@ type Tx interface {
 	SourcesOf(ctx context.Context, id string) (lost map[string]int, err error)
 	// ReviveJob makes a job begin again whose process gives no sign of life.
 	ReviveJob(ctx context.Context, j plan.Job) error
-	// WorkStamp changes with every text that is saved.
-	WorkStamp(ctx context.Context) (string, error)
 	FoundSimilar(ctx context.Context) (SimilarFound, error)
 	PutSimilar(ctx context.Context, f SimilarFound) error
 }

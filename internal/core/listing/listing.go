@@ -23,6 +23,7 @@ type Site struct {
 	Visits  func(entry string) int
 	Changed func(entry string) time.Time // when the text came; zero: there is none
 	News    func(entry string) string    // the day on which a page went out as news; empty: it did not
+	Topics  func(i int) []string         // of an entry; nil: as the tree has them
 }
 
 // Pages gives the entries that a block lists on the page here, in the order in which they
@@ -152,12 +153,20 @@ func (s Site) within(b content.Block, here int) []int {
 // ofTopic gives the pages of a topic, without the page here.
 func (s Site) ofTopic(topic string, here int) (out []int) {
 	for i := range s.Tree.Len() {
-		has := func(t string) bool { return strings.EqualFold(t, topic) }
-		if i != here && s.page(i) && slices.ContainsFunc(s.Tree.Ref(i).TopicList(), has) {
+		if i != here && s.page(i) && s.hasTopic(i, topic) {
 			out = append(out, i)
 		}
 	}
 	return out
+}
+
+// hasTopic tells whether an entry has a topic, however it is written.
+func (s Site) hasTopic(i int, topic string) bool {
+	topics := s.Topics
+	if topics == nil {
+		topics = func(i int) []string { return s.Tree.Ref(i).TopicList() }
+	}
+	return slices.ContainsFunc(topics(i), func(t string) bool { return strings.EqualFold(t, topic) })
 }
 
 func (s Site) newest(pages []int) []int {
@@ -173,8 +182,7 @@ func (s Site) news(topic string) (out []int) {
 	}
 	day := map[int]string{}
 	for i := range s.Tree.Len() {
-		has := func(t string) bool { return strings.EqualFold(t, topic) }
-		if d := s.News(s.Tree.Ref(i).ID); d != "" && s.page(i) && (topic == "" || slices.ContainsFunc(s.Tree.Ref(i).TopicList(), has)) {
+		if d := s.News(s.Tree.Ref(i).ID); d != "" && s.page(i) && (topic == "" || s.hasTopic(i, topic)) {
 			day[i], out = d, append(out, i)
 		}
 	}

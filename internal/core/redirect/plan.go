@@ -345,10 +345,15 @@ func inParts(n int, run func(from, to int)) {
 		run(0, n)
 		return
 	}
-	var wait sync.WaitGroup
-	wait.Go(func() { run(0, n/2) })
+	panicked := make(chan any, 1)
+	go func() {
+		defer func() { panicked <- recover() }() // which would end the process here; the caller may catch it
+		run(0, n/2)
+	}()
 	run(n/2, n)
-	wait.Wait()
+	if p := <-panicked; p != nil {
+		panic(p)
+	}
 }
 
 func same(a, b Target, t *Table) bool { return a == b || t.Written(a) == t.Written(b) }

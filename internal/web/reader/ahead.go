@@ -66,11 +66,11 @@ func (s *Site) ahead(c *gin.Context, said bool, wrong string) {
 func (s *Site) aheadFile(c *gin.Context, sh reading.Show) error {
 	r := c.Request
 	id, name, _ := strings.Cut(strings.TrimPrefix(sh.At, "/files/"), "/")
-	f, err := s.app.File(r.Context(), id, name)
+	snap, err := s.shown(r, sh)
 	if err != nil {
 		return err
 	}
-	snap, err := s.shown(r, sh)
+	f, err := s.app.File(r.Context(), s.Edition(), id, name)
 	if err != nil {
 		return err
 	}

@@ -8,22 +8,24 @@ import (
 	"strings"
 	"sync"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/markup"
 )
 
 // composed is a page as it is sent.
 type composed struct {
+	reads   plan.Reads // of the rest of the site
 	zipped  []byte
 	length  []string // of zipped
 	tag     []string // of zipped
 	tagSelf []string // of the plain bytes
 }
 
-func newComposed(html []byte) *composed {
+func newComposed(html []byte, reads plan.Reads) *composed {
 	sum := sha256.Sum256(html)
 	hash := hex.EncodeToString(sum[:10])
 	z := markup.Zip(html)
-	return &composed{zipped: z, length: []string{strconv.Itoa(len(z))}, tag: []string{`"` + hash + `-gz"`}, tagSelf: []string{`"` + hash + `"`}}
+	return &composed{reads: reads, zipped: z, length: []string{strconv.Itoa(len(z))}, tag: []string{`"` + hash + `-gz"`}, tagSelf: []string{`"` + hash + `"`}}
 }
 
 func (p *composed) serve(w http.ResponseWriter, r *http.Request) {
@@ -90,39 +92,44 @@ func matches(header, tag string) bool {
 	return false
 }
 
-// cache keeps composed pages of one edition, up to a number of bytes.
+// cache keeps composed pages of one edition, up to a number of bytes: pages by the id of their entry,
+// the lists that the program makes by the name of their screen, which no id can be.
 type cache struct {
 	mu    sync.RWMutex
-	pages map[int]*composed
+	pages map[string]*composed
 	room  int
 }
 
-func newCache(bytes int) *cache { return &cache{pages: map[int]*composed{}, room: bytes} }
+func newCache(bytes int) *cache { return &cache{pages: map[string]*composed{}, room: bytes} }
 
-func (c *cache) get(i int) *composed {
+// listKey is the key of a list in a cache.
+func listKey(screen string) string { return "/" + screen }
+
+func (c *cache) get(key string) *composed {
 	c.mu.RLock()
 	defer c.mu.RUnlock()
-	return c.pages[i]
+	return c.pages[key]
 }
 
 // takeOver takes the pages of another cache that are the same still.
-func (c *cache) takeOver(from *cache, same func(i int) bool) {
+func (c *cache) takeOver(from *cache, same func(key string, reads plan.Reads) bool) {
 	from.mu.RLock()
 	defer from.mu.RUnlock()
-	for i, p := range from.pages {
-		if same(i) {
-			c.pages[i] = p
+	for key, p := range from.pages {
+		if same(key, p.reads) {
+			c.pages[key] = p
 			c.room -= len(p.zipped)
 		}
 	}
 }
 
-// put keeps a page; when the room is used up, any other makes place.
-func (c *cache) put(i int, p *composed) {
+// put keeps a page in place of one that is there; when the room is used up, any other makes place.
+func (c *cache) put(key string, p *composed) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if _, there := c.pages[i]; there {
-		return
+	if old, there := c.pages[key]; there {
+		delete(c.pages, key)
+		c.room += len(old.zipped)
 	}
 	for k, old := range c.pages {
 		if c.room >= len(p.zipped) {
@@ -131,6 +138,6 @@ func (c *cache) put(i int, p *composed) {
 		delete(c.pages, k)
 		c.room += len(old.zipped)
 	}
-	c.pages[i] = p
+	c.pages[key] = p
 	c.room -= len(p.zipped)
 }

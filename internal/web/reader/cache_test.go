@@ -3,6 +3,7 @@ package reader
 import (
 	"net/http"
 	"net/http/httptest"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -48,7 +49,7 @@ func ask(p *composed, method string, h ...string) *httptest.ResponseRecorder {
 
 func TestAPageIsServedAsStored(t *testing.T) {
 	html := strings.Repeat("<p>Compost</p>", 400)
-	p := newComposed([]byte(html))
+	p := newComposed([]byte(html), plan.Reads{})
 	plain, zipped := ask(p, "GET"), ask(p, "GET", "Accept-Encoding", "gzip")
 	require.Equal(t, html, plain.Body.String())
 	back, err := markup.Unzip(zipped.Body.Bytes())
@@ -71,13 +72,15 @@ func TestAPageIsServedAsStored(t *testing.T) {
 func TestTheCacheKeepsToItsRoom(t *testing.T) {
 	c := newCache(1000)
 	for i := range 50 {
-		c.put(i, &composed{zipped: make([]byte, 300)})
-		require.NotNil(t, c.get(i), "the newest is there")
+		key := strconv.Itoa(i)
+		c.put(key, &composed{zipped: make([]byte, 300)})
+		require.NotNil(t, c.get(key), "the newest is there")
 		require.LessOrEqual(t, len(c.pages), 3)
 		require.GreaterOrEqual(t, c.room, 0)
 	}
-	c.put(49, &composed{zipped: make([]byte, 900)})
-	require.Len(t, c.get(49).zipped, 300, "a page that is there stays")
+	c.put("49", &composed{zipped: make([]byte, 900)})
+	require.Len(t, c.get("49").zipped, 900, "a page of another day takes the place of the one before")
+	require.Equal(t, 100, c.room)
 }
 
 func restricted(t *testing.T) reading.LiveSite {
@@ -128,7 +131,8 @@ func TestWhatLooksTheSameIsKept(t *testing.T) {
 	was, err := newEdition(live, nil, nil)
 	require.NoError(t, err)
 	for i := range was.public.Tree.Len() {
-		was.public.cache.put(i, newComposed([]byte(was.public.Tree.Ref(i).Title)))
+		e := was.public.Tree.Ref(i)
+		was.public.cache.put(e.ID, newComposed([]byte(e.Title), plan.Reads{}))
 	}
 	next := func(change func(*sitemap.Entry), texts plan.Summaries) *edition {
 		tree, err := live.Tree.Change("o", change)
@@ -139,8 +143,8 @@ func TestWhatLooksTheSameIsKept(t *testing.T) {
 	}
 	kept := func(e *edition) (ids []string) {
 		for i := range e.public.Tree.Len() {
-			if e.public.cache.get(i) != nil {
-				ids = append(ids, e.public.Tree.Ref(i).ID)
+			if id := e.public.Tree.Ref(i).ID; e.public.cache.get(id) != nil {
+				ids = append(ids, id)
 			}
 		}
 		return ids

@@ -6,7 +6,8 @@ import (
 	"slices"
 	"sync"
 	"sync/atomic"
-	"time"
+
+	"golang.org/x/sync/singleflight"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
@@ -26,7 +27,6 @@ type edition struct {
 	restricted bool  // something is not for everybody
 	public     *view // what everybody may read
 	uses       *uses
-	until      time.Time // then a page goes out as news, and lists change; zero: none will
 
 	kinds  []string // of readership, by which views differ
 	mu     sync.Mutex
@@ -49,6 +49,9 @@ type view struct {
 	set   *render.Set
 	drawn sync.Map // menus as they are sent, by block and marks
 	kept  atomic.Int32
+
+	composing singleflight.Group // pages that are on their way into the cache
+	hidden    func() []string    // what these readers get no page of
 }
 
 // mostDrawn is how many looks of its menus a view keeps.
@@ -89,7 +92,6 @@ func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*editi
 		}
 	}
 	e.restricted = readership.Restricted(live.Tree, also)
-	e.until = live.NextNews(time.Now())
 	var err error
 	if e.public, err = e.newView(readership.Reader{}, publicCache); err != nil {
 		return nil, err
@@ -120,19 +122,20 @@ func sameAround(was, is reading.LiveSite) bool {
 		len(shape.Patches(was.Shapes, is.Shapes)) == 0
 }
 
-// takeOver keeps the pages of an earlier view that look the same in this one.
+// takeOver takes the pages of an earlier view that look the same in this one: of which neither their
+// own entry and text, nor anything that composing them looked up, differs.
 func (v *view) takeOver(was *view) {
 	stale, all := coreedition.Stale(was.Tree, v.Tree)
 	if all {
 		return
 	}
-	changed := make(map[int]bool, len(stale))
+	changed := make(map[string]bool, len(stale))
 	for _, id := range stale {
-		changed[v.Tree.Find(id)] = true
+		changed[id] = true
 	}
-	v.cache.takeOver(was.cache, func(i int) bool {
-		id := v.Tree.Ref(i).ID
-		return !changed[i] && was.Summaries.Version(id) == v.Summaries.Version(id)
+	differs := reading.Between(was.LiveSite, v.LiveSite)
+	v.cache.takeOver(was.cache, func(key string, reads plan.Reads) bool {
+		return key != listKey("new") && !changed[key] && !differs.Text(key) && !differs.Of(reads)
 	})
 }
 
@@ -140,13 +143,14 @@ func (v *view) takeOver(was *view) {
 func (e *edition) same(now plan.Site) bool {
 	was := e.full.Site
 	return was.ID == now.ID && was.Edition == now.Edition && maps.Equal(was.Settings, now.Settings) &&
-		slices.Equal(was.Hosts, now.Hosts)
+		slices.Equal(was.Hosts, now.Hosts) && was.Work[plan.PartPeople] == now.Work[plan.PartPeople]
 }
 
 func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
 	v.Tree = readership.Visible(e.full.Tree, r, e.full.Readerships())
 	v.uses, v.old = e.uses, e.full.Site.OldHosts()
+	v.hidden = sync.OnceValue(func() []string { return reading.Hidden(e.full.Tree, v.Tree) })
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
 	v.trails = trailsFor(e.full.Shapes, v.Tree, r)
 	var err error

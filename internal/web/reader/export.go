@@ -24,6 +24,7 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
 	"candlepath/internal/files/rules"
+	"candlepath/internal/platform/background"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/urls"
 )
@@ -100,7 +101,7 @@ func (x *exporter) pages(ctx context.Context) error {
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for some := range slices.Chunk(pages, pagesAtOnce) {
 		work.Go(func() (err error) {
-			defer plan.Recovered(&err)
+			defer background.Recovered(&err)
 			if err := x.some(ctx, some); err != nil || x.Progress == nil {
 				return err
 			}
@@ -222,7 +223,7 @@ func (x *exporter) files(ctx context.Context) error {
 }
 
 func (x *exporter) file(ctx context.Context, id, name string) error {
-	f, err := x.site.app.File(ctx, id, name)
+	f, err := x.site.app.File(ctx, x.State.Site.Edition, id, name)
 	if err != nil {
 		return err
 	}

@@ -28,7 +28,7 @@ func (s *Site) File(c *gin.Context) {
 		s.unavailable(w)
 		return
 	}
-	p, err := s.app.File(r.Context(), c.Param("id"), c.Param("name"))
+	p, err := s.app.File(r.Context(), snap.Site.Edition, c.Param("id"), c.Param("name"))
 	switch {
 	case errors.Is(err, plan.ErrNotFound):
 		s.Serve(c)

@@ -1,6 +1,7 @@
 package reader
 
 import (
+	"context"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -9,22 +10,15 @@ import (
 	"strings"
 	"time"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/urls"
-)
-
-// The lists that the program makes of all pages are kept beside them, below any
-// page's number.
-const (
-	indexKey = -1 - iota
-	overviewKey
-	newKey
-	trailsKey
 )
 
 type indexView struct {
@@ -34,7 +28,7 @@ type indexView struct {
 
 // Index serves all pages from A to Z.
 func (s *Site) Index(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, indexKey, "index")
+	s.list(w, r, "index")
 }
 
 func (v *view) indexView() indexView {
@@ -50,7 +44,7 @@ const overviewLevels = 4
 
 // Overview serves the site as a tree.
 func (s *Site) Overview(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, overviewKey, "overview")
+	s.list(w, r, "overview")
 }
 
 func (v *view) overviewView() overviewView {
@@ -64,7 +58,7 @@ type trailsView struct {
 
 // Trails serves the trails that a reader may follow.
 func (s *Site) Trails(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, trailsKey, "trails")
+	s.list(w, r, "trails")
 }
 
 func (v *view) trailsView() trailsView {
@@ -92,7 +86,7 @@ type pieceOfNews struct{ Title, Href, Kind, Within string }
 
 // New serves what is new and what changed of late.
 func (s *Site) New(w http.ResponseWriter, r *http.Request) {
-	s.list(w, r, newKey, "new")
+	s.list(w, r, "new")
 }
 
 func (snap *view) newView() newView {
@@ -163,22 +157,24 @@ func (snap *view) news(visit func(i int, n newsAt)) {
 }
 
 // list serves a list that is made once for an edition and its readers.
-func (s *Site) list(w http.ResponseWriter, r *http.Request, key int, screen string) {
+func (s *Site) list(w http.ResponseWriter, r *http.Request, screen string) {
 	snap := s.viewOf(r)
 	if snap == nil {
 		s.unavailable(w)
 		return
 	}
-	p := snap.cache.get(key)
-	if p == nil {
+	p, err := s.cached(r.Context(), snap, listKey(screen), func(context.Context) (*composed, error) {
 		body, err := s.set.Bytes(screen, "layout", snap.listView(screen))
-		if err != nil {
-			s.log.Error("render", "screen", screen, "error", err)
-			s.unavailable(w)
-			return
+		reads := plan.Reads{}
+		if screen == "new" { // which tells of announced pages up to today
+			reads = plan.Reads{News: true, Day: s.app.Today()}
 		}
-		p = newComposed(body)
-		snap.cache.put(key, p)
+		return newComposed(body, reads), err
+	})
+	if err != nil {
+		s.log.Error("render", "screen", screen, "id", border.ID(w), "error", err)
+		s.unavailable(w)
+		return
 	}
 	if snap.differs {
 		w.Header()["Cache-Control"] = privately

@@ -61,7 +61,7 @@ func BenchmarkPageWithMenus(b *testing.B) {
 		}
 		out, err := set.Bytes("page", "layout", v)
 		require.NoError(b, err)
-		newComposed(out)
+		newComposed(out, plan.Reads{})
 		return time.Since(begun)
 	}
 	composedIn(false)

@@ -7,7 +7,6 @@ package reader
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"net/http"
 	"sync"
@@ -17,10 +16,11 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
-	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/platform/background"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/render"
 	"candlepath/web"
 )
@@ -31,13 +31,17 @@ type Site struct {
 	set  *render.Set
 	log  *slog.Logger
 	who  func(*http.Request) readership.Reader
+	work *background.Group
 	live atomic.Pointer[edition]
+
+	taking sync.Mutex   // one edition is taken up at a time
+	heard  atomic.Int64 // the newest edition that is known of
+	behind atomic.Int64 // when an edition was heard of that is not served yet, in Unix milliseconds; 0: none
 
 	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
 
 	visits   visits
 	misses   misses
-	writing  sync.WaitGroup // of those who write visits down
 	composed atomic.Uint64
 }
 
@@ -55,41 +59,16 @@ func (s *Site) Edition() int {
 // New makes the reader site; Refresh must succeed before it answers. who names
 // the reader of a request, the zero Reader if nobody signed in; it is asked only
 // where an edition holds something that is not for everybody.
-func New(a *app.App, log *slog.Logger, who func(*http.Request) readership.Reader) (*Site, error) {
+func New(a *app.App, log *slog.Logger, work *background.Group, who func(*http.Request) readership.Reader) (*Site, error) {
 	set, err := render.Load(web.Files, "templates/layout/reader.html", "templates/screens/reader")
 	if err != nil {
 		return nil, err
 	}
-	return &Site{app: a, set: set, log: log, who: who, visits: visits{n: map[string]int{}}}, nil
+	return &Site{app: a, set: set, log: log, work: work, who: who, visits: visits{n: map[string]int{}}}, nil
 }
 
 // Screens lists the screens of the reader site, for a test of completeness.
 func (s *Site) Screens() *render.Set { return s.set }
-
-// Refresh takes up the current edition. Pages are composed when they are asked for;
-// where nothing changed that stands around them, those with the same text are kept.
-func (s *Site) Refresh(ctx context.Context) error {
-	live, err := s.app.LoadLive(ctx)
-	if err != nil {
-		return err
-	}
-	old := s.live.Load()
-	if old != nil && (old.full.Site.Edition > live.Site.Edition || old.same(live.Site)) {
-		return nil // a later one was taken up meanwhile, or this one: what was composed of it is kept
-	}
-	e, err := newEdition(live, s.set, old)
-	if err != nil {
-		return err
-	}
-	if err := e.public.warm(); err != nil {
-		return err
-	}
-	s.live.Store(e)
-	if old != nil {
-		s.writing.Go(func() { s.writeUses(context.WithoutCancel(ctx), old.uses) })
-	}
-	return nil
-}
 
 // Ready tells whether there is an edition to answer from.
 func (s *Site) Ready() bool { return s.live.Load() != nil }
@@ -101,26 +80,10 @@ func (s *Site) viewOf(r *http.Request) *view {
 	if e == nil {
 		return nil
 	}
-	if !e.until.IsZero() && time.Now().After(e.until) {
-		e = s.newDay(e)
-	}
 	if !e.restricted {
 		return e.public
 	}
 	return e.viewOf(s.who(r))
-}
-
-// newDay takes the edition up anew on a day on which a page goes out as news.
-func (s *Site) newDay(was *edition) *edition {
-	e, err := newEdition(was.full, s.set, nil)
-	if err != nil {
-		s.log.Error("take up edition on a new day", "error", err)
-		return was
-	}
-	if s.live.CompareAndSwap(was, e) {
-		return e
-	}
-	return s.live.Load()
 }
 
 const pagePolicy = "default-src 'none'; style-src 'self'; script-src 'self'; img-src 'self'; font-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -216,23 +179,40 @@ func moved(w http.ResponseWriter, location string, code int) {
 }
 
 func (s *Site) page(w http.ResponseWriter, r *http.Request, snap *view, i int) {
-	p := snap.cache.get(i)
-	if p == nil {
-		var err error
-		if p, err = s.compose(r.Context(), snap, i); err != nil {
-			if !errors.Is(err, context.Canceled) {
-				s.log.Error("compose page", "page", snap.Tree.Ref(i).ID, "error", err)
-			}
-			s.unavailable(w)
-			return
-		}
-		s.composed.Add(1)
-		snap.cache.put(i, p)
+	id := snap.Tree.Ref(i).ID
+	p, err := s.cached(r.Context(), snap, id, func(ctx context.Context) (*composed, error) { return s.compose(ctx, snap, i) })
+	if err != nil {
+		s.log.Error("compose page", "page", id, "id", border.ID(w), "error", err)
+		s.unavailable(w)
+		return
 	}
 	p.serve(w, r)
 	if r.Method == http.MethodGet {
-		s.count(snap.Tree.Ref(i).ID)
+		s.count(id)
 	}
+}
+
+// longestCompose is how long a page that is not at hand may take.
+const longestCompose = 10 * time.Second
+
+// cached gives a composed page of a view from its cache, or composes it once for all who ask. One that
+// shows visits or news holds as long as the day.
+func (s *Site) cached(ctx context.Context, v *view, key string, compose func(context.Context) (*composed, error)) (*composed, error) {
+	if p := v.cache.get(key); p != nil && (p.reads.Day == "" || p.reads.Day == s.app.Today()) {
+		return p, nil
+	}
+	made, err, _ := v.composing.Do(key, func() (any, error) {
+		alone, stop := context.WithTimeout(context.WithoutCancel(ctx), longestCompose)
+		defer stop()
+		p, err := compose(alone)
+		if err == nil {
+			s.composed.Add(1)
+			v.cache.put(key, p)
+		}
+		return p, err
+	})
+	p, _ := made.(*composed)
+	return p, err
 }
 
 func (s *Site) unavailable(w http.ResponseWriter) {
@@ -246,23 +226,4 @@ func (s *Site) unavailable(w http.ResponseWriter) {
 	w.Header().Set("Retry-After", "2")
 	w.Header().Set("Cache-Control", "no-store")
 	http.Error(w, "This page cannot be shown for a moment. Please try again.", http.StatusServiceUnavailable)
-}
-
-// Watch takes up editions as they are announced, until the context ends.
-func (s *Site) Watch(ctx context.Context, listen func(context.Context, func()) error) {
-	for ctx.Err() == nil {
-		err := listen(ctx, func() {
-			if err := s.Refresh(ctx); err != nil && ctx.Err() == nil && !errors.Is(err, plan.ErrNotFound) {
-				s.log.Error("take up edition", "error", err)
-			}
-		})
-		if ctx.Err() != nil {
-			return
-		}
-		s.log.Warn("announcements interrupted; trying again", "error", err)
-		select {
-		case <-ctx.Done():
-		case <-time.After(500 * time.Millisecond):
-		}
-	}
 }

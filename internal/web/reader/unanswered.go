@@ -37,7 +37,7 @@ func (s *Site) missed(r *http.Request, normal string) {
 	}
 	s.misses.mu.Unlock()
 	if due {
-		s.writing.Go(func() { s.writeMisses(context.Background()) })
+		s.work.Go("write addresses not found", func() error { return s.writeMisses(context.Background()) })
 	}
 }
 
@@ -56,17 +56,18 @@ func (s *Site) linkedFrom(r *http.Request) string {
 }
 
 // writeMisses writes down the addresses that answered nothing.
-func (s *Site) writeMisses(ctx context.Context) {
+func (s *Site) writeMisses(ctx context.Context) error {
 	s.misses.mu.Lock()
 	n := s.misses.n
 	s.misses.n = nil
 	s.misses.mu.Unlock()
 	if len(n) == 0 {
-		return
+		return nil
 	}
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	if err := s.app.CountUnanswered(ctx, n); err != nil {
+	err := s.app.CountUnanswered(ctx, n)
+	if err != nil {
 		s.log.Warn("unanswered addresses not written down yet", "error", err)
 		s.misses.mu.Lock()
 		if s.misses.n == nil {
@@ -75,4 +76,5 @@ func (s *Site) writeMisses(ctx context.Context) {
 		s.misses.n.Merge(n)
 		s.misses.mu.Unlock()
 	}
+	return err
 }

@@ -41,15 +41,17 @@ func (u *uses) giveBack(n map[redirect.Key]int) {
 }
 
 // writeUses writes down how often the redirects of an edition answered.
-func (s *Site) writeUses(ctx context.Context, u *uses) {
+func (s *Site) writeUses(ctx context.Context, u *uses) error {
 	n := u.take()
 	if len(n) == 0 {
-		return
+		return nil
 	}
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	if err := s.app.CountHits(ctx, n); err != nil {
+	err := s.app.CountHits(ctx, n)
+	if err != nil {
 		u.giveBack(n)
 		s.log.Warn("uses of redirects not written down yet", "error", err)
 	}
+	return err
 }

@@ -119,7 +119,7 @@ func (snap *view) newTrail(s shape.Standing) trailView {
 // frame, links resolved to the addresses of this edition.
 func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error) {
 	e := snap.Tree.Ref(i)
-	body, err := s.body(ctx, e.ID, snap.Tree)
+	body, err := s.body(ctx, snap, e.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -131,13 +131,13 @@ func (s *Site) compose(ctx context.Context, snap *view, i int) (*composed, error
 	if err != nil {
 		return nil, err
 	}
-	return newComposed(out), nil
+	return newComposed(out, body.Reads), nil
 }
 
 // body loads an article, waiting a little for a database that restarts.
-func (s *Site) body(ctx context.Context, entry string, sees *sitemap.Tree) (b plan.LiveBody, err error) {
+func (s *Site) body(ctx context.Context, snap *view, entry string) (b plan.LiveBody, err error) {
 	for wait := 100 * time.Millisecond; ; wait *= 2 {
-		if b, err = s.app.LiveBody(ctx, entry, sees); err == nil || wait > 3*time.Second {
+		if b, err = s.app.LiveBody(ctx, snap.LiveSite, entry, snap.Tree); err == nil || wait > 3*time.Second {
 			return b, err
 		}
 		select {
@@ -300,7 +300,7 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	v := searchView{frame: snap.frame("Search", sitemap.None), Asked: q}
 	v.Query = q
 	if q != "" {
-		hits, err := s.app.Search(r.Context(), snap.Tree, q, searchLimit)
+		hits, err := s.app.Search(r.Context(), snap.Site.Edition, q, snap.hidden(), searchLimit)
 		if err != nil {
 			s.log.Error("search", "error", err)
 			s.unavailable(w)

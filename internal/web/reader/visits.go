@@ -2,6 +2,7 @@ package reader
 
 import (
 	"context"
+	"errors"
 	"sync"
 	"time"
 )
@@ -54,31 +55,32 @@ func (v *visits) giveBack(n map[string]int) {
 // counted, beside the answer.
 func (s *Site) count(entry string) {
 	if s.visits.add(entry, time.Now()) {
-		s.writing.Go(func() { s.WriteVisits(context.Background()) })
+		s.work.Go("write visits", func() error { return s.WriteVisits(context.Background()) })
 	}
 }
 
 // WriteVisits writes down the visits, the uses of redirects and the addresses without an answer
 // that were counted.
-func (s *Site) WriteVisits(ctx context.Context) {
-	s.writeMisses(ctx)
+func (s *Site) WriteVisits(ctx context.Context) error {
+	err := s.writeMisses(ctx)
 	if e := s.live.Load(); e != nil {
-		s.writeUses(ctx, e.uses)
+		err = errors.Join(err, s.writeUses(ctx, e.uses))
 	}
 	n := s.visits.take()
 	if len(n) == 0 {
-		return
+		return err
 	}
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
 	if err := s.app.CountVisits(ctx, n); err != nil {
 		s.visits.giveBack(n)
 		s.log.Warn("visits not written down yet", "error", err)
+		return err
 	}
+	return err
 }
 
-// Close waits for what is being written, and writes down the last visits.
+// Close writes down the last visits.
 func (s *Site) Close(ctx context.Context) {
-	s.writing.Wait()
-	s.WriteVisits(ctx)
+	_ = s.WriteVisits(ctx) // which logs what fails
 }

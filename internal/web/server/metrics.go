@@ -12,6 +12,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"candlepath/internal/app"
+	"candlepath/internal/platform/background"
 	"candlepath/internal/web/border"
 	"candlepath/internal/web/reader"
 	"candlepath/internal/web/urls"
@@ -29,7 +30,7 @@ type metrics struct {
 // readerRoute stands for every address of the reader site.
 const readerRoute = "reader"
 
-func newMetrics(pool *pgxpool.Pool, a *app.App, site *reader.Site) *metrics {
+func newMetrics(pool *pgxpool.Pool, a *app.App, site *reader.Site, work *background.Group) *metrics {
 	m := &metrics{
 		requests: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "candlepath_requests_total", Help: "Requests answered, by route and status."}, []string{"route", "status"}),
 		seconds: prometheus.NewHistogramVec(prometheus.HistogramOpts{
@@ -56,6 +57,9 @@ func newMetrics(pool *pgxpool.Pool, a *app.App, site *reader.Site) *metrics {
 		number("candlepath_tree_cache_hits_total", "Times the sitemap was at hand.", func() float64 { return float64(a.Counts.TreeHits.Load()) }),
 		number("candlepath_tree_cache_misses_total", "Times the sitemap was loaded.", func() float64 { return float64(a.Counts.TreeMisses.Load()) }),
 		number("candlepath_page_cache_misses_total", "Reader pages that were composed; all others were at hand.", func() float64 { return float64(site.Composed()) }),
+		number("candlepath_background_panics_total", "Panics of work beside requests that were caught.", func() float64 { return float64(work.Panics()) }),
+		level("candlepath_background_failing", "Kinds of work beside requests that failed last.", func() float64 { return float64(len(work.Failing())) }),
+		level("candlepath_edition_newest", "Number of the newest edition that this instance knows of.", func() float64 { newest, _ := site.Lag(); return float64(newest) }),
 		level("candlepath_edition", "Number of the edition that readers get here.", func() float64 { return float64(site.Edition()) }),
 		level("candlepath_pool_connections", "Connections to the database.", func() float64 { return float64(pool.Stat().TotalConns()) }),
 		level("candlepath_pool_connections_busy", "Connections to the database in use.", func() float64 { return float64(pool.Stat().AcquiredConns()) }),

@@ -5,12 +5,12 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
 	"runtime/debug"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -27,6 +27,7 @@ import (
 	"candlepath/internal/files"
 	"candlepath/internal/jobs"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/background"
 	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
 	"candlepath/internal/web/border"
@@ -61,7 +62,7 @@ type Server struct {
 	metrics *metrics
 	proxies border.Proxies
 	cancel  context.CancelFunc
-	work    sync.WaitGroup
+	work    background.Group
 	jobs    *jobs.Runner
 }
 
@@ -81,24 +82,21 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	}
 	a := app.New(st, markup.New(), o.Objects, func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) })
 	s := &Server{App: a, log: o.Log, store: st, proxies: o.Proxies}
+	s.work.Log = o.Log
 	sessions := newSessions(pool)
 	s.readers = newReaders(a, sessions)
-	if s.Reader, err = reader.New(a, o.Log, s.readers.of); err != nil {
+	if s.Reader, err = reader.New(a, o.Log, &s.work, s.readers.of); err != nil {
 		return nil, err
 	}
-	s.metrics = newMetrics(pool, a, s.Reader)
+	s.metrics = newMetrics(pool, a, s.Reader, &s.work)
 	if err := s.expectFirstSite(ctx); err != nil {
 		return nil, err
 	}
 	ctx, s.cancel = context.WithCancel(ctx)
 	desk, err := studio.New(studio.Config{
-		App: a, Sessions: sessions, Log: o.Log, Forget: s.readers.forget, SetupCode: s.SetupCode, Demo: o.Demo,
-		Published: func(ctx context.Context) {
-			if err := s.Reader.Refresh(ctx); err != nil {
-				o.Log.Error("take up edition", "error", err)
-			}
-		},
-		Preview: s.Reader.Preview, Show: s.Reader.ShowPage,
+		App: a, Sessions: sessions, Log: o.Log, Work: &s.work, Forget: s.readers.forget, SetupCode: s.SetupCode, Demo: o.Demo,
+		Published: s.Reader.TakeUp,
+		Preview:   s.Reader.Preview, Show: s.Reader.ShowPage,
 	})
 	if err != nil {
 		s.cancel()
@@ -112,29 +110,33 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 		s.cancel()
 		return nil, err
 	}
-	s.work.Go(func() {
-		s.Reader.Watch(ctx, func(ctx context.Context, f func()) error {
-			return st.Listen(ctx, func(what string) {
-				if what == "visits" {
-					s.Reader.WriteVisits(ctx)
-					return
-				}
-				s.readers.forget()
-				if what != "people" {
-					f()
-				}
-			}, func(what string) { desk.Live().Announced(ctx, what) })
-		})
+	s.work.Keep(ctx, "listen to announcements", func(ctx context.Context) error {
+		err := st.Listen(ctx, func(what string) { s.announced(ctx, what) }, func(what string) { desk.Live().Announced(ctx, what) })
+		if ctx.Err() == nil {
+			o.Log.Warn("announcements interrupted; trying again", "error", err)
+		}
+		return err
 	})
-	s.work.Go(func() { desk.Live().Watch(ctx) })
+	s.work.Keep(ctx, "follow editions", s.Reader.Follow)
+	s.work.Keep(ctx, "tell of windows", desk.Live().Watch)
 	s.EndStreams = desk.Live().End
-	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, WriteExport: s.writeExport, Log: o.Log})
+	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, WriteExport: s.writeExport, Log: o.Log, Work: &s.work})
 	if err != nil {
 		s.Close()
 		return nil, err
 	}
 	s.Handler = s.handler(desk, sessions)
 	return s, nil
+}
+
+// announced does what an announcement of the database asks for; see store.Listen.
+func (s *Server) announced(ctx context.Context, what string) {
+	if what == "visits" {
+		s.work.Go("write visits", func() error { return s.Reader.WriteVisits(ctx) })
+		return
+	}
+	s.readers.forget()
+	s.Reader.TakeUp(ctx)
 }
 
 // writeExport writes a state of the site as a .zip.
@@ -289,11 +291,28 @@ func (s *Server) routes(e *gin.Engine) {
 func (s *Server) ready(c *gin.Context) {
 	ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 	defer cancel()
-	if !s.Reader.Ready() || s.store.Ping(ctx) != nil {
-		c.String(http.StatusServiceUnavailable, "not ready\n")
-		return
+	status, says := http.StatusOK, []string{"ready"}
+	red := func(why string) {
+		status, says[0], says = http.StatusServiceUnavailable, "not ready", append(says, why)
 	}
-	c.String(http.StatusOK, "ready\n")
+	if !s.Reader.Ready() {
+		red("no edition is taken up")
+	}
+	if s.store.Ping(ctx) != nil {
+		red("the database does not answer")
+	}
+	newest, late := s.Reader.Lag()
+	if serving := s.Reader.Edition(); serving < newest {
+		if behind := fmt.Sprintf("serves edition %d, edition %d is published", serving, newest); late {
+			red(behind)
+		} else {
+			says = append(says, behind)
+		}
+	}
+	for _, name := range s.work.Failing() {
+		red(name + ": failed")
+	}
+	c.String(status, strings.Join(says, "\n")+"\n")
 }
 
 // Exporter gives a reader site that answers nobody, and an edition for it to write out; 0 is the
@@ -304,7 +323,7 @@ func Exporter(ctx context.Context, pool *pgxpool.Pool, kept plan.Objects, number
 		return nil, plan.SiteState{}, err
 	}
 	a := app.New(st, markup.New(), kept, func() time.Time { return time.Now().UTC() })
-	site, err := reader.New(a, slog.New(slog.DiscardHandler), func(*http.Request) readership.Reader { return readership.Reader{} })
+	site, err := reader.New(a, slog.New(slog.DiscardHandler), &background.Group{}, func(*http.Request) readership.Reader { return readership.Reader{} })
 	if err != nil {
 		return nil, plan.SiteState{}, err
 	}

@@ -18,6 +18,7 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/app/reading"
+	"candlepath/internal/platform/background"
 	"candlepath/internal/web/render"
 	"candlepath/internal/web/studio/account"
 	"candlepath/internal/web/studio/addresses"
@@ -41,6 +42,7 @@ type Config struct {
 	App       *app.App
 	Sessions  *scs.SessionManager
 	Log       *slog.Logger
+	Work      *background.Group // beside requests
 	Published func(context.Context)
 	// Forget makes the reader site ask anew who reads with which session.
 	Forget func()
@@ -60,7 +62,7 @@ func New(c Config) (*Studio, error) {
 	if err != nil {
 		return nil, err
 	}
-	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Live: shell.NewLive(c.App), Demo: c.Demo}
+	sh := &shell.Shell{App: c.App, Set: set, Sessions: c.Sessions, Log: c.Log, Published: c.Published, Forget: c.Forget, Live: shell.NewLive(c.App, c.Work), Demo: c.Demo}
 	s := &Studio{shell: sh, account: account.New(sh, c.SetupCode)}
 	for _, stop := range []interface{ Routes() []shell.Route }{
 		sh, sitemap.New(sh), navigation.New(sh, c.Preview), pages.New(sh), addresses.New(sh), editions.New(sh, c.Show), s.account,

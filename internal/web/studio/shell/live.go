@@ -14,13 +14,15 @@ import (
 
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/platform/background"
 )
 
 // Live tells the windows of the studio what others do, by server-sent events: one connection a
 // window. It keeps nothing but who is connected to this instance; what is told comes from the
 // database, and every instance is told of it there.
 type Live struct {
-	app liveApp
+	app  liveApp
+	work *background.Group
 
 	mu      sync.Mutex
 	windows map[string]*window
@@ -56,21 +58,21 @@ const (
 )
 
 // NewLive makes it.
-func NewLive(app liveApp) *Live {
-	return &Live{app: app, windows: map[string]*window{}, waiting: map[string]bool{}, ended: make(chan struct{})}
+func NewLive(app liveApp, work *background.Group) *Live {
+	return &Live{app: app, work: work, windows: map[string]*window{}, waiting: map[string]bool{}, ended: make(chan struct{})}
 }
 
 // End ends all connections, so that the program may.
 func (l *Live) End() { l.end.Do(func() { close(l.ended) }) }
 
 // Watch tells that the windows are open still, until the context ends.
-func (l *Live) Watch(ctx context.Context) {
+func (l *Live) Watch(ctx context.Context) error {
 	tick := time.NewTicker(alive)
 	defer tick.Stop()
 	for {
 		select {
 		case <-ctx.Done():
-			return
+			return ctx.Err()
 		case <-tick.C:
 			if ids := l.ids(); len(ids) > 0 {
 				_ = l.app.StillOpen(ctx, ids) // the next time tells
@@ -101,7 +103,7 @@ func (l *Live) Announced(ctx context.Context, what string) {
 		l.mu.Lock()
 		delete(l.waiting, what)
 		l.mu.Unlock()
-		l.tell(ctx, what)
+		_ = l.work.Run("tell windows", func() error { l.tell(ctx, what); return nil }) // a panic is noted
 	})
 }
 

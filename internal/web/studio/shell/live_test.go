@@ -13,6 +13,7 @@ import (
 
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/platform/background"
 )
 
 type fakeWork struct {
@@ -33,7 +34,7 @@ func (f *fakeWork) SiteNow(context.Context) (plan.Site, error) {
 func TestWindowsAreTold(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		f := &fakeWork{}
-		l := NewLive(f)
+		l := NewLive(f, &background.Group{})
 		l.Announced(t.Context(), "plan")
 		time.Sleep(time.Second)
 		require.Zero(t, f.asked.Load(), "nobody listens")
