@@ -1,6 +1,8 @@
 package app_test
 
 import (
+	"context"
+	"io"
 	"regexp"
 	"strconv"
 	"strings"
@@ -14,8 +16,8 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
-	"candlepath/internal/core/readership"
 	"candlepath/internal/core/sheet"
+	"candlepath/internal/core/workflow"
 )
 
 // shown gives the text of a page in a state of the site, and the titles of pages that differ.
@@ -82,9 +84,9 @@ func TestAPastEditionStaysAsNarrowAsNow(t *testing.T) {
 	st, err := d.StateOf(t.Context(), d.people["marta"], strconv.Itoa(before))
 	require.NoError(t, err)
 	for as, sees := range map[string]bool{"": false, "editor": false, "ines": false, "approver": true, "site manager": true} {
-		l, who, err := d.Showing(t.Context(), st, as)
+		who, err := d.ReaderCalled(t.Context(), as)
 		require.NoError(t, err)
-		require.Equal(t, sees, readership.Visible(l.Tree, who, l.Readerships()).Find(ponds) >= 0, as)
+		require.Equal(t, sees, st.Visible(who).Find(ponds) >= 0, as)
 	}
 }
 
@@ -136,7 +138,7 @@ func TestSharedLinks(t *testing.T) {
 	require.Empty(t, remarks, "nothing of it is reviewed")
 	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "readership", Value: "approver"})
 	require.NoError(t, d.OutsideRemark(ctx, secret, ponds, "Lena Voss", "Guessed."))
-	require.Contains(t, d.inbox("ines")[0], "remarks on the site as planned")
+	require.Contains(t, d.inbox("ines")[0], "commented on the site as planned")
 	remarks, err = d.Remarks(ctx, anselm, ponds)
 	require.NoError(t, err)
 	require.Len(t, remarks, 1, "the link does not show that page any more")
@@ -152,7 +154,7 @@ func TestSharedLinks(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.pool.Exec(ctx, `UPDATE shown_links SET remarks = 200`)
 	require.NoError(t, err)
-	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", "Again"), "no more remarks")
+	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", "Again"), "no more comments")
 
 	list, _, err := d.ShownLinks(ctx, anselm)
 	require.NoError(t, err)
@@ -249,4 +251,83 @@ func TestListsOfAPastEdition(t *testing.T) {
 	}
 	require.Equal(t, []string{"Ponds Compost", "Compost Ponds", "Compost"}, order(was.Number))
 	require.Equal(t, []string{"Compost Ponds", "Ponds Compost", "Compost"}, order(now.Number))
+}
+
+// Nobody shares or exports more than they may read, and what they shared never grows.
+func TestALinkShowsNoMoreThanItsMakerMayRead(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	grounds, ponds := d.id("/grounds"), d.id("/grounds/ponds")
+	restrict := func(names string) {
+		d.act("marta", appsitemap.PlanAct{Do: "fact", ID: grounds, Field: "readership", Value: names})
+	}
+	restrict("approver")
+	d.publish("marta", "The grounds are for approvers")
+	share := func(login, as string) (secret string) {
+		secret, err := d.ShareState(ctx, d.people[login], editions.ShownLink{Of: editions.ShowNext, As: as, Ends: d.now.AddDate(0, 0, 7)})
+		require.NoError(t, err)
+		return secret
+	}
+	shows := func(secret string) bool {
+		l, st, err := d.OpenLink(ctx, secret)
+		require.NoError(t, err)
+		as, err := d.ReaderCalled(ctx, l.As)
+		require.NoError(t, err)
+		return st.Visible(as).Find(ponds) >= 0
+	}
+	role := func(login string, role workflow.Role) {
+		require.NoError(t, d.ChangePerson(ctx, marta, d.people[login].ID, role, false))
+	}
+	byEditor, byApprover, asNoor := share("ines", "approver"), share("anselm", "approver"), share("marta", "noor")
+	require.Equal(t, []bool{false, true, false}, []bool{shows(byEditor), shows(byApprover), shows(asNoor)})
+	role("ines", workflow.Approver)
+	role("noor", workflow.Approver)
+	role("anselm", workflow.Editor)
+	require.Equal(t, []bool{false, false, false}, []bool{shows(byEditor), shows(byApprover), shows(asNoor)}, "others may read more now, one less")
+	role("anselm", workflow.Approver)
+	role("ines", workflow.Editor)
+	everybody := share("anselm", "")
+	restrict("")
+	require.False(t, shows(everybody), "widened, but not yet live")
+	d.publish("marta", "Open again")
+	require.True(t, shows(everybody))
+
+	restrict("approver")
+	d.publish("marta", "For approvers again")
+	exported := func(login string) (sees bool) {
+		number, _ := d.edition()
+		id, err := d.BeginExport(ctx, d.people[login], strconv.Itoa(number), "approver")
+		require.NoError(t, err)
+		require.NoError(t, d.WriteOut(ctx, id, func(_ context.Context, st plan.SiteState, as string, _ io.Writer, _ func(int, int)) error {
+			r, err := d.ReaderCalled(ctx, as)
+			sees = st.Visible(r).Find(ponds) >= 0
+			return err
+		}))
+		return sees
+	}
+	require.Equal(t, []bool{false, true}, []bool{exported("ines"), exported("anselm")})
+}
+
+// Comments over a link are bounded by the hour, and make one notice for a page, with all of them.
+func TestCommentsOverALinkAreBounded(t *testing.T) {
+	d := newDesk(t)
+	ctx, ines, ponds := t.Context(), d.people["ines"], d.id("/grounds/ponds")
+	d.write("ines", ponds, "Newts.")
+	secret, err := d.ShareState(ctx, ines, editions.ShownLink{Of: editions.ShowNext, Ends: d.now.AddDate(0, 0, 7)})
+	require.NoError(t, err)
+	send := func(n int) (taken int) {
+		for i := range n {
+			if d.OutsideRemark(ctx, secret, ponds, "Lena Voss", "Toads "+strconv.Itoa(i)+"?") == nil {
+				taken++
+			}
+		}
+		return taken
+	}
+	require.Equal(t, 20, send(30))
+	require.Len(t, d.inbox("ines"), 1)
+	require.Contains(t, d.inbox("ines")[0], "Toads 0?")
+	require.Contains(t, d.inbox("ines")[0], "Toads 19?")
+	d.now = d.now.Add(time.Hour)
+	require.Equal(t, 20, send(25))
+	require.Len(t, d.inbox("ines"), 1)
 }

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"time"
 
 	"candlepath/internal/app/editions"
@@ -13,18 +15,22 @@ type exportRow struct {
 	Edition, Done, Total                  int
 	Bytes                                 int64
 	At                                    time.Time
+	Readers                               json.RawMessage
 }
 
 // exportsWhere gives the exports of editions that a condition holds for.
 func (t *tx) exportsWhere(ctx context.Context, condition string, args ...any) ([]editions.EditionExport, error) {
 	var rows []exportRow
-	err := t.scan(ctx, &rows, `SELECT id, person_id, edition, reads_as, state, done, total, bytes, problem, at FROM edition_exports WHERE site_id = ? AND `+condition,
+	err := t.scan(ctx, &rows, `SELECT id, person_id, edition, reads_as, state, done, total, bytes, problem, at, readers FROM edition_exports WHERE site_id = ? AND `+condition,
 		append([]any{t.site}, args...)...)
 	out := make([]editions.EditionExport, len(rows))
 	for i, r := range rows {
+		if err := json.Unmarshal(r.Readers, &out[i].Readers); err != nil {
+			return nil, fmt.Errorf("export %s: %w", r.ID, err)
+		}
 		out[i] = editions.EditionExport{
 			ID: r.ID, PersonID: r.PersonID, Edition: r.Edition, As: r.ReadsAs, State: editions.LargeState(r.State),
-			Done: r.Done, Total: r.Total, Bytes: r.Bytes, Problem: r.Problem, At: r.At,
+			Done: r.Done, Total: r.Total, Bytes: r.Bytes, Problem: r.Problem, At: r.At, Readers: out[i].Readers,
 		}
 	}
 	return out, err
@@ -54,8 +60,8 @@ func (t *tx) EditionExportsBefore(ctx context.Context, at time.Time) ([]editions
 
 // PutEditionExport keeps an export that is to be written.
 func (t *tx) PutEditionExport(ctx context.Context, x editions.EditionExport) error {
-	_, err := t.exec(ctx, `INSERT INTO edition_exports (id, site_id, person_id, edition, reads_as, state, at) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		x.ID, t.site, x.PersonID, x.Edition, x.As, string(x.State), x.At)
+	_, err := t.exec(ctx, `INSERT INTO edition_exports (id, site_id, person_id, edition, reads_as, state, at, readers) VALUES (?, ?, ?, ?, ?, ?, ?, CAST(? AS jsonb))`,
+		x.ID, t.site, x.PersonID, x.Edition, x.As, string(x.State), x.At, jsonText(x.Readers))
 	return err
 }
 

@@ -11,21 +11,27 @@ import (
 )
 
 // Notify tells people something. What a person was told and has not read is told anew with its
-// latest words; beyond plan.MostUnread of a kind nothing is added.
+// latest words, or has them added; beyond plan.MostUnread of a kind nothing is added.
 func (t *tx) Notify(ctx context.Context, list []plan.Notice) error {
 	for _, n := range list {
 		_, err := t.exec(ctx, `INSERT INTO notices (site_id, person_id, kind, subject, words, at)
 			SELECT @site, CAST(@person AS uuid), @kind, @subject, @words, @at
 			WHERE EXISTS (SELECT 1 FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND subject = @subject AND read_at IS NULL)
 				OR (SELECT count(*) FROM notices WHERE site_id = @site AND person_id::text = @person AND kind = @kind AND read_at IS NULL) < @most
-			ON CONFLICT (site_id, person_id, kind, subject) WHERE read_at IS NULL DO UPDATE SET words = excluded.words, at = excluded.at`,
-			map[string]any{"site": t.site, "person": n.PersonID, "kind": string(n.Kind), "subject": indexed(n.Subject), "words": n.Words, "at": n.At, "most": plan.MostUnread})
+			ON CONFLICT (site_id, person_id, kind, subject) WHERE read_at IS NULL DO UPDATE SET at = excluded.at, words = CASE
+				WHEN NOT @adds THEN excluded.words
+				WHEN length(notices.words) + length(excluded.words) > @longest THEN notices.words
+				ELSE notices.words || chr(10) || excluded.words END`,
+			map[string]any{"site": t.site, "person": n.PersonID, "kind": string(n.Kind), "subject": indexed(n.Subject), "words": n.Words, "at": n.At, "most": plan.MostUnread, "adds": n.Adds, "longest": longestNotice})
 		if err != nil {
 			return err
 		}
 	}
 	return nil
 }
+
+// longestNotice is how many characters a notice that is added to grows to.
+const longestNotice = 4000
 
 // longestSubject is how many bytes of what a notice is of stand in an index.
 const longestSubject = 1000

@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/readership"
 )
 
 // EditionExport is an edition that a job writes out as a .zip, because nobody should wait for it. A
@@ -22,6 +24,7 @@ type EditionExport struct {
 	Bytes        int64
 	Problem      string
 	At           time.Time
+	Readers      []readership.Reader // as whom it is read and who exports, as they were when it was begun
 }
 
 // Key is its name in the storage of files.
@@ -48,9 +51,11 @@ func (a *Editions) BeginExport(ctx context.Context, who plan.Person, number, as 
 	x := EditionExport{ID: plan.NewID(), PersonID: who.ID, Edition: st.Site.Edition, As: as, State: LargeWaiting, At: a.Now()}
 	var before []EditionExport
 	err = a.Store.Write(ctx, func(tx Tx, _ plan.Site) error {
-		if _, err := plan.ReaderCalled(ctx, tx, as); err != nil {
+		r, err := plan.ReaderCalled(ctx, tx, as)
+		if err != nil {
 			return err
 		}
+		x.Readers = []readership.Reader{r, who.Reader()}
 		if before, err = tx.EditionExportsOf(ctx, who.ID); err != nil {
 			return err
 		}
@@ -148,6 +153,7 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 	if err != nil {
 		return err
 	}
+	st.Only = append(slices.Clone(x.Readers), who.Reader())
 	out, err := os.CreateTemp("", "export-*.zip")
 	if err != nil {
 		return fmt.Errorf("export an edition: %w", err)

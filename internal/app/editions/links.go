@@ -21,11 +21,13 @@ type ShownLink struct {
 	ID, Of, As, PersonID string
 	At, Ends             time.Time
 	Remarks              int
+	Readers              []readership.Reader // who was to see it and who shared it, as they were then
 }
 
 const (
 	longestLink   = 90 * 24 * time.Hour
-	linkRemarks   = 200 // remarks that come over one link
+	linkRemarks   = 200 // comments that come over one link
+	linkInHour    = 20  // within an hour
 	longestCaller = 80  // characters of the name of who remarks
 )
 
@@ -52,6 +54,7 @@ func (a *Editions) ShareState(ctx context.Context, who plan.Person, l ShownLink)
 		if r.All() && !s.Rights().May(who.Role, workflow.Govern) {
 			return plan.Refuse("as", "Only a site manager can share the view of a site manager.")
 		}
+		l.Readers = []readership.Reader{r, who.Reader()}
 		return tx.PutShownLink(ctx, l, hashOf(secret))
 	})
 }
@@ -108,6 +111,9 @@ func (a *Editions) OpenLink(ctx context.Context, secret string) (l ShownLink, st
 	if err == nil {
 		st, err = a.StateOf(ctx, who, l.Of)
 	}
+	if err == nil { // a readership that is widened counts once it is live
+		st.Only, st.Narrow = append(slices.Clone(l.Readers), who.Reader()), readership.Since(st.Tree, st.Live)
+	}
 	return l, st, err
 }
 
@@ -146,7 +152,7 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 	case words == "" || len([]rune(words)) > longestMessage:
 		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
 	}
-	full := plan.Refuse("words", "This link takes no more remarks. Please write to whoever sent it to you.")
+	full := plan.Refuse("words", "This link takes no more comments for now. Try again in an hour, or write to the person who sent it to you.")
 	link, st, err := a.OpenLink(ctx, secret)
 	if err != nil {
 		return err
@@ -159,7 +165,7 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 		if err != nil {
 			return err
 		}
-		if taken, err := tx.CountRemark(ctx, l.ID, linkRemarks); err != nil {
+		if taken, err := tx.CountRemark(ctx, l.ID, a.Now(), linkRemarks, linkInHour); err != nil {
 			return err
 		} else if !taken {
 			return full
@@ -169,10 +175,10 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 			return err
 		}
 		title := "the site as planned"
-		if readership.Visible(st.Tree, r, nil).Find(entry) == sitemap.None {
+		if st.Visible(r).Find(entry) == sitemap.None {
 			entry = "" // a page that the link does not show
 		} else {
-			title = fmt.Sprintf("%q", st.Tree.Ref(st.Tree.Find(entry)).Title)
+			title = fmt.Sprintf("“%s”", st.Tree.Ref(st.Tree.Find(entry)).Title)
 		}
 		known, err := tx.Remarks(ctx, entry)
 		if err != nil {
@@ -184,8 +190,8 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 			}
 		}
 		return tx.Notify(ctx, []plan.Notice{{
-			PersonID: who.ID, Kind: plan.NoticeReviewed, Subject: entry + " " + name + " " + words, At: a.Now(),
-			Words: fmt.Sprintf("%s, by a link that you shared, remarks on %s: “%s”", name, title, words),
+			PersonID: who.ID, Kind: plan.NoticeReviewed, Subject: entry + " link " + l.ID, At: a.Now(), Adds: true,
+			Words: fmt.Sprintf("%s, by a link that you shared, commented on %s: “%s”", name, title, words),
 		}})
 	})
 }

@@ -178,7 +178,8 @@ func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person
 			return n, err
 		}
 	}
-	if n, err = a.workOut(ctx, tx, s, who, sel); err == nil && tx.Steady() {
+	n, err = a.workOut(ctx, tx, s, who, sel)
+	if n.of = of; err == nil && tx.Steady() {
 		a.looks.keep(keptNext{of, n})
 	}
 	return n, err

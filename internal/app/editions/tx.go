@@ -96,7 +96,7 @@ type Tx interface {
 	ShownLinks(ctx context.Context, at time.Time) ([]ShownLink, error)
 	EndShownLink(ctx context.Context, id string) error
 	// CountRemark counts a remark that comes over a link, unless there were that many.
-	CountRemark(ctx context.Context, link string, most int) (bool, error)
+	CountRemark(ctx context.Context, link string, at time.Time, most, inHour int) (bool, error)
 	// BranchAsks gives what branches ask of changes before they go out.
 	BranchAsks(ctx context.Context) (map[string]workflow.Asks, error)
 	PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error

@@ -17,6 +17,7 @@ type Notice struct {
 	Words    string // whole sentences
 	At       time.Time
 	Read     bool
+	Adds     bool // what is told goes to what was told of the same and is not read yet
 }
 
 // NoticeKind says what a notice is about, and so where it leads.

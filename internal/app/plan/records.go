@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/shape"
@@ -82,6 +83,11 @@ type Person struct {
 	Inactive        bool      // may not sign in any more
 	SessionsSince   time.Time // sessions that began before are over
 	Unread          int       // notices; only known of who is signed in
+}
+
+// Reader is the person as a reader of the site.
+func (p Person) Reader() readership.Reader {
+	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}
 }
 
 // Planned tells who planned something last.

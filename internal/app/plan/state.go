@@ -26,6 +26,9 @@ type SiteState struct {
 	Narrow  map[string][]string     // readerships that bear on entries besides, since others may read them now
 	Changed []ChangedPage           // by title
 	Texts   *EditionTexts           // unless planned
+	Live    *sitemap.Tree           // planned: what readers get now
+	Only    []readership.Reader     // it holds no more than each of them may read, whoever sees it
+	Stamp   string                  // differs whenever something of the state does but texts
 }
 
 // ChangedPage is a page that differs in a state of the site from the edition before it.
@@ -87,6 +90,16 @@ func (st SiteState) templateOf(entry string) content.Template {
 	return TemplateOf(st.Shapes.Templates(), key)
 }
 
+// Readerships gives what bears on who may read entries besides their own readership.
+func (st SiteState) Readerships() map[string][]string {
+	return readership.Also(st.Shapes.Readerships(), st.Narrow)
+}
+
+// Visible gives the tree of the state as somebody may see it.
+func (st SiteState) Visible(r readership.Reader) *sitemap.Tree {
+	return readership.VisibleToAll(st.Tree, append([]readership.Reader{r}, st.Only...), st.Readerships())
+}
+
 // Called is how people call the state.
 func (st SiteState) Called() string {
 	if st.Planned {
@@ -104,5 +117,5 @@ func ReaderCalled(ctx context.Context, tx Tx, as string) (readership.Reader, err
 		return r, nil
 	}
 	p, err := tx.PersonByLogin(ctx, as)
-	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}, err
+	return p.Reader(), err
 }

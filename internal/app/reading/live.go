@@ -30,15 +30,7 @@ type LiveSite struct {
 
 // Readerships gives what bears on who may read entries besides their own readership.
 func (l LiveSite) Readerships() map[string][]string {
-	also := l.Shapes.Readerships()
-	if len(l.Narrow) == 0 {
-		return also
-	}
-	out := maps.Clone(l.Narrow)
-	for id, names := range also {
-		out[id] = append(slices.Clone(out[id]), names...)
-	}
-	return out
+	return readership.Also(l.Shapes.Readerships(), l.Narrow)
 }
 
 // Narrower gives what bears on the entries of an edition that is served on besides their own

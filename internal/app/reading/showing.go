@@ -42,21 +42,26 @@ func ShownPages(st plan.SiteState, sees *sitemap.Tree) (list []ShownPage) {
 
 // ShownTo gives the pages of a state that differ for a login or a role.
 func (a *Reading) ShownTo(ctx context.Context, st plan.SiteState, as string) ([]ShownPage, error) {
-	live, who, err := a.Showing(ctx, st, as)
+	who, err := a.ReaderCalled(ctx, as)
 	if err != nil {
 		return nil, err
 	}
-	return ShownPages(st, readership.Visible(live.Tree, who, live.Readerships())), nil
+	return ShownPages(st, st.Visible(who)), nil
 }
 
-// Showing gives a state of the site as an instance answers from it, and the reader of a login or
-// a role who is to see it.
-func (a *Reading) Showing(ctx context.Context, st plan.SiteState, as string) (l LiveSite, who readership.Reader, err error) {
+// ReaderCalled gives the reader of a login or a role; empty is somebody who did not sign in.
+func (a *Reading) ReaderCalled(ctx context.Context, as string) (who readership.Reader, err error) {
+	err = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		who, err = plan.ReaderCalled(ctx, tx, as)
+		return err
+	})
+	return who, err
+}
+
+// Showing gives a state of the site as an instance answers from it.
+func (a *Reading) Showing(ctx context.Context, st plan.SiteState) (l LiveSite, err error) {
 	l = LiveSite{Site: st.Site, Tree: st.Tree, Shapes: st.Shapes, Narrow: st.Narrow, News: []News{}}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
-		if who, err = plan.ReaderCalled(ctx, tx, as); err != nil {
-			return err
-		}
 		editions, err := tx.LatestEditions(ctx, newsEditions+max(s.Edition-st.Site.Edition, 0))
 		if err != nil {
 			return err
@@ -81,7 +86,7 @@ func (a *Reading) Showing(ctx context.Context, st plan.SiteState, as string) (l 
 		l.Table, err = redirect.NewTable(st.Rows, st.Tree)
 		return err
 	})
-	return l, who, err
+	return l, err
 }
 
 // ShownBody gives the text of a page in a state of the site; lists on it are worked out from what

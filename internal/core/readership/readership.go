@@ -16,6 +16,7 @@ package readership
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -186,6 +187,26 @@ func Visible(t *sitemap.Tree, r Reader, also map[string][]string) *sitemap.Tree 
 	out, err := sitemap.New(kept)
 	if err != nil { // cannot be: whole branches are left out
 		out, _ = sitemap.New(nil)
+	}
+	return out
+}
+
+// VisibleToAll gives the tree as far as each of some readers may read it.
+func VisibleToAll(t *sitemap.Tree, readers []Reader, also map[string][]string) *sitemap.Tree {
+	for _, r := range readers {
+		t = Visible(t, r, also)
+	}
+	return t
+}
+
+// Also joins what bears on entries besides their own readership.
+func Also(some, more map[string][]string) map[string][]string {
+	if len(more) == 0 {
+		return some
+	}
+	out := maps.Clone(more)
+	for id, names := range some {
+		out[id] = append(slices.Clone(out[id]), names...)
 	}
 	return out
 }

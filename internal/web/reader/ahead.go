@@ -66,7 +66,7 @@ func (s *Site) ahead(c *gin.Context, said bool, wrong string) {
 func (s *Site) aheadFile(c *gin.Context, sh reading.Show) error {
 	r := c.Request
 	id, name, _ := strings.Cut(strings.TrimPrefix(sh.At, "/files/"), "/")
-	snap, err := s.shown(r, sh)
+	snap, err := s.shown(r.Context(), sh.State, sh.As)
 	if err != nil {
 		return err
 	}

@@ -93,7 +93,7 @@ func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*editi
 	}
 	e.restricted = readership.Restricted(live.Tree, also)
 	var err error
-	if e.public, err = e.newView(readership.Reader{}, publicCache); err != nil {
+	if e.public, err = e.newView(publicCache, readership.Reader{}); err != nil {
 		return nil, err
 	}
 	if before != nil && sameAround(before.full, live) && before.restricted == e.restricted {
@@ -146,13 +146,14 @@ func (e *edition) same(now plan.Site) bool {
 		slices.Equal(was.Hosts, now.Hosts) && was.Work[plan.PartPeople] == now.Work[plan.PartPeople]
 }
 
-func (e *edition) newView(r readership.Reader, room int) (*view, error) {
+// newView makes the edition as each of some readers may see it.
+func (e *edition) newView(room int, readers ...readership.Reader) (*view, error) {
 	v := &view{LiveSite: e.full, cache: newCache(room), set: e.set, differs: e.restricted}
-	v.Tree = readership.Visible(e.full.Tree, r, e.full.Readerships())
+	v.Tree = readership.VisibleToAll(e.full.Tree, readers, e.full.Readerships())
 	v.uses, v.old = e.uses, e.full.Site.OldHosts()
 	v.hidden = sync.OnceValue(func() []string { return reading.Hidden(e.full.Tree, v.Tree) })
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
-	v.trails = trailsFor(e.full.Shapes, v.Tree, r)
+	v.trails = trailsFor(e.full.Shapes, v.Tree, readers)
 	var err error
 	if v.Tree != e.full.Tree {
 		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
@@ -160,11 +161,11 @@ func (e *edition) newView(r readership.Reader, room int) (*view, error) {
 	return v, err
 }
 
-// trailsFor gives the trails that a reader may follow: those that name them and
+// trailsFor gives the trails that readers may follow: those that name them and
 // have a page that they may read.
-func trailsFor(set shape.Set, t *sitemap.Tree, r readership.Reader) []shape.Named {
+func trailsFor(set shape.Set, t *sitemap.Tree, readers []readership.Reader) []shape.Named {
 	return slices.DeleteFunc(set.Trails(), func(tr shape.Named) bool {
-		return !r.In(tr.Readership) || len(tr.Steps(t)) == 0
+		return slices.ContainsFunc(readers, func(r readership.Reader) bool { return !r.In(tr.Readership) }) || len(tr.Steps(t)) == 0
 	})
 }
 
@@ -187,7 +188,7 @@ func (e *edition) viewOf(r readership.Reader) *view {
 			clear(e.views)
 		}
 		made = sync.OnceValue(func() *view {
-			v, err := e.newView(r, privateCache)
+			v, err := e.newView(privateCache, r)
 			if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
 				return e.public
 			}

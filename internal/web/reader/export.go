@@ -64,16 +64,11 @@ const pagesAtOnce = 250
 
 // Export writes an edition out.
 func (s *Site) Export(ctx context.Context, e Export) (Exported, error) {
-	live, who, err := s.app.Showing(ctx, e.State, e.As)
+	snap, err := s.shown(ctx, e.State, e.As)
 	if err != nil {
 		return Exported{}, err
 	}
-	all, err := newEdition(live, s.set, nil)
-	if err != nil {
-		return Exported{}, err
-	}
-	x := &exporter{Export: e, site: s, snap: all.viewOf(who), symbols: symbolsOf(render.Asset("symbols.svg")), assets: map[string]bool{}, shown: map[string]bool{}}
-	x.snap.bare = true
+	x := &exporter{Export: e, site: s, snap: snap, symbols: symbolsOf(render.Asset("symbols.svg")), assets: map[string]bool{}, shown: map[string]bool{}}
 	for _, step := range []func(context.Context) error{x.pages, x.lists, x.files, x.own, x.redirects} {
 		if err := step(ctx); err != nil {
 			return x.said, err

@@ -40,6 +40,7 @@ type Site struct {
 
 	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
 
+	shows    shownViews
 	visits   visits
 	misses   misses
 	composed atomic.Uint64

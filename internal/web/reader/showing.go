@@ -1,14 +1,18 @@
 package reader
 
 import (
+	"context"
 	"fmt"
 	"html/template"
 	"net/http"
 	"strings"
+	"sync"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/files"
@@ -38,9 +42,43 @@ func (v *view) changed(sh reading.Show) (list []shownPage) {
 	return list
 }
 
+// shownViews are the last states that were looked at, as somebody saw them: who walks through one asks
+// for its pages one after another.
+type shownViews struct {
+	mu    sync.Mutex
+	views map[string]*view
+}
+
+const mostShown = 12
+
 // shown gives a state as a reader sees it.
-func (s *Site) shown(r *http.Request, sh reading.Show) (*view, error) {
-	live, who, err := s.app.Showing(r.Context(), sh.State, sh.As)
+func (s *Site) shown(ctx context.Context, st plan.SiteState, as string) (*view, error) {
+	who, err := s.app.ReaderCalled(ctx, as)
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprint(st.Stamp, "|", st.Planned, st.Site.Edition, s.app.Today(), "|", who, st.Only)
+	s.shows.mu.Lock()
+	v := s.shows.views[key]
+	s.shows.mu.Unlock()
+	if v != nil && st.Stamp != "" {
+		return v, nil
+	}
+	if v, err = s.viewShown(ctx, st, who); err != nil {
+		return nil, err
+	}
+	s.shows.mu.Lock()
+	defer s.shows.mu.Unlock()
+	if len(s.shows.views) >= mostShown || s.shows.views == nil {
+		s.shows.views = map[string]*view{}
+	}
+	s.shows.views[key] = v
+	return v, nil
+}
+
+// viewShown works a state out as a reader sees it.
+func (s *Site) viewShown(ctx context.Context, st plan.SiteState, who readership.Reader) (*view, error) {
+	live, err := s.app.Showing(ctx, st)
 	if err != nil {
 		return nil, err
 	}
@@ -48,15 +86,17 @@ func (s *Site) shown(r *http.Request, sh reading.Show) (*view, error) {
 	if err != nil {
 		return nil, err
 	}
-	v := e.viewOf(who)
-	v.bare = true
-	return v, nil
+	v, err := e.newView(privateCache, append([]readership.Reader{who}, st.Only...)...)
+	if err == nil {
+		v.bare = true
+	}
+	return v, err
 }
 
 // ShowPage writes a page of a state of the site. Its links stay in that state, and those to pages
 // that differ are marked.
 func (s *Site) ShowPage(w http.ResponseWriter, r *http.Request, sh reading.Show) error {
-	snap, err := s.shown(r, sh)
+	snap, err := s.shown(r.Context(), sh.State, sh.As)
 	if err != nil {
 		return err
 	}

@@ -81,7 +81,7 @@ func (k *readers) ask(r *http.Request, token string) (readership.Reader, error) 
 	if err != nil {
 		return readership.Reader{}, err
 	}
-	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}, nil
+	return p.Reader(), nil
 }
 
 // forget makes everybody be asked for anew.
