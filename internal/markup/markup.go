@@ -68,33 +68,17 @@ func New() *Markup {
 
 // Parse gives the document tree of a text.
 func (m *Markup) Parse(source string) []content.Node {
-	source = shallow(source)
+	source = parsable(source)
 	src := []byte(source)
 	return nodes(m.md.Parser().Parse(text.NewReader(src)), source, src)
 }
 
-// deepest is how many quotes and lists may begin on one line. What nests deeper costs the
-// square of its depth and means nothing; it is shown as it was written.
-const deepest = 50
-
-var opensQuoteOrList = regexp.MustCompile(`^[ \t]*(?:>|[-+*](?:[ \t]|$)|[0-9]{1,9}[.)](?:[ \t]|$))`)
-
-// shallow makes a text with lines that nest too deep a block of code.
-func shallow(source string) string {
-	for line := range strings.Lines(source) {
-		rest := line
-		for depth := 0; ; depth++ {
-			m := opensQuoteOrList.FindStringIndex(rest)
-			if m == nil {
-				break
-			}
-			if depth >= deepest {
-				return "    " + strings.ReplaceAll(source, "\n", "\n    ")
-			}
-			rest = rest[m[1]:]
-		}
+// parsable makes a text that is too costly to parse a block of code, which is shown as it was written.
+func parsable(source string) string {
+	if content.TooCostly(source) == nil {
+		return source
 	}
-	return source
+	return "    " + strings.ReplaceAll(source, "\n", "\n    ")
 }
 
 // nodes gives what is below a node of a text, which stands in source and, as bytes, in src. Words
@@ -138,6 +122,7 @@ func nodes(parent ast.Node, source string, src []byte) []content.Node {
 // Headings hands out ids for headings that are unique on one page.
 type Headings struct {
 	taken map[string]bool
+	names address.Namer
 	Found []Heading
 }
 
@@ -150,7 +135,7 @@ type Heading struct {
 
 // Add gives a heading an id.
 func (h *Headings) Add(words string, level int) string {
-	id := address.Unused(address.Slug(words), func(s string) bool { return h.taken[s] || s == "main" || s == "search" })
+	id := h.names.Unused(address.Slug(words), func(s string) bool { return h.taken[s] || s == "main" || s == "search" })
 	h.take(id)
 	h.Found = append(h.Found, Heading{id, words, level})
 	return id
@@ -173,7 +158,7 @@ func (m *Markup) HTML(source string, headings *Headings) (string, error) {
 
 // html gives the document tree of the text, too, as Parse does.
 func (m *Markup) html(source string, headings *Headings) (string, []content.Node, error) {
-	source = shallow(source)
+	source = parsable(source)
 	src := []byte(source)
 	doc := m.md.Parser().Parse(text.NewReader(src))
 	tree := nodes(doc, source, src)

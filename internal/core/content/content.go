@@ -114,7 +114,7 @@ func Problems(t Template, p Page, people func(id string) bool) []Problem {
 		}
 		for _, top := range p.Slots[s.Key] {
 			top.each(func(b Block) {
-				for _, text := range unfinished(b) {
+				for _, text := range append(unfinished(b), costlyTexts(b)...) {
 					out = append(out, Problem{s.Key, b.ID, Unfinished, text})
 				}
 			})
@@ -158,6 +158,22 @@ func unfinished(b Block) (out []string) {
 	for i, it := range b.Items {
 		missing(k.items, it, fmt.Sprintf("%s %d", k.item, i+1))
 	}
+	return out
+}
+
+// costlyTexts tells which texts of a block are shown as they were written, since they cannot be parsed.
+func costlyTexts(b Block) (out []string) {
+	k := kindOf(b.Type)
+	if k == nil {
+		return nil
+	}
+	k.eachValue(b, func(f Field, v string, _ Values) {
+		if f.Type == FieldProse {
+			if c := TooCostly(v); c != nil {
+				out = append(out, fmt.Sprintf("%s is shown as plain text: %s; split it into shorter paragraphs", k.name, c.Error()))
+			}
+		}
+	})
 	return out
 }
 
