@@ -5,7 +5,6 @@ import (
 	"bytes"
 	"cmp"
 	"fmt"
-	"io"
 	"slices"
 	"strconv"
 	"strings"
@@ -82,31 +81,15 @@ func openWorkbook(data []byte, o Options) (*workbook, error) {
 			return nil, tooLarge()
 		}
 	}
+	merged, err := checkParts(z, o)
+	if err != nil {
+		return nil, err
+	}
 	file, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: MaxBytes, UnzipXMLSizeLimit: 16 << 20})
 	if err != nil {
 		return nil, refuse(0, "the workbook cannot be opened", "save it again as .xlsx without a password, or as .csv")
 	}
-	return &workbook{file, hasMerged(z), o}, nil
-}
-
-// hasMerged looks whether any sheet has merged cells: to be told which takes the
-// library a second reading of the whole sheet.
-func hasMerged(z *zip.Reader) bool {
-	for _, f := range z.File {
-		if !strings.HasPrefix(f.Name, "xl/worksheets/") {
-			continue
-		}
-		r, err := f.Open()
-		if err != nil {
-			continue
-		}
-		data, err := io.ReadAll(io.LimitReader(r, MaxBytes))
-		_ = r.Close()
-		if err == nil && bytes.Contains(data, []byte("mergeCell ")) {
-			return true
-		}
-	}
-	return false
+	return &workbook{file, merged, o}, nil
 }
 
 // others tells which sheets were left out.
