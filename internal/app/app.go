@@ -68,6 +68,21 @@ func New(store Store, m *markup.Markup, objects plan.Objects, now func() time.Ti
 // WithClock gives the application by another clock, with the same store.
 func (a *App) WithClock(now func() time.Time) *App { return New(a.store, a.Markup, a.Objects, now) }
 
+// GiveUpJob frees the people of a job that will not be tried again.
+func (a *App) GiveUpJob(ctx context.Context, j plan.Job) error {
+	switch j.Kind {
+	case plan.JobReadFile, plan.JobImportTexts:
+		return a.GiveUpImport(ctx, j.ID)
+	case plan.JobReadOlder:
+		return a.GiveUpOlder(ctx, j.ID)
+	case plan.JobExport:
+		return a.GiveUpExport(ctx, j.ID)
+	case plan.JobPublish:
+		return a.GiveUpLarge(ctx, j.ID)
+	}
+	return nil // it comes back by itself, or nobody waits for it
+}
+
 // firstEdition publishes a home page with nothing on it.
 func (a *App) firstEdition(ctx context.Context, manager plan.Person) error {
 	home, err := a.Plan(ctx, manager, appsitemap.PlanAct{Key: plan.NewID(), Do: "add", Value: "Home"})

@@ -58,7 +58,8 @@ const (
 	textSlice    = 20 * time.Second // how long a job imports texts before others get their turn
 	longestRead  = 3 * time.Minute
 	longestOther = 2 * time.Minute
-	rescueAfter  = longestRead + 30*time.Second // a job that runs longer lost its process
+	longestWork  = 12 * time.Hour // of what tells how far it is and can be stopped
+	rescueAfter  = longestWork + time.Hour
 	cleanEvery   = time.Hour
 	visitsEvery  = 10 * time.Second
 	finishEvery  = 10 * time.Second
@@ -88,11 +89,11 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 		river.AddWorkerSafely(workers, &worker[readOlder]{longest: longestOther, do: func(ctx context.Context, j readOlder) error {
 			return o.App.ReadOlder(ctx, j.ID, o.ReadOlder)
 		}}),
-		river.AddWorkerSafely(workers, &worker[publishLarge]{longest: longestOther, do: func(ctx context.Context, j publishLarge) error { return o.App.PublishLarge(ctx, j.ID) }}),
-		river.AddWorkerSafely(workers, &worker[exportEdition]{longest: longestRead, do: func(ctx context.Context, j exportEdition) error {
+		river.AddWorkerSafely(workers, &worker[publishLarge]{longest: longestWork, do: func(ctx context.Context, j publishLarge) error { return o.App.PublishLarge(ctx, j.ID) }}),
+		river.AddWorkerSafely(workers, &worker[exportEdition]{longest: longestWork, do: func(ctx context.Context, j exportEdition) error {
 			return o.App.WriteOut(ctx, j.ID, o.WriteExport)
 		}}),
-		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestOther, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishDue(ctx) }}),
+		river.AddWorkerSafely(workers, &worker[publishTimed]{longest: longestWork, do: func(ctx context.Context, _ publishTimed) error { return o.App.PublishDue(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[findSimilar]{longest: longestOther, do: func(ctx context.Context, _ findSimilar) error { return o.App.FindSimilar(ctx) }}),
 		river.AddWorkerSafely(workers, &worker[cleanUp]{longest: longestOther, do: func(ctx context.Context, _ cleanUp) error {
 			return errors.Join(o.App.CleanUp(ctx), o.App.SweepFiles(ctx), o.App.SweepOlder(ctx), o.App.SweepExports(ctx), o.App.TellDue(ctx), o.App.TellOverdue(ctx))
@@ -106,20 +107,20 @@ func Start(ctx context.Context, pool *pgxpool.Pool, o Options) (*Runner, error) 
 	}
 	name := uuid.NewString()
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
-		ID: name, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}},
-		JobTimeout: longestOther, RescueStuckJobsAfter: rescueAfter, ErrorHandler: errorLog{o.Log},
+		ID: name, Workers: workers, Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}, timedQueue: {MaxWorkers: 1}},
+		JobTimeout: longestOther, RescueStuckJobsAfter: rescueAfter, ErrorHandler: errorLog{o.Log, o.App.GiveUpJob},
 		Logger: slog.New(warnings{o.Log.Handler()}),
 		PeriodicJobs: []*river.PeriodicJob{
 			every(cleanEvery, func() river.JobArgs { return cleanUp{} }),
 			always(visitsEvery, func() river.JobArgs { return writeVisits{} }),
-			always(timedEvery, func() river.JobArgs { return publishTimed{} }),
+			always(timedEvery, func() river.JobArgs { return publishTimed{} }), // on a queue of its own, see InsertOpts
 			every(finishEvery, func() river.JobArgs { return finishDrafts{} }),
 		},
 	})
 	if err != nil {
 		return nil, fmt.Errorf("jobs: %w", err)
 	}
-	here, err := bePresent(ctx, pool, name, o.Log, o.Work)
+	here, err := bePresent(ctx, pool, name, o.Log, o.Work, o.App.GiveUpJob)
 	if err != nil {
 		return nil, fmt.Errorf("start jobs: %w", err)
 	}
@@ -148,7 +149,11 @@ func always(interval time.Duration, args func() river.JobArgs) *river.PeriodicJo
 
 func periodic(interval time.Duration, args func() river.JobArgs, unique river.UniqueOpts) *river.PeriodicJob {
 	return river.NewPeriodicJob(river.PeriodicInterval(interval), func() (river.JobArgs, *river.InsertOpts) {
-		return args(), &river.InsertOpts{MaxAttempts: 1, UniqueOpts: unique}
+		queue := river.QueueDefault
+		if _, timed := args().(publishTimed); timed {
+			queue = timedQueue
+		}
+		return args(), &river.InsertOpts{Queue: queue, MaxAttempts: 1, UniqueOpts: unique}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
 }
 
@@ -198,6 +203,9 @@ func (readOlder) Kind() string    { return string(plan.JobReadOlder) }
 
 // Kind names the kind of job.
 func (exportEdition) Kind() string { return string(plan.JobExport) }
+
+// timedQueue is the queue of what has a date: nothing else keeps it waiting.
+const timedQueue = "timed"
 
 // Kind names the kind of job.
 func (publishTimed) Kind() string { return string(plan.JobTimed) }

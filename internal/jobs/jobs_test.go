@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/content"
@@ -146,18 +147,63 @@ func TestAStoppedJobGoesOn(t *testing.T) {
 	require.Eventually(t, func() bool { return d.file(t, id).State == appsitemap.ImportReady }, waitFor, tick)
 
 	t.Log("as a killed process leaves it")
-	killed := d.lost(t, "Arts")
-	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick, "taken up")
+	id = d.keep(t, "Arts")
+	d.lost(t, plan.JobReadFile, id, "{}")
+	require.Eventually(t, func() bool { return d.file(t, id).State == appsitemap.ImportFailed }, 2*waitFor, tick, "it may be what killed the process")
+	require.Contains(t, d.file(t, id).Message, "Candle Path stopped while it was reading it")
+	d.lost(t, plan.JobSimilar, "", "{}")
+	require.Eventually(t, func() bool { return d.jobs(t, `kind = 'find_similar' AND state = 'completed'`) == 1 }, 2*waitFor, tick, "taken up")
+	d.lost(t, plan.JobSimilar, "", `{"lost": true}`)
+	require.Eventually(t, func() bool { return d.jobs(t, `kind = 'find_similar' AND state = 'discarded'`) == 1 }, 2*waitFor, tick, "lost twice")
 }
 
-// lost is a file whose job runs for an instance that is not there any more.
-func (d desk) lost(t *testing.T, title string) (id string) {
+// keep keeps a file without a job.
+func (d desk) keep(t *testing.T, title string) (id string) {
 	id, err := d.KeepFile(t.Context(), d.ines, "plan.csv", []byte("level,title\n1,"+title+"\n"))
 	require.NoError(t, err)
-	_, err = d.pool.Exec(t.Context(), `INSERT INTO river_job (kind, args, queue, state, attempt, max_attempts, attempted_at, attempted_by)
-		VALUES ('read_file', jsonb_build_object('id', $1::text), 'default', 'running', 1, 5, now() - interval '15 seconds', '{gone}')`, id)
-	require.NoError(t, err)
 	return id
+}
+
+// lost is a job that runs for an instance that is not there any more.
+func (d desk) lost(t *testing.T, kind plan.JobKind, id, metadata string) {
+	_, err := d.pool.Exec(t.Context(), `INSERT INTO river_job (kind, args, queue, state, attempt, max_attempts, attempted_at, attempted_by, metadata)
+		VALUES ($1, jsonb_build_object('id', $2::text), 'default', 'running', 1, 5, now() - interval '15 seconds', '{gone}', $3)`, kind, id, metadata)
+	require.NoError(t, err)
+}
+
+// A job that failed for the last time frees its person: an export that cannot be written does not keep them
+// from beginning another, and one that they stop ends.
+func TestNobodyWaitsForWhatIsGivenUp(t *testing.T) {
+	d := newDesk(t)
+	ctx := t.Context()
+	export := func() string {
+		id, err := d.BeginExport(ctx, d.ines, "1", "")
+		require.NoError(t, err)
+		return id
+	}
+	state := func(id string) editions.LargeState {
+		x, err := d.EditionExport(ctx, d.ines, id)
+		require.NoError(t, err)
+		return x.State
+	}
+	id := export()
+	require.NoError(t, d.GiveUpJob(ctx, plan.Job{Kind: plan.JobExport, ID: id}))
+	require.Equal(t, editions.LargeStopped, state(id))
+	again := export()
+	require.NotEqual(t, id, again)
+	wrote := make(chan error, 1)
+	go func() {
+		wrote <- d.WriteOut(ctx, again, func(ctx context.Context, _ plan.SiteState, _ string, _ io.Writer, progress func(int, int)) error {
+			for done := 0; ctx.Err() == nil; done++ {
+				time.Sleep(tick)
+				progress(done, 1000)
+			}
+			return ctx.Err()
+		})
+	}()
+	require.NoError(t, d.StopExport(ctx, d.ines, again))
+	require.NoError(t, <-wrote)
+	require.Equal(t, editions.LargeStopped, state(again))
 }
 
 // Only what runs for nobody is taken up: a job that takes its time goes on where it is, also after its instance was cut off from the
@@ -183,13 +229,13 @@ func TestOnlyLostJobsAreTakenUp(t *testing.T) {
 	_, err = d.pool.Exec(t.Context(), `INSERT INTO river_job (kind, args, queue, state, attempt, max_attempts, attempted_at, attempted_by)
 		VALUES ('finish_drafts', '{}', 'default', 'running', 1, 1, now() - interval '15 seconds', '{gone}')`)
 	require.NoError(t, err)
-	killed := d.lost(t, "Arts")
-	require.Eventually(t, func() bool { return d.file(t, killed).State == appsitemap.ImportReady }, 2*waitFor, tick)
+	d.lost(t, plan.JobSimilar, "", "{}")
+	require.Eventually(t, func() bool { return d.jobs(t, `kind = 'find_similar' AND state = 'completed'`) == 1 }, 2*waitFor, tick)
 	require.Equal(t, 1, d.jobs(t, `kind = 'finish_drafts' AND state = 'discarded'`), "the next one begins by itself")
 	require.Equal(t, 1, d.jobs(t, `kind = 'read_file' AND state = 'running' AND attempt = 1`))
 	close(goOn)
 	require.Eventually(t, func() bool { return d.file(t, slow).State == appsitemap.ImportReady }, waitFor, tick)
-	require.EqualValues(t, 2, reads.Load())
+	require.EqualValues(t, 1, reads.Load())
 }
 
 // What is timed does not wait for a job whose process was killed in the middle of it.

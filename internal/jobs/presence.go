@@ -9,6 +9,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/platform/background"
 )
 
@@ -20,8 +21,10 @@ type presence struct {
 	name string // of the instance, as the queue notes it with a job
 	log  *slog.Logger
 	conn *pgx.Conn // nil: it was cut off
-	stop context.CancelFunc
-	over <-chan struct{}
+
+	giveUp func(context.Context, plan.Job) error
+	stop   context.CancelFunc
+	over   <-chan struct{}
 }
 
 // Times of a presence. A job is not taken for lost in its first moments, in which an instance that was cut off from the
@@ -35,8 +38,8 @@ const (
 const presenceLock = 0x1ead
 
 // bePresent holds the lock, and looks for lost jobs until it is ended.
-func bePresent(ctx context.Context, pool *pgxpool.Pool, name string, log *slog.Logger, work *background.Group) (*presence, error) {
-	p := &presence{pool: pool, name: name, log: log}
+func bePresent(ctx context.Context, pool *pgxpool.Pool, name string, log *slog.Logger, work *background.Group, giveUp func(context.Context, plan.Job) error) (*presence, error) {
+	p := &presence{pool: pool, name: name, log: log, giveUp: giveUp}
 	if err := p.hold(ctx); err != nil {
 		return nil, err
 	}
@@ -86,27 +89,54 @@ func (p *presence) look(ctx context.Context) error {
 			}
 			continue
 		}
-		n, err := takeUp(ctx, p.conn)
-		switch {
-		case err != nil && ctx.Err() == nil:
+		lost, err := takeUp(ctx, p.conn)
+		if err != nil && ctx.Err() == nil {
 			p.close(p.conn)
 			p.conn = nil
-		case n > 0:
-			p.log.Warn("jobs of a process that was lost are taken up", "jobs", n)
+		}
+		for _, j := range lost {
+			p.log.Warn("job of a process that was lost", "kind", j.Kind, "job", j.ID, "given up", j.GivenUp)
+			if !j.GivenUp {
+				continue
+			}
+			if err := p.giveUp(ctx, plan.Job{Kind: plan.JobKind(j.Kind), ID: j.Of}); err != nil {
+				p.log.Error("free the person of a job", "kind", j.Kind, "job", j.ID, "error", err)
+			}
 		}
 	}
 }
 
-// takeUp makes jobs begin again that run for nobody. What comes back by itself is given up instead, so that the next one begins.
-func takeUp(ctx context.Context, conn *pgx.Conn) (int64, error) {
-	tag, err := conn.Exec(ctx, `UPDATE river_job SET scheduled_at = now(),
-			state = CASE WHEN attempt < max_attempts THEN 'available' ELSE 'discarded' END::river_job_state,
-			finalized_at = CASE WHEN attempt < max_attempts THEN NULL ELSE now() END
-		WHERE state = 'running' AND attempted_at < now() - $2 * interval '1 second'
-		AND hashtext(attempted_by[cardinality(attempted_by)])::bigint & 4294967295 NOT IN (SELECT l.objid::bigint FROM pg_locks l
-			WHERE l.locktype = 'advisory' AND l.classid = $1 AND l.objsubid = 2 AND l.granted
-			AND l.database = (SELECT oid FROM pg_database WHERE datname = current_database()))`, presenceLock, lostAfter.Seconds())
-	return tag.RowsAffected(), err
+// lostJob is a job that ran for an instance that is not there any more.
+type lostJob struct {
+	ID      int64
+	Kind    string
+	Of      string
+	GivenUp bool
+}
+
+// takeUp makes jobs begin again that run for nobody. Given up are those that come back by themselves, so
+// that the next one begins; those that read what strangers made, which may be what ended the process; and
+// those that were lost with a process before.
+func takeUp(ctx context.Context, conn *pgx.Conn) ([]lostJob, error) {
+	var reading []string
+	for _, row := range plan.JobKinds() {
+		if row.Reads {
+			reading = append(reading, string(row.Kind))
+		}
+	}
+	rows, err := conn.Query(ctx, `UPDATE river_job j SET scheduled_at = now(), metadata = j.metadata || '{"lost": true}',
+			state = CASE WHEN l.given_up THEN 'discarded' ELSE 'available' END::river_job_state,
+			finalized_at = CASE WHEN l.given_up THEN now() END
+		FROM (SELECT id, attempt >= max_attempts OR kind = ANY ($3) OR metadata ? 'lost' AS given_up FROM river_job
+			WHERE state = 'running' AND attempted_at < now() - $2 * interval '1 second'
+			AND hashtext(attempted_by[cardinality(attempted_by)])::bigint & 4294967295 NOT IN (SELECT l.objid::bigint FROM pg_locks l
+				WHERE l.locktype = 'advisory' AND l.classid = $1 AND l.objsubid = 2 AND l.granted
+				AND l.database = (SELECT oid FROM pg_database WHERE datname = current_database())) FOR UPDATE SKIP LOCKED) l
+		WHERE j.id = l.id RETURNING j.id, j.kind, coalesce(j.args ->> 'id', '') AS of, l.given_up`, presenceLock, lostAfter.Seconds(), reading)
+	if err != nil {
+		return nil, err
+	}
+	return pgx.CollectRows(rows, pgx.RowToStructByPos[lostJob])
 }
 
 // end lets the lock go.

@@ -65,15 +65,15 @@ func (t *tx) PutEditionExport(ctx context.Context, x editions.EditionExport) err
 	return err
 }
 
-// EditionExportProgress notes how many pages of it are written.
-func (t *tx) EditionExportProgress(ctx context.Context, id string, done, total int) error {
-	_, err := t.exec(ctx, `UPDATE edition_exports SET done = ?, total = ? WHERE site_id = ? AND id = ?`, done, total, t.site, id)
-	return err
+// EditionExportProgress notes how many pages of it are written, and tells whether it is still waited for.
+func (t *tx) EditionExportProgress(ctx context.Context, id string, done, total int) (waits bool, err error) {
+	n, err := t.exec(ctx, `UPDATE edition_exports SET done = ?, total = ? WHERE site_id = ? AND id = ? AND state = ?`, done, total, t.site, id, string(editions.LargeWaiting))
+	return n > 0, err
 }
 
 // EndEditionExport notes how an export ended.
 func (t *tx) EndEditionExport(ctx context.Context, x editions.EditionExport) error {
-	_, err := t.exec(ctx, `UPDATE edition_exports SET state = ?, done = ?, total = ?, bytes = ?, problem = ? WHERE site_id = ? AND id = ?`,
+	_, err := t.exec(ctx, `UPDATE edition_exports SET state = ?, done = ?, total = ?, bytes = ?, problem = ? WHERE site_id = ? AND id = ? AND state = 'waiting'`,
 		string(x.State), x.Done, x.Total, x.Bytes, x.Problem, t.site, x.ID)
 	return err
 }

@@ -37,8 +37,8 @@ func (t *tx) PutLargeEdition(ctx context.Context, l editions.LargeEdition) error
 	return err
 }
 
-// LargeProgress notes how many pages of it are rendered.
-func (t *tx) LargeProgress(ctx context.Context, id string, done int) error {
-	_, err := t.exec(ctx, `UPDATE large_editions SET done = ? WHERE site_id = ? AND id = ?`, done, t.site, id)
-	return err
+// LargeProgress notes how many pages of it are rendered, and tells whether it still waits to go out.
+func (t *tx) LargeProgress(ctx context.Context, id string, done int) (waits bool, err error) {
+	n, err := t.exec(ctx, `UPDATE large_editions SET done = ? WHERE site_id = ? AND id = ? AND state = ?`, done, t.site, id, string(editions.LargeWaiting))
+	return n > 0, err
 }

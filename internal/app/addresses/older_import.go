@@ -137,6 +137,26 @@ func (a *Addresses) ReadOlder(ctx context.Context, id string, read ReadOlder) er
 	return a.Objects.Delete(ctx, olderKey+id)
 }
 
+// GiveUpOlder ends the import of a list whose job will not be tried again.
+func (a *Addresses) GiveUpOlder(ctx context.Context, id string) error {
+	var i OlderImport
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) (err error) {
+		i, err = tx.OlderImport(ctx, id)
+		return err
+	})
+	if errors.Is(err, plan.ErrNotFound) || err == nil && i.Ended() {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	i.State, i.Said = OlderRefused, "The list could not be read: Candle Path stopped while it was reading it. Split it and import the parts."
+	if err := a.endOlder(ctx, i); err != nil {
+		return err
+	}
+	return a.Objects.Delete(ctx, olderKey+id)
+}
+
 // endOlder notes what became of a list, and tells who brought it.
 func (a *Addresses) endOlder(ctx context.Context, i OlderImport) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {

@@ -132,10 +132,13 @@ func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) e
 	if ctx.Err() != nil {
 		return ctx.Err() // the program ends, and goes on when it begins again
 	}
+	if errors.Is(err, errStopped) {
+		return nil
+	}
 	x.State = LargeOut
 	words := fmt.Sprintf("Edition %d is exported and can be downloaded until %s.", x.Edition, x.Ends().Format("2 January, 15:04 UTC"))
 	if err != nil {
-		x.State, x.Problem = LargeStopped, "It could not be written. Try again; if that does not help, whoever runs the program finds the reason under Jobs."
+		x.State, x.Problem = LargeStopped, "It could not be written. Try again. If this continues, tell your administrator, who finds the reason under Background jobs."
 		words = fmt.Sprintf("Edition %d was not exported: it could not be written.", x.Edition)
 		err = errors.Join(plan.ErrGivenUp, err)
 	}
@@ -162,14 +165,25 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 	if err := os.Remove(out.Name()); err != nil { // it has no name from here on, so that nothing is left behind if the program is killed
 		return fmt.Errorf("export an edition: %w", err)
 	}
+	within, end := context.WithCancelCause(ctx)
+	defer end(nil)
 	told := time.Time{}
-	err = write(ctx, st, x.As, out, func(done, total int) {
+	err = write(within, st, x.As, out, func(done, total int) {
 		if now := time.Now(); now.Sub(told) > time.Second/2 {
 			told = now
-			_ = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.EditionExportProgress(ctx, x.ID, done, total) }) // the next one tells
+			_ = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { // the next one tells
+				waits, err := tx.EditionExportProgress(ctx, x.ID, done, total)
+				if err == nil && !waits {
+					end(errStopped)
+				}
+				return err
+			})
 		}
 		x.Done, x.Total = done, total
 	})
+	if errors.Is(context.Cause(within), errStopped) {
+		return errStopped
+	}
 	if err != nil {
 		return err
 	}
@@ -180,6 +194,42 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 		return err
 	}
 	return a.Objects.Put(ctx, x.Key(), out)
+}
+
+// errStopped says that the person who wanted something stopped it.
+var errStopped = errors.New("stopped by the person")
+
+// StopExport stops an export that one began. It is not tried again.
+func (a *Editions) StopExport(ctx context.Context, who plan.Person, id string) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		x, err := tx.EditionExport(ctx, id)
+		if err == nil && x.PersonID != who.ID {
+			err = plan.ErrNotFound
+		}
+		if err != nil {
+			return err
+		}
+		x.State, x.Problem = LargeStopped, "You stopped it."
+		return tx.EndEditionExport(ctx, x)
+	})
+}
+
+// GiveUpExport frees the person of an export that will not be tried again.
+func (a *Editions) GiveUpExport(ctx context.Context, id string) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		x, err := tx.EditionExport(ctx, id)
+		if errors.Is(err, plan.ErrNotFound) || err == nil && x.State != LargeWaiting {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		x.State, x.Problem = LargeStopped, "It could not be written. Try again. If this continues, tell your administrator, who finds the reason under Background jobs."
+		if err := tx.EndEditionExport(ctx, x); err != nil {
+			return err
+		}
+		return tx.Notify(ctx, []plan.Notice{{PersonID: x.PersonID, Kind: plan.NoticeExport, Subject: x.ID, At: a.Now(), Words: fmt.Sprintf("Edition %d was not exported: it could not be written.", x.Edition)}})
+	})
 }
 
 // SweepExports deletes exports that are over.

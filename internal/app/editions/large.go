@@ -121,10 +121,19 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 		return err
 	}
 	looked := change.ParseLooked(l.Looked)
-	e, err := a.Publish(ctx, who, PublishAsk{
+	within, end := context.WithCancelCause(ctx)
+	defer end(nil)
+	e, err := a.Publish(within, who, PublishAsk{
 		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Looked: &looked,
-		Progress: func(done int) { a.progress(ctx, id, done) },
+		Progress: func(done int) {
+			if !a.progress(ctx, id, done) {
+				end(errStopped)
+			}
+		},
 	})
+	if err != nil && errors.Is(context.Cause(within), errStopped) {
+		return nil
+	}
 	words, number := fmt.Sprintf("Edition %d is out: %s", e.Number, l.Why), strconv.Itoa(e.Number)
 	l.State, l.Edition, l.Done = LargeOut, e.Number, l.Total
 	if err != nil {
@@ -157,7 +166,43 @@ func stopped(err error) string {
 	return ""
 }
 
-// progress notes how many pages are rendered, beside the transaction that publishes.
-func (a *Editions) progress(ctx context.Context, id string, done int) {
-	_ = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { return tx.LargeProgress(ctx, id, done) }) // the next one tells
+// progress notes how many pages are rendered, beside the transaction that publishes, and tells whether
+// the edition still waits to go out.
+func (a *Editions) progress(ctx context.Context, id string, done int) (waits bool) {
+	err := a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) (err error) {
+		waits, err = tx.LargeProgress(ctx, id, done)
+		return err
+	})
+	return waits || err != nil // the next one tells
+}
+
+// StopLarge keeps an edition that one publishes from going out, unless it is out already.
+func (a *Editions) StopLarge(ctx context.Context, who plan.Person, id string) error {
+	return a.endLarge(ctx, id, func(l LargeEdition) bool { return l.PersonID == who.ID }, "You stopped it. Nothing was published.", false)
+}
+
+// GiveUpLarge frees the person of an edition that will not be tried again.
+func (a *Editions) GiveUpLarge(ctx context.Context, id string) error {
+	err := a.endLarge(ctx, id, func(LargeEdition) bool { return true }, "It was tried several times. Nothing was published. Your administrator finds the reason under Background jobs.", true)
+	if errors.Is(err, plan.ErrNotFound) {
+		return nil
+	}
+	return err
+}
+
+func (a *Editions) endLarge(ctx context.Context, id string, may func(LargeEdition) bool, problem string, tell bool) error {
+	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+		l, err := tx.LargeEdition(ctx, id)
+		if err == nil && !may(l) {
+			err = plan.ErrNotFound
+		}
+		if err != nil || l.State != LargeWaiting {
+			return err
+		}
+		l.State, l.Problem = LargeStopped, problem
+		if err := tx.PutLargeEdition(ctx, l); err != nil || !tell {
+			return err
+		}
+		return tx.Notify(ctx, []plan.Notice{{PersonID: l.PersonID, Kind: plan.NoticeEdition, At: a.Now(), Words: "The edition that you wanted to publish was not published: " + problem}})
+	})
 }

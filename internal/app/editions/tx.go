@@ -82,12 +82,12 @@ type Tx interface {
 	Clock(ctx context.Context) (time.Time, error)
 	LargeEdition(ctx context.Context, id string) (LargeEdition, error)
 	PutLargeEdition(ctx context.Context, l LargeEdition) error
-	LargeProgress(ctx context.Context, id string, done int) error
+	LargeProgress(ctx context.Context, id string, done int) (waits bool, err error)
 	EditionExport(ctx context.Context, id string) (EditionExport, error)
 	EditionExportsOf(ctx context.Context, person string) ([]EditionExport, error)
 	EditionExportsBefore(ctx context.Context, at time.Time) ([]EditionExport, error)
 	PutEditionExport(ctx context.Context, x EditionExport) error
-	EditionExportProgress(ctx context.Context, id string, done, total int) error
+	EditionExportProgress(ctx context.Context, id string, done, total int) (waits bool, err error)
 	EndEditionExport(ctx context.Context, x EditionExport) error
 	DropEditionExport(ctx context.Context, id string) error
 	PutShownLink(ctx context.Context, l ShownLink, hash []byte) error

@@ -29,21 +29,22 @@ type JobRow struct {
 	Kind   JobKind
 	Name   string // what people call it
 	Recurs bool   // it comes back again and again, so that only the last one is of interest
+	Reads  bool   // it reads what strangers made: where it was lost with its process it is not tried again
 }
 
 // JobKinds is the table of kinds.
 func JobKinds() []JobRow {
 	return []JobRow{
-		{JobReadFile, "Read an imported file", false},
-		{JobImportTexts, "Import the texts of an older site", false},
-		{JobReadOlder, "Import the list of an older site", false},
-		{JobSimilar, "Find similar pages", false},
-		{JobPublish, "Publish a large edition", false},
-		{JobExport, "Export an edition", false},
-		{JobCleanUp, "Delete what is no longer needed", true},
-		{JobVisits, "Write down visits", true},
-		{JobTimed, "Publish what is timed", true},
-		{JobFinishDrafts, "Render drafts and find their words for the search", true},
+		{JobReadFile, "Read an imported file", false, true},
+		{JobImportTexts, "Import the texts of an older site", false, false},
+		{JobReadOlder, "Import the list of an older site", false, true},
+		{JobSimilar, "Find similar pages", false, false},
+		{JobPublish, "Publish a large edition", false, false},
+		{JobExport, "Export an edition", false, false},
+		{JobCleanUp, "Delete what is no longer needed", true, false},
+		{JobVisits, "Write down visits", true, false},
+		{JobTimed, "Publish what is timed", true, false},
+		{JobFinishDrafts, "Render drafts and find their words for the search", true, false},
 	}
 }
 

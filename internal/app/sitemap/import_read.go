@@ -121,6 +121,19 @@ func (a *Sitemap) ReadFile(ctx context.Context, id string, read ReadSheet) error
 	})
 }
 
+// GiveUpImport ends an import whose job will not be tried again, so that nobody waits for it.
+func (a *Sitemap) GiveUpImport(ctx context.Context, id string) error {
+	for state, message := range map[string]string{
+		ImportReading: "The file could not be read: Candle Path stopped while it was reading it. Nothing was changed. If this happens again, save the file as .csv.",
+		ImportTexts:   "The entries are in the plan; some of their texts could not be read.",
+	} {
+		if _, err := a.setImport(ctx, id, state, ImportStep{State: ImportFailed, Message: message}); err != nil && !errors.Is(err, plan.ErrNotFound) {
+			return err
+		}
+	}
+	return nil
+}
+
 // keptSheet is a sheet as it is kept beside its file.
 type keptSheet struct {
 	Entries  []sitemap.Entry

@@ -15,7 +15,7 @@ import (
 const (
 	costPerByte   = 4_000      // of the text: 0.4 s for 100 kB
 	costLeast     = 60_000_000 // that any text may cost
-	delimiterCost = 1.6         // square roots: the costs of a paragraph are (delimiters and brackets)²
+	delimiterCost = 1.6        // square roots: the costs of a paragraph are (delimiters and brackets)²
 	bracketCost   = 2.9
 	defineCost    = 1   // for a definition and each byte of its paragraph
 	openCost      = 300 // for a line and each list or quote that is open

@@ -413,6 +413,9 @@ func EditionExport(id string) string { return Exports + "/" + id }
 // ExportedFile is the file that an export gave.
 func ExportedFile(id string) string { return EditionExport(id) + "/file" }
 
+// Stop stops what is done behind a screen.
+func Stop(screen string) string { return screen + "/stop" }
+
 // HistoryOf tells what became of a page or of whatever else is planned.
 func HistoryOf(id string) string { return with(History, "id", id) }
 

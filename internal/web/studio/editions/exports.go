@@ -45,7 +45,7 @@ func (s *Screens) editionExport(r *shell.Request) error {
 
 func newExport(x editions.EditionExport) largeView {
 	v := largeView{
-		Self: urls.EditionExport(x.ID), Next: urls.PastEdition(x.Edition), NextWords: fmt.Sprintf("See edition %d", x.Edition),
+		Self: urls.EditionExport(x.ID), Stop: urls.Stop(urls.EditionExport(x.ID)), Next: urls.PastEdition(x.Edition), NextWords: fmt.Sprintf("See edition %d", x.Edition),
 		Done: x.Done, Total: x.Total, Problem: x.Problem, Waiting: x.State == editions.LargeWaiting,
 	}
 	switch x.State {
@@ -63,6 +63,15 @@ func newExport(x editions.EditionExport) largeView {
 }
 
 func exportName(x editions.EditionExport) string { return fmt.Sprintf("edition-%d.zip", x.Edition) }
+
+// stopExport stops an export.
+func (s *Screens) stopExport(r *shell.Request) error {
+	if err := s.App.StopExport(r.Ctx(), r.Who, r.Param("id")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.EditionExport(r.Param("id")))
+	return nil
+}
 
 // exportedFile gives what an export wrote.
 func (s *Screens) exportedFile(r *shell.Request) error {

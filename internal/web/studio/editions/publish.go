@@ -44,7 +44,7 @@ func (s *Screens) publish(r *shell.Request) error {
 type largeView struct {
 	shell.Frame
 	Heading, Words, Far, Problem string
-	Self, Next, NextWords        string
+	Self, Stop, Next, NextWords  string
 	File, FileWords              string // what came of it
 	Until                        part.Moment
 	Done, Total                  int
@@ -71,7 +71,7 @@ func (s *Screens) largeEdition(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Next: urls.Edition, NextWords: "Check the next edition", Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
+	v := largeView{Frame: f, Self: urls.LargeEdition(l.ID), Stop: urls.Stop(urls.LargeEdition(l.ID)), Next: urls.Edition, NextWords: "Check the next edition", Done: l.Done, Total: l.Total, Waiting: l.State == editions.LargeWaiting, Problem: l.Problem}
 	v.Heading = fmt.Sprintf("Publishing edition %d", n.Site.Edition+1)
 	if !v.Waiting {
 		v.Heading = "Nothing was published"
@@ -79,6 +79,15 @@ func (s *Screens) largeEdition(r *shell.Request) error {
 	v.Far = part.Thousands(l.Done) + " of " + part.Thousands(l.Total) + " pages are laid out anew"
 	v.Words = part.Count(l.Changes, "change goes", "changes go") + " out. You can leave this page; a notice in your inbox tells when it is done."
 	return s.showLarge(r, v)
+}
+
+// stopLarge keeps a large edition from being published.
+func (s *Screens) stopLarge(r *shell.Request) error {
+	if err := s.App.StopLarge(r.Ctx(), r.Who, r.Param("id")); err != nil {
+		return err
+	}
+	r.Redirect(http.StatusSeeOther, urls.LargeEdition(r.Param("id")))
+	return nil
 }
 
 func (s *Screens) showLarge(r *shell.Request, v largeView) error {
