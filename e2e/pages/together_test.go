@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/testkit"
@@ -51,4 +52,33 @@ func TestSeeingEachOther(t *testing.T) {
 	pressPart(ines, "#lock-note button", "Save and hand it over")
 	anselm.Until(`document.getElementById("lock-note").hidden && document.getElementById("sheet").textContent.includes("Blankets are lent at the gate.")`)
 	ines.Until(`document.getElementById("lock-note").textContent.includes("Anselm Friis has this page open")`)
+}
+
+// Many windows of one browser share one connection: each of them goes on working, and is told what others do.
+func TestManyWindowsOfOneBrowser(t *testing.T) {
+	site := kit.Site(t, true)
+	first := browser.Open(t, site.URL)
+	first.SignIn("ines")
+	tabs := []*testkit.Tab{first}
+	for range 8 {
+		tabs = append(tabs, first.Another())
+	}
+	lawns := testkit.EntryID(t, site, "/visitors/picnic-lawns")
+	for _, tab := range tabs {
+		require.NoError(t, proto.EmulationSetFocusEmulationEnabled{Enabled: true}.Call(tab.Page)) // all are looked at
+		tab.Go("/studio/sitemap?at=" + lawns)                                                     // a browser that has no connection left would wait here
+	}
+	windows := func() (n int) {
+		require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM open_windows`).Scan(&n))
+		return n
+	}
+	require.Eventually(t, func() bool { return windows() == len(tabs) }, 30*time.Second, 50*time.Millisecond, "each says where it is")
+	require.Equal(t, 1, site.Windows(), "over one connection")
+	c := testkit.SignIn(t, site, "marta")
+	status, _ := c.Act(map[string]any{"do": "retitle", "id": lawns, "value": "Lawns for picnics", "confirmed": true})
+	require.Equal(t, 200, status)
+	for _, tab := range tabs {
+		tab.Until(`document.querySelector("#row-` + lawns + ` .t")?.textContent === "Lawns for picnics"`)
+		require.Empty(t, tab.Problems())
+	}
 }

@@ -61,7 +61,7 @@ func (h hands) write(entry string, change func(p *content.Page)) {
 	change(&p)
 	_, err = h.site.App.SavePage(ctx, h.who, entry, window, p, v.Base)
 	require.NoError(h, err)
-	require.NoError(h, h.site.App.ClosePage(ctx, entry, window))
+	require.NoError(h, h.site.App.ClosePage(ctx, h.who, entry, window))
 }
 
 func (h hands) publish(why string) int {

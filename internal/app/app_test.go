@@ -150,7 +150,7 @@ func (d *desk) writePage(login, entry string, p content.Page) {
 	saved, err := d.SavePage(ctx, who, entry, window, p, v.Base)
 	require.NoError(d.t, err)
 	require.Nil(d.t, saved.Clash)
-	require.NoError(d.t, d.ClosePage(ctx, entry, window))
+	require.NoError(d.t, d.ClosePage(ctx, who, entry, window))
 }
 
 func (d *desk) look(login string, leave ...change.Key) editions.NextEdition {

@@ -20,7 +20,7 @@ func (d *desk) text(entry string) string {
 	window := uuid.NewString()
 	v, err := d.OpenPage(d.t.Context(), d.people["marta"], entry, window)
 	require.NoError(d.t, err)
-	require.NoError(d.t, d.ClosePage(d.t.Context(), entry, window))
+	require.NoError(d.t, d.ClosePage(d.t.Context(), d.people["marta"], entry, window))
 	var out []string
 	for _, b := range v.Content.Slots["main"] {
 		out = append(out, b.Text)
@@ -154,7 +154,7 @@ func TestMergingRefusesWhatCannotBe(t *testing.T) {
 	require.NoError(t, err)
 	_, err = d.merge("ines", ponds, compost, nil)
 	require.ErrorContains(t, err, "anselm of Quillmere has \"Compost\" open")
-	require.NoError(t, d.ClosePage(ctx, compost, window))
+	require.NoError(t, d.ClosePage(ctx, d.people["anselm"], compost, window))
 	require.Equal(t, before, d.state(), "nothing was done")
 
 	t.Log("undo stops where somebody wrote on since")

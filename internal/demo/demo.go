@@ -404,7 +404,7 @@ func (l *loader) write(ctx context.Context, who plan.Person, addresses []string)
 		if _, err := l.app.SavePage(ctx, who, id, window, page, open.Base); err != nil {
 			return err
 		}
-		if err := l.app.ClosePage(ctx, id, window); err != nil {
+		if err := l.app.ClosePage(ctx, who, id, window); err != nil {
 			return err
 		}
 	}

@@ -291,15 +291,16 @@ var contract = []struct {
 			require.Equal(d, "topic", got(tx.Templates(d.ctx))(d)[0].Key)
 		})
 	}},
-	{"a lock is given back only by its window", func(d desk) {
+	{"a lock is given back only by its window and person", func(d desk) {
 		l := workflow.Lock{Person: d.ines, Window: plan.NewID(), Taken: noon, Seen: noon}
 		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.PutLock(d.ctx, d.heap, l)) })
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropLock(d.ctx, d.heap, plan.NewID())) })
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropLock(d.ctx, d.heap, d.ines, plan.NewID())) })
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropLock(d.ctx, d.heap, d.marta, l.Window)) })
 		d.read(func(tx app.Tx, _ plan.Site) {
 			kept := got(tx.Lock(d.ctx, d.heap))(d)
 			require.Equal(d, []string{l.Person, l.Window}, []string{kept.Person, kept.Window})
 		})
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropLock(d.ctx, d.heap, l.Window)) })
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropLock(d.ctx, d.heap, d.ines, l.Window)) })
 		d.read(func(tx app.Tx, _ plan.Site) {
 			_, err := tx.Lock(d.ctx, d.heap)
 			require.ErrorIs(d, err, plan.ErrNotFound)

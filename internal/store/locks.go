@@ -76,8 +76,8 @@ func (t *tx) PutLock(ctx context.Context, entry string, l workflow.Lock) error {
 	return err
 }
 
-// DropLock gives it back, if the window still holds it.
-func (t *tx) DropLock(ctx context.Context, entry, window string) error {
-	_, err := t.exec(ctx, `DELETE FROM locks WHERE site_id = ? AND entry_id = ? AND window_id = ?`, t.site, entry, window)
+// DropLock gives it back, if the window of the person still holds it.
+func (t *tx) DropLock(ctx context.Context, entry, person, window string) error {
+	_, err := t.exec(ctx, `DELETE FROM locks WHERE site_id = ? AND entry_id = ? AND person_id::text = ? AND window_id = ?`, t.site, entry, person, window)
 	return err
 }

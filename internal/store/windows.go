@@ -7,12 +7,14 @@ import (
 	"candlepath/internal/app/account"
 )
 
-// PutWindow keeps a window of the studio that is open.
-func (t *tx) PutWindow(ctx context.Context, w account.Window) error {
-	_, err := t.exec(ctx, `INSERT INTO open_windows (id, site_id, person_id, screen, entry_id, since, seen_at) VALUES (?, ?, ?, ?, ?, ?, ?)
-		ON CONFLICT (id) DO UPDATE SET screen = excluded.screen, entry_id = excluded.entry_id, seen_at = excluded.seen_at WHERE open_windows.person_id = excluded.person_id`,
-		w.ID, t.site, w.Person, w.Screen, w.Entry, w.Since, w.Seen)
-	return err
+// PutWindow keeps a window of the studio that is open, and tells whether it was not there before.
+func (t *tx) PutWindow(ctx context.Context, w account.Window) (moved bool, err error) {
+	err = t.scan(ctx, &moved, `WITH was AS (SELECT screen, entry_id FROM open_windows WHERE id = @id),
+		put AS (INSERT INTO open_windows (id, site_id, person_id, screen, entry_id, since, seen_at) VALUES (@id, @site, @person, @screen, @entry, @since, @seen)
+			ON CONFLICT (id) DO UPDATE SET screen = excluded.screen, entry_id = excluded.entry_id, seen_at = excluded.seen_at WHERE open_windows.person_id = excluded.person_id)
+		SELECT NOT EXISTS (SELECT 1 FROM was WHERE screen = @screen AND entry_id = @entry)`,
+		map[string]any{"id": w.ID, "site": t.site, "person": w.Person, "screen": w.Screen, "entry": w.Entry, "since": w.Since, "seen": w.Seen})
+	return moved, err
 }
 
 // SeeWindows notes that windows are open still, and forgets those that were not seen since a time.
@@ -23,9 +25,9 @@ func (t *tx) SeeWindows(ctx context.Context, ids []string, now, before time.Time
 	return t.exec(ctx, `DELETE FROM open_windows WHERE site_id = ? AND seen_at < ?`, t.site, before)
 }
 
-// DropWindow forgets a window that was closed.
-func (t *tx) DropWindow(ctx context.Context, id string) error {
-	_, err := t.exec(ctx, `DELETE FROM open_windows WHERE site_id = ? AND id = ?`, t.site, id)
+// DropWindows forgets windows of a person that were closed.
+func (t *tx) DropWindows(ctx context.Context, person string, ids []string) error {
+	_, err := t.exec(ctx, `DELETE FROM open_windows WHERE site_id = ? AND person_id::text = ? AND id::text `+inSet, t.site, person, setText(ids))
 	return err
 }
 

@@ -10,6 +10,7 @@ const scripts = await build({
     studio: "web/assets/src/js/studio.js",
     editor: "web/assets/src/js/pages/editor.js",
     reader: "web/assets/src/js/reader.js",
+    "live-worker": "web/assets/src/js/live-worker.js",
   },
   bundle: true,
   minify: true,

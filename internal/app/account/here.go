@@ -33,27 +33,33 @@ const (
 	mostHere  = 500 // windows that are told of
 )
 
-// Come keeps a window that was opened, or where it went.
-func (a *Account) Come(ctx context.Context, who plan.Person, w Window) error {
-	w.Person, w.Seen = who.ID, a.Now()
-	if w.Since.IsZero() {
-		w.Since = w.Seen
-	}
+// Come keeps windows that were opened, or where they went; that is their sign of life, too. Others are
+// told only where something of it is new.
+func (a *Account) Come(ctx context.Context, who plan.Person, windows ...Window) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.MayPlan(s, who); err != nil {
 			return err
 		}
-		if err := tx.PutWindow(ctx, w); err != nil {
-			return err
+		tell := false
+		for _, w := range windows {
+			w.Person, w.Since, w.Seen = who.ID, a.Now(), a.Now()
+			moved, err := tx.PutWindow(ctx, w)
+			if err != nil {
+				return err
+			}
+			tell = tell || moved
+		}
+		if !tell {
+			return nil
 		}
 		return tx.TellWork(ctx, "here")
 	})
 }
 
-// Leave forgets a window that was closed.
-func (a *Account) Leave(ctx context.Context, id string) error {
+// Leave forgets windows of a person that were closed.
+func (a *Account) Leave(ctx context.Context, who plan.Person, ids []string) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
-		if err := tx.DropWindow(ctx, id); err != nil {
+		if err := tx.DropWindows(ctx, who.ID, ids); err != nil {
 			return err
 		}
 		return tx.TellWork(ctx, "here")

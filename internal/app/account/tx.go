@@ -20,8 +20,8 @@ type Tx interface {
 	Notices(ctx context.Context, person string, n int) ([]plan.Notice, error)
 	Unread(ctx context.Context, person string) (int, error)
 	MarkRead(ctx context.Context, person string, id int64, all bool, at time.Time) error
-	PutWindow(ctx context.Context, w Window) error
-	DropWindow(ctx context.Context, id string) error
+	PutWindow(ctx context.Context, w Window) (moved bool, err error)
+	DropWindows(ctx context.Context, person string, ids []string) error
 	// SeeWindows notes that windows are open still, and forgets those not seen since a time.
 	SeeWindows(ctx context.Context, ids []string, now, before time.Time) (forgotten int64, err error)
 	Windows(ctx context.Context, since time.Time, n int) ([]Window, error)

@@ -52,8 +52,8 @@ func (a *Pages) takeLock(ctx context.Context, tx Tx, who plan.Person, entry stri
 		return LockState{}, err
 	}
 	before, now := l, a.Now()
-	if ask.Answer != "" && l.Person == who.ID {
-		l = l.Answer(ask.Window, ask.Answer == AnswerYes, now)
+	if ask.Answer != "" {
+		l = l.Answer(who.ID, ask.Window, ask.Answer == AnswerYes, now)
 	}
 	if ask.Ask {
 		l = l.Ask(who.ID, ask.Window, now)

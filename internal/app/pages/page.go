@@ -132,9 +132,9 @@ func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, 
 }
 
 // ClosePage gives the lock of a window back.
-func (a *Pages) ClosePage(ctx context.Context, entry, window string) error {
+func (a *Pages) ClosePage(ctx context.Context, who plan.Person, entry, window string) error {
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
-		if err := tx.DropLock(ctx, entry, window); err != nil {
+		if err := tx.DropLock(ctx, entry, who.ID, window); err != nil {
 			return err
 		}
 		return tellLock(ctx, tx, entry)

@@ -24,7 +24,7 @@ type Tx interface {
 	// it until the transaction ends.
 	HoldLock(ctx context.Context, entry string) (workflow.Lock, error)
 	PutLock(ctx context.Context, entry string, l workflow.Lock) error
-	DropLock(ctx context.Context, entry, window string) error
+	DropLock(ctx context.Context, entry, person, window string) error
 	Keep(ctx context.Context, k KeptText) error
 	Kept(ctx context.Context, entry, person string) ([]KeptText, error)
 	DropKept(ctx context.Context, id, person string) error

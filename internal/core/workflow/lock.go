@@ -50,11 +50,12 @@ func (l Lock) Question(window string, now time.Time) *LockAsked {
 	return l.Asked
 }
 
-// Answer is what the window that holds the lock says to who asks for it: they get it, or not now.
-func (l Lock) Answer(window string, yes bool, now time.Time) Lock {
+// Answer is what the window that holds the lock says to who asks for it: they get it, or not now. Only the
+// person who holds it answers: ids of windows are no secrets.
+func (l Lock) Answer(person, window string, yes bool, now time.Time) Lock {
 	asked := l.Question(window, now)
 	switch {
-	case asked == nil:
+	case asked == nil || l.Person != person:
 		return l
 	case yes:
 		return Lock{Person: asked.Person, Window: asked.Window, Taken: now, Seen: now}
@@ -68,8 +69,8 @@ func (l Lock) Answer(window string, yes bool, now time.Time) Lock {
 // Held tells whether the lock still holds.
 func (l Lock) Held(now time.Time) bool { return l.Window != "" && now.Sub(l.Seen) < LockFor }
 
-// Take gives the lock to a window, or renews it, unless another window holds
-// it; by force it is taken from whoever has it.
+// Take gives the lock to a window, or renews it, unless another window, or the
+// same one of another person, holds it; by force it is taken from whoever has it.
 func (l Lock) Take(person, window string, now time.Time, force bool) (Lock, bool) {
 	return l.TakeAfter(person, window, "", now, force)
 }
@@ -81,7 +82,7 @@ func (l Lock) TakeAfter(person, window, was string, now time.Time, force bool) (
 	case l.Held(now) && was != "" && l.Window == was && l.Person == person:
 		l.Window, l.Seen = window, now
 		return l, true
-	case l.Held(now) && l.Window == window:
+	case l.Held(now) && l.Window == window && l.Person == person:
 		l.Seen = now
 		return l, true
 	case l.Held(now) && !force:

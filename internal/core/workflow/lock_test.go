@@ -53,6 +53,10 @@ func TestAReloadedWindowHasWhatItHad(t *testing.T) {
 	require.False(t, mine, "nobody else's")
 	_, mine = held.TakeAfter("ines", "b", "c", noon.Add(time.Second), false)
 	require.False(t, mine, "another window took it over meanwhile")
+	_, mine = held.Take("marta", "a", noon.Add(time.Second), false)
+	require.False(t, mine, "who knows the id of a window does not hold its lock")
+	asked := held.Ask("noor", "c", noon)
+	require.Equal(t, asked, asked.Answer("marta", "a", true, noon), "nor answer for it")
 }
 
 func TestOnlyTheHolderCanHaveSaved(t *testing.T) {
@@ -79,12 +83,12 @@ func TestAskingForALock(t *testing.T) {
 	require.Equal(t, asked, asked.Ask("kofi", "c", at(3)), "one question at a time")
 	require.Nil(t, asked.Question("a", at(200)), "a question does not stand for ever")
 
-	handed := asked.Answer("a", true, at(5))
+	handed := asked.Answer("ines", "a", true, at(5))
 	require.Equal(t, workflow.Lock{Person: "noor", Window: "b", Taken: at(5), Seen: at(5)}, handed)
-	require.Equal(t, asked, asked.Answer("c", true, at(5)), "others do not answer")
-	require.Equal(t, held, held.Answer("a", true, at(5)), "nobody asked")
+	require.Equal(t, asked, asked.Answer("ines", "c", true, at(5)), "others do not answer")
+	require.Equal(t, held, held.Answer("ines", "a", true, at(5)), "nobody asked")
 
-	told := asked.Answer("a", false, at(5))
+	told := asked.Answer("ines", "a", false, at(5))
 	require.True(t, told.Asked.Declined)
 	require.Equal(t, "a", told.Window)
 	require.False(t, told.Asks("b", at(6)))

@@ -53,6 +53,8 @@ type Server struct {
 	// SetupCode is what whoever makes the first site has to know; empty where there
 	// is a site.
 	SetupCode string
+	// Windows counts the connections over which windows of the studio wait for news.
+	Windows func() int
 	// EndStreams ends the connections of windows that wait for news.
 	EndStreams func()
 
@@ -119,7 +121,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 	})
 	s.work.Keep(ctx, "follow editions", s.Reader.Follow)
 	s.work.Keep(ctx, "tell of windows", desk.Live().Watch)
-	s.EndStreams = desk.Live().End
+	s.EndStreams, s.Windows = desk.Live().End, desk.Live().Connections
 	s.jobs, err = jobs.Start(context.WithoutCancel(ctx), pool, jobs.Options{App: a, Read: ReadSheet, OpenOld: OpenOldSite, ReadOlder: ReadOlder, WriteExport: s.writeExport, Log: o.Log, Work: &s.work})
 	if err != nil {
 		s.Close()

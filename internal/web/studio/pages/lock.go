@@ -63,5 +63,5 @@ func (s *Screens) closePage(r *shell.Request) error {
 		return err
 	}
 	r.Status(http.StatusNoContent)
-	return s.App.ClosePage(r.Ctx(), r.Param("id"), f.Window)
+	return s.App.ClosePage(r.Ctx(), r.Who, r.Param("id"), f.Window)
 }

@@ -27,7 +27,7 @@ func (s *Screens) savePage(r *shell.Request) error {
 		return err
 	}
 	if f.Close {
-		if err := s.App.ClosePage(r.Ctx(), r.Param("id"), f.Window); err != nil {
+		if err := s.App.ClosePage(r.Ctx(), r.Who, r.Param("id"), f.Window); err != nil {
 			return err
 		}
 	}

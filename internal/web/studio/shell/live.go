@@ -33,8 +33,8 @@ type Live struct {
 
 // liveApp is what it asks for.
 type liveApp interface {
-	Come(ctx context.Context, who plan.Person, w account.Window) error
-	Leave(ctx context.Context, id string) error
+	Come(ctx context.Context, who plan.Person, windows ...account.Window) error
+	Leave(ctx context.Context, who plan.Person, ids []string) error
 	StillOpen(ctx context.Context, ids []string) error
 	WhoIsHere(ctx context.Context) ([]account.Here, error)
 	SiteNow(ctx context.Context) (plan.Site, error)
@@ -45,16 +45,18 @@ type liveApp interface {
 type window struct {
 	id, person string
 	wake       chan struct{}
+	over       chan struct{} // closed when the window has another connection
 	mu         sync.Mutex
 	news       map[string]string // by event
 }
 
 const (
-	mostWindows  = 2000 // of an instance
-	mostOfPerson = 20
-	liveFor      = 10 * time.Minute // then a window connects again, and is asked again who it is
-	alive        = 20 * time.Second
-	tellAfter    = 150 * time.Millisecond // so that many acts at a time are told once
+	mostWindows   = 2000 // of an instance
+	mostOfPerson  = 20
+	mostOfBrowser = 100
+	liveFor       = 10 * time.Minute // then a window connects again, and is asked again who it is
+	alive         = 20 * time.Second
+	tellAfter     = 150 * time.Millisecond // so that many acts at a time are told once
 )
 
 // NewLive makes it.
@@ -80,6 +82,9 @@ func (l *Live) Watch(ctx context.Context) error {
 		}
 	}
 }
+
+// Connections counts those that are open.
+func (l *Live) Connections() int { return len(l.ids()) }
 
 func (l *Live) ids() (ids []string) {
 	l.mu.Lock()
@@ -178,16 +183,23 @@ var errFull = errors.New("too many windows are open")
 func (l *Live) open(id, person string) (*window, error) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	before := l.windows[id]
+	if before != nil && before.person != person {
+		return nil, errFull // nobody else opens it
+	}
 	own := 0
 	for _, w := range l.windows {
-		if w.person == person && w.id != id {
+		if w.person == person && w != before {
 			own++
 		}
 	}
 	if own >= mostOfPerson || len(l.windows) >= mostWindows {
 		return nil, errFull
 	}
-	w := &window{id: id, person: person, wake: make(chan struct{}, 1), news: map[string]string{}}
+	if before != nil {
+		close(before.over) // one connection a window
+	}
+	w := &window{id: id, person: person, wake: make(chan struct{}, 1), over: make(chan struct{}), news: map[string]string{}}
 	l.windows[id] = w
 	return w, nil
 }
@@ -230,14 +242,16 @@ func (s *Shell) live(r *Request) error {
 		r.Status(http.StatusServiceUnavailable)
 		return nil
 	}
-	ctx := r.Ctx()
+	ctx, shared := r.Ctx(), r.Query("shared") != "" // by windows that say themselves where they are
 	defer func() {
-		if s.Live.close(w) {
-			_ = s.App.Leave(context.WithoutCancel(ctx), w.id) // else it is forgotten after a while
+		if s.Live.close(w) && !shared {
+			_ = s.App.Leave(context.WithoutCancel(ctx), r.Who, []string{w.id}) // else it is forgotten after a while
 		}
 	}()
-	if err := s.App.Come(ctx, r.Who, at); err != nil {
-		return err
+	if !shared {
+		if err := s.App.Come(ctx, r.Who, at); err != nil {
+			return err
+		}
 	}
 	r.Header("Content-Type", "text/event-stream; charset=utf-8")
 	r.Header("Cache-Control", "no-store")
@@ -278,6 +292,8 @@ func (w *window) send(ctx context.Context, out http.ResponseWriter, ended <-chan
 			return nil
 		case <-ended:
 			return nil
+		case <-w.over:
+			return nil
 		case <-over.C:
 			return nil
 		case <-beat.C:
@@ -290,16 +306,31 @@ func (w *window) send(ctx context.Context, out http.ResponseWriter, ended <-chan
 	}
 }
 
-// liveAt notes where a window went.
+// liveAt notes where windows are, which is their sign of life as well, and which were closed.
 func (s *Shell) liveAt(r *Request) error {
-	var f struct{ Window, Screen, Entry string }
+	var f struct {
+		Windows []struct{ Window, Screen, Entry string }
+		Gone    []string
+	}
 	if err := r.Json(&f); err != nil {
 		return err
 	}
-	at, err := place(r, f.Window, f.Screen, f.Entry)
-	if err != nil {
-		return err
+	if len(f.Windows) > mostOfBrowser || len(f.Gone) > mostOfBrowser {
+		return plan.ErrNotFound
+	}
+	var windows []account.Window
+	for _, w := range f.Windows {
+		at, err := place(r, w.Window, w.Screen, w.Entry)
+		if err != nil {
+			return err
+		}
+		windows = append(windows, at)
 	}
 	r.Status(http.StatusNoContent)
-	return s.App.Come(r.Ctx(), r.Who, at)
+	if len(f.Gone) > 0 {
+		if err := s.App.Leave(r.Ctx(), r.Who, f.Gone); err != nil {
+			return err
+		}
+	}
+	return s.App.Come(r.Ctx(), r.Who, windows...)
 }

@@ -21,10 +21,10 @@ type fakeWork struct {
 	here  []account.Here
 }
 
-func (f *fakeWork) Come(context.Context, plan.Person, account.Window) error { return nil }
-func (f *fakeWork) Leave(context.Context, string) error                     { return nil }
-func (f *fakeWork) StillOpen(context.Context, []string) error               { return nil }
-func (f *fakeWork) WhoIsHere(context.Context) ([]account.Here, error)       { return f.here, nil }
+func (f *fakeWork) Come(context.Context, plan.Person, ...account.Window) error { return nil }
+func (f *fakeWork) Leave(context.Context, plan.Person, []string) error         { return nil }
+func (f *fakeWork) StillOpen(context.Context, []string) error                  { return nil }
+func (f *fakeWork) WhoIsHere(context.Context) ([]account.Here, error)          { return f.here, nil }
 func (f *fakeWork) SiteNow(context.Context) (plan.Site, error) {
 	return plan.Site{Edition: 3, PlanVersion: f.asked.Add(1)}, nil
 }
@@ -61,6 +61,9 @@ func TestWindowsAreTold(t *testing.T) {
 		again, err := l.open("one", "ines")
 		require.NoError(t, err)
 		require.False(t, l.close(w), "the window has another connection by now")
+		require.NoError(t, w.send(t.Context(), rec, nil), "and this one ends")
+		_, err = l.open("one", "noor")
+		require.ErrorIs(t, err, errFull, "nobody else opens it")
 		require.True(t, l.close(again))
 		for k := range mostOfPerson {
 			_, err := l.open(strings.Repeat("w", k+1), "ines")

@@ -1,4 +1,5 @@
-// What others do, as it happens: one connection a window, as long as the window is looked at. What comes is told as events
+// What others do, as it happens, as long as the window is looked at: over one connection for all windows of a browser, which a
+// worker holds, or one a window where there are no such workers. What comes is told as events
 // of the page, so that whatever stands there takes what it needs:
 //   live-plan  something is planned or published   live-here  who is here   live-lock  a lock changed, of an entry
 // Where the window is, others are told: here-at says it.
@@ -13,7 +14,8 @@ export function startLive(body) {
     person: body.dataset.person,
     screen: screenOf(location.pathname),
     entry: "",
-    stream: null,
+    stream: null, // with close() and tell(where)
+    worker: body.dataset.live,
     leaving: 0,
     telling: 0,
     own: 0, // when this window itself changed something last
@@ -43,15 +45,63 @@ function seen(l) {
 
 function connect(l) {
   if (l.stream) return;
-  const q = new URLSearchParams({ window: l.window, screen: l.screen, entry: l.entry });
-  l.stream = new EventSource("/studio/live?" + q);
-  l.stream.addEventListener("plan", (e) => plan(l, e.data));
-  l.stream.addEventListener("here", (e) => drawHere(l, JSON.parse(e.data)));
-  l.stream.addEventListener("lock", (e) => tell("live-lock", JSON.parse(e.data)));
-  l.stream.onerror = () => {
-    if (l.stream?.readyState !== EventSource.CLOSED) return; // it tries again by itself
+  l.stream = (l.worker && shared(l)) || alone(l);
+}
+
+const at = (l) => ({ window: l.window, screen: l.screen, entry: l.entry });
+
+const events = {
+  plan: (l, data) => plan(l, data),
+  here: (l, data) => drawHere(l, JSON.parse(data)),
+  lock: (l, data) => tell("live-lock", JSON.parse(data)),
+};
+
+const beatEvery = 10000;
+
+// shared listens to the worker that holds the connection of this browser; null where there can be none.
+function shared(l) {
+  let worker;
+  try {
+    worker = new SharedWorker(l.worker, { name: "live of " + l.person });
+  } catch {
+    return null; // no such workers here
+  }
+  const say = (m) => worker.port.postMessage(m);
+  worker.port.onmessage = (e) => events[e.data.event](l, e.data.data);
+  worker.onerror = () => {
+    l.worker = ""; // it could not be loaded
+    leave(l);
+    connect(l);
+  };
+  say({ at: at(l) });
+  const beat = setInterval(() => say({ beat: true }), beatEvery);
+  return {
+    tell: (where) => say({ at: where }),
+    close() {
+      clearInterval(beat);
+      say({ leave: true });
+      worker.port.close();
+    },
+  };
+}
+
+// alone is a connection of this window.
+function alone(l) {
+  const stream = new EventSource("/studio/live?" + new URLSearchParams(at(l)));
+  for (const [event, f] of Object.entries(events)) stream.addEventListener(event, (e) => f(l, e.data));
+  stream.onerror = () => {
+    if (stream.readyState !== EventSource.CLOSED) return; // it tries again by itself
     leave(l);
     l.leaving = setTimeout(() => seen(l), 30000);
+  };
+  return {
+    tell: (where) =>
+      fetch("/studio/live/at", {
+        method: "POST",
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify({ windows: [where] }),
+      }).catch(() => {}), // the next move tells
+    close: () => stream.close(),
   };
 }
 
@@ -82,20 +132,12 @@ function plan(l, text) {
 }
 
 // moved tells others where this window is, once it stays there.
-function moved(l, at) {
-  if (at.entry === l.entry) return;
-  l.entry = at.entry;
+function moved(l, to) {
+  if (to.entry === l.entry) return;
+  l.entry = to.entry;
   clearTimeout(l.telling);
   if (!l.stream) return;
-  l.telling = setTimeout(
-    () =>
-      fetch("/studio/live/at", {
-        method: "POST",
-        headers: { "Content-Type": "application/json" },
-        body: JSON.stringify({ window: l.window, screen: l.screen, entry: l.entry }),
-      }).catch(() => {}), // the next move tells
-    400,
-  );
+  l.telling = setTimeout(() => l.stream?.tell(at(l)), 400);
 }
 
 const initials = (name) =>
