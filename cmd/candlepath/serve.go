@@ -32,6 +32,7 @@ type config struct {
 	Proxies     string        `env:"TRUSTED_PROXIES" help:"Addresses and networks, with commas between them, of servers that say for whom they pass a request on (X-Forwarded-For, X-Forwarded-Proto)."`
 	LogLevel    slog.Level    `env:"LOG_LEVEL" default:"INFO" help:"What is logged at least: DEBUG, INFO, WARN or ERROR."`
 	LogFormat   string        `env:"LOG_FORMAT" default:"text" enum:"text,json" help:"How it is logged: text or json."`
+	MetricsAddr string        `env:"METRICS_ADDR" default:"127.0.0.1:9478" help:"Address at which metrics are served, for Prometheus; none if empty."`
 	PprofAddr   string        `env:"PPROF_ADDR" help:"Loopback address for pprof; none if empty."`
 	MemoryLimit int64         `env:"MEMORY_LIMIT_MB" help:"Soft limit of memory in MB; 0 takes three quarters of the machine's or the container's. GOMEMLIMIT wins."`
 }
@@ -125,8 +126,15 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 	}
 	h := c.httpServer(s.Handler)
 	h.RegisterOnShutdown(s.EndStreams)
-	failed := make(chan error, 2)
+	failed := make(chan error, 3)
 	go func() { failed <- h.Serve(l) }()
+	if c.MetricsAddr != "" {
+		end, err := c.serveMetrics(s.Metrics, log, failed)
+		if err != nil {
+			return err
+		}
+		defer end()
+	}
 	if c.PprofAddr != "" {
 		ops, err := pprofServer(c.PprofAddr)
 		if err != nil {
@@ -143,6 +151,31 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 	}
 	fmt.Println("\nStopping.")
 	return goodbye(h)
+}
+
+// metricsAddr is where metrics are served unless another address is named.
+const metricsAddr = "127.0.0.1:9478"
+
+// serveMetrics serves metrics at an address of their own, which readers do not reach. A second instance on
+// this machine does without, unless it is told another address.
+func (c config) serveMetrics(metrics http.Handler, log *slog.Logger, failed chan<- error) (end func(), err error) {
+	l, err := net.Listen("tcp", c.MetricsAddr)
+	if err != nil && c.MetricsAddr == metricsAddr {
+		log.Warn("metrics are not served; set METRICS_ADDR to another address", "error", err)
+		return func() {}, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("METRICS_ADDR: %w", err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("GET /metrics", metrics)
+	h := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
+	go func() {
+		if err := h.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+			failed <- fmt.Errorf("metrics: %w", err)
+		}
+	}()
+	return func() { _ = h.Close() }, nil
 }
 
 // httpServer is the server with its time limits. Uploads and large answers move

@@ -4,6 +4,9 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
+	"os"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -12,7 +15,9 @@ import (
 	"candlepath/internal/app/account"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/markup"
+	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/urls"
 )
 
@@ -23,7 +28,7 @@ type setupCmd struct {
 	Host     string `required:"" help:"Host at which colleagues reach it, like inside.quillmere.example."`
 	Manager  string `required:"" help:"Sign-in name of the first site manager."`
 	Name     string `help:"Their name; the sign-in name if empty."`
-	Plain    bool   `help:"The site is reached by http, not https."`
+	Plain    bool   `help:"The site is reached by http, not https. A port or an address of this machine says so, too."`
 }
 
 func (c *setupCmd) Run() error {
@@ -52,7 +57,7 @@ func (c *setupCmd) Run() error {
 		return err
 	}
 	scheme := "https://"
-	if c.Plain {
+	if c.Plain || urls.WithoutTLS(c.Host) {
 		scheme = "http://"
 	}
 	fmt.Printf("The site %q is there. Start the program with candlepath serve; then choose your password, within three days, at\n\n  %s%s%s/%s\n\n", c.Site, scheme, c.Host, urls.Password, token)
@@ -62,6 +67,8 @@ func (c *setupCmd) Run() error {
 // checkCmd looks at what the program needs, and says what is wrong.
 type checkCmd struct {
 	Database string `env:"DATABASE_URL" required:"" help:"PostgreSQL to look at."`
+	Objects  string `name:"objects" env:"FILES" default:".run/files" help:"Where pictures and files are kept, as for serve."`
+	Proxies  string `env:"TRUSTED_PROXIES" help:"Servers that pass requests on, as for serve."`
 }
 
 func (c *checkCmd) Run() error {
@@ -85,9 +92,11 @@ func (c *checkCmd) Run() error {
 	if err == nil {
 		tell("server", serverVersion(ctx, pool))
 		tell("schema", requireSchema(ctx, pool))
-		tell("storage", canStore(ctx, pool))
+		tell("tables", canStore(ctx, pool))
 		tell("clock", clocksAgree(ctx, pool))
+		tell("proxies", c.proxiesTrusted(ctx, pool))
 	}
+	tell("files", canKeep(ctx, c.Objects))
 	if wrong > 0 {
 		return &exitError{code: exitFindings, message: ""}
 	}
@@ -126,6 +135,56 @@ func canStore(ctx context.Context, pool *pgxpool.Pool) error {
 		return errors.Join(errors.New("the database can only be read"), err)
 	}
 	return nil
+}
+
+// canKeep writes a file, reads it and removes it.
+func canKeep(ctx context.Context, where string) (err error) {
+	if folder, is := objects.Folder(where); is {
+		if _, err := os.Stat(folder); err != nil {
+			return fmt.Errorf("FILES: %w; make the folder, and let the user that runs Candle Path write to it", err)
+		}
+	}
+	kept, err := objects.Open(ctx, where)
+	if err != nil {
+		return fmt.Errorf("FILES: %w", err)
+	}
+	defer kept.Close()
+	const key, text = "candlepath-check", "fine"
+	if err := kept.Put(ctx, key, strings.NewReader(text)); err != nil {
+		return fmt.Errorf("FILES: a file cannot be written: %w", err)
+	}
+	defer func() { err = errors.Join(err, kept.Delete(ctx, key)) }()
+	r, _, err := kept.Get(ctx, key)
+	if err != nil {
+		return fmt.Errorf("FILES: a file cannot be read: %w", err)
+	}
+	defer r.Close()
+	if got, err := io.ReadAll(r); err != nil || string(got) != text {
+		return errors.Join(errors.New("FILES: a file was not read as it was written"), err)
+	}
+	return nil
+}
+
+// proxiesTrusted tells of servers that passed requests on lately and are not trusted to say for whom.
+func (c *checkCmd) proxiesTrusted(ctx context.Context, pool *pgxpool.Pool) error {
+	trusted, err := border.ParseProxies(c.Proxies)
+	if err != nil {
+		return fmt.Errorf("TRUSTED_PROXIES: %w", err)
+	}
+	if has, wants, err := store.Schema(ctx, pool); err != nil || has != wants {
+		return err // the schema is told of already
+	}
+	st, err := store.Open(pool)
+	if err != nil {
+		return err
+	}
+	seen, err := app.New(st, markup.New(), nil, time.Now).Neighbours(ctx)
+	for _, address := range seen {
+		if !trusted.Trusts(address) {
+			err = errors.Join(err, fmt.Errorf("requests are passed on by %s, which is not in TRUSTED_PROXIES: all who come by it share one address in the limits of sign-in", address))
+		}
+	}
+	return err
 }
 
 // mostApart is how much the clocks here and at the database may differ.

@@ -210,12 +210,100 @@ func TestASchemaOfAnotherProgramIsRefused(t *testing.T) {
 }
 
 func TestCheckSaysWhatIsWrong(t *testing.T) {
-	out, err := program(t, []string{"DATABASE_URL=" + kit.DSN(t, false)}, "check")
+	files := t.TempDir()
+	env := []string{"DATABASE_URL=" + kit.DSN(t, false), "FILES=" + files}
+	out, err := program(t, env, "check")
 	require.NoError(t, err, out)
-	require.Equal(t, 5, strings.Count(out, "fine "), out)
+	require.Equal(t, 7, strings.Count(out, "fine "), out)
+	left, err := os.ReadDir(files)
+	require.NoError(t, err)
+	require.Empty(t, left, "what was written is removed")
+	out, err = program(t, append(env, "FILES="+filepath.Join(files, "nowhere")), "check")
+	require.Error(t, err)
+	require.Contains(t, out, "wrong  files")
+	require.Contains(t, out, "make the folder")
 	out, err = program(t, []string{"DATABASE_URL=postgres://nobody@127.0.0.1:1/none"}, "check")
 	require.Error(t, err)
 	require.Contains(t, out, "wrong  database")
+}
+
+// asShipped is the environment in which the unit starts the program, and its folder, which stands in place of
+// the one that the service manager makes.
+func asShipped(t *testing.T) (env []string, state string) {
+	unit, err := os.ReadFile(testkit.Root("deploy", "candlepath.service"))
+	require.NoError(t, err)
+	require.Regexp(t, `(?m)^StateDirectory=candlepath$`, string(unit))
+	require.Regexp(t, `(?m)^WorkingDirectory=%S/candlepath$`, string(unit))
+	lib, err := os.MkdirTemp("/var/tmp", "candlepath-test-unit-")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = os.RemoveAll(lib) })
+	require.NoError(t, os.Chmod(lib, 0o755))
+	state = filepath.Join(lib, "candlepath")
+	require.NoError(t, os.Mkdir(state, 0o750))
+	for _, m := range regexp.MustCompile(`(?m)^Environment=(.*)$`).FindAllStringSubmatch(string(unit), -1) {
+		env = append(env, strings.ReplaceAll(m[1], "%S", lib))
+	}
+	return env, state
+}
+
+// The unit starts the program as it is shipped: by its environment alone, as a user that owns nothing but its
+// folder.
+func TestTheUnitStarts(t *testing.T) {
+	path, err := binary()
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(path, 0o755))
+	env, state := asShipped(t)
+	addr := testkit.FreeAddress(t)
+	env = append(env, "DATABASE_URL="+kit.Bare(t), "ADDR="+addr, "METRICS_ADDR="+testkit.FreeAddress(t))
+	run := func(arg string) *exec.Cmd {
+		cmd := exec.Command(path, arg)
+		cmd.Env, cmd.Dir = env, state
+		if os.Getuid() == 0 {
+			const nobody = 65534
+			require.NoError(t, os.Chown(state, nobody, nobody))
+			cmd.SysProcAttr = &syscall.SysProcAttr{Credential: &syscall.Credential{Uid: nobody, Gid: nobody}}
+		}
+		return cmd
+	}
+	out, err := run("migrate").CombinedOutput() // ExecStartPre
+	require.NoError(t, err, string(out))
+	served := run("serve")
+	require.NoError(t, served.Start())
+	t.Cleanup(func() { _ = served.Process.Kill(); _ = served.Wait() })
+	require.Eventually(t, func() bool {
+		resp, err := http.Get("http://" + addr + "/healthz")
+		if err == nil {
+			resp.Body.Close()
+		}
+		return err == nil
+	}, 30*time.Second, 50*time.Millisecond)
+	require.DirExists(t, filepath.Join(state, "files"))
+}
+
+// A proxy on this machine that is not trusted is told of: in the log, at the next start, and by check.
+func TestAnUntrustedProxyIsTold(t *testing.T) {
+	env := []string{"DATABASE_URL=" + kit.DSN(t, true), "FILES=" + t.TempDir(), "METRICS_ADDR=" + testkit.FreeAddress(t)}
+	r := start(t, env, "serve")
+	ask, err := http.NewRequest("GET", r.url+"/", nil)
+	require.NoError(t, err)
+	ask.Header.Set("X-Forwarded-For", "203.0.113.7")
+	resp, err := http.DefaultClient.Do(ask)
+	require.NoError(t, err)
+	resp.Body.Close()
+	told := func(r *running) bool { return strings.Contains(r.said(), "not in TRUSTED_PROXIES") }
+	require.Eventually(t, func() bool { return told(r) }, 10*time.Second, 20*time.Millisecond)
+	var out string
+	require.Eventually(t, func() bool {
+		out, err = program(t, env, "check")
+		return err != nil
+	}, 10*time.Second, 100*time.Millisecond)
+	require.Contains(t, out, "passed on by 127.0.0.1")
+	_, err = r.stop(syscall.SIGTERM)
+	require.NoError(t, err)
+	again := start(t, env, "serve")
+	require.Eventually(t, func() bool { return told(again) }, 10*time.Second, 20*time.Millisecond, "at start")
+	_, err = program(t, append(env, "TRUSTED_PROXIES=127.0.0.1"), "check")
+	require.NoError(t, err)
 }
 
 // With windows open, requests on their way, and a body that never ends, the

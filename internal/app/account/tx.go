@@ -20,6 +20,8 @@ type Tx interface {
 	Notices(ctx context.Context, person string, n int) ([]plan.Notice, error)
 	Unread(ctx context.Context, person string) (int, error)
 	MarkRead(ctx context.Context, person string, id int64, all bool, at time.Time) error
+	SeeNeighbour(ctx context.Context, address string, at time.Time) error
+	Neighbours(ctx context.Context, since time.Time) ([]string, error)
 	PutWindow(ctx context.Context, w Window) (moved bool, err error)
 	DropWindows(ctx context.Context, person string, ids []string) error
 	// SeeWindows notes that windows are open still, and forgets those not seen since a time.

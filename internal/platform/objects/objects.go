@@ -50,6 +50,15 @@ func Open(ctx context.Context, where string) (*Objects, error) {
 	return &Objects{b}, nil
 }
 
+// Folder gives the folder that a URL names, if it names one.
+func Folder(where string) (string, bool) {
+	u, err := url.Parse(where)
+	if err != nil || u.Scheme != "" && u.Scheme != "file" {
+		return "", false
+	}
+	return u.Path, true
+}
+
 // Close ends the use of the storage.
 func (o *Objects) Close() error { return o.bucket.Close() }
 

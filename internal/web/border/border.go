@@ -179,6 +179,21 @@ func (p Proxies) trusts(addr netip.Addr) bool {
 	return false
 }
 
+// Untrusted gives the address of who passes a request on and says for whom, without being trusted to.
+func (p Proxies) Untrusted(r *http.Request) (netip.Addr, bool) {
+	if r.Header["X-Forwarded-For"] == nil && r.Header["X-Forwarded-Proto"] == nil {
+		return netip.Addr{}, false
+	}
+	at, err := netip.ParseAddrPort(r.RemoteAddr)
+	return at.Addr().Unmap(), err == nil && !p.trusts(at.Addr())
+}
+
+// Trusts tells whether an address is that of a trusted proxy.
+func (p Proxies) Trusts(address string) bool {
+	a, err := netip.ParseAddr(address)
+	return err == nil && p.trusts(a)
+}
+
 // Client makes RemoteAddr the address of whoever sent the request: the last that
 // a trusted proxy passed on, or whoever is connected. What others say about that,
 // and about the scheme, is dropped.
@@ -217,10 +232,4 @@ func Host(r *http.Request) string {
 		return r.RemoteAddr
 	}
 	return host
-}
-
-// Loopback tells whether a request comes from this machine.
-func Loopback(r *http.Request) bool {
-	a, err := netip.ParseAddr(Host(r))
-	return err == nil && a.IsLoopback()
 }

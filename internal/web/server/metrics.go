@@ -13,7 +13,6 @@ import (
 
 	"candlepath/internal/app"
 	"candlepath/internal/platform/background"
-	"candlepath/internal/web/border"
 	"candlepath/internal/web/reader"
 	"candlepath/internal/web/urls"
 )
@@ -85,13 +84,4 @@ func (m *metrics) count(c *gin.Context) {
 		m.seconds.WithLabelValues(route).Observe(time.Since(began).Seconds())
 	}
 	m.requests.WithLabelValues(route, strconv.Itoa(status)).Inc()
-}
-
-// serve answers whoever asks from this machine; for others there is nothing.
-func (m *metrics) serve(c *gin.Context) {
-	if !border.Loopback(c.Request) {
-		c.String(http.StatusNotFound, "There is nothing here.\n")
-		return
-	}
-	m.handler.ServeHTTP(c.Writer, c.Request)
 }

@@ -50,6 +50,7 @@ type Server struct {
 	App     *app.App
 	Handler http.Handler
 	Reader  *reader.Site
+	Metrics http.Handler // for an address of its own
 	// SetupCode is what whoever makes the first site has to know; empty where there
 	// is a site.
 	SetupCode string
@@ -65,7 +66,9 @@ type Server struct {
 	proxies border.Proxies
 	cancel  context.CancelFunc
 	work    background.Group
-	jobs    *jobs.Runner
+
+	neighbours neighbours
+	jobs       *jobs.Runner
 }
 
 // New makes an instance over a migrated database. Close ends what it started.
@@ -104,7 +107,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 		s.cancel()
 		return nil, err
 	}
-	if err := a.MoveFiles(ctx); err != nil {
+	if err := errors.Join(a.MoveFiles(ctx), s.tellNeighbours(ctx)); err != nil {
 		s.cancel()
 		return nil, err
 	}
@@ -127,7 +130,7 @@ func New(ctx context.Context, pool *pgxpool.Pool, o Options) (*Server, error) {
 		s.Close()
 		return nil, err
 	}
-	s.Handler = s.handler(desk, sessions)
+	s.Handler, s.Metrics = s.handler(desk, sessions), s.metrics.handler
 	return s, nil
 }
 
@@ -231,6 +234,7 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager) http
 	}))
 	numbers := border.NewNumbers()
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.neighbours.look(s, r)
 		s.proxies.Client(r)
 		numbers.Begin(w)
 		if urls.Scheme(r) == "https" {
@@ -260,7 +264,6 @@ func (s *Server) routes(e *gin.Engine) {
 	}
 	get("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	get("/readyz", s.ready)
-	get("/metrics", s.metrics.serve)
 	get("/assets/*name", func(c *gin.Context) { render.ServeAsset(c.Writer, c.Request) })
 	reading(urls.Search, s.Reader.Search)
 	reading(urls.Index, s.Reader.Index)

@@ -150,6 +150,12 @@ func Base(r *http.Request, hosts []string) string {
 	return Scheme(r) + "://" + host
 }
 
+// WithoutTLS tells whether a host is reached by http: one with a port of its own, or on this machine.
+func WithoutTLS(host string) bool {
+	_, port, err := net.SplitHostPort(host)
+	return err == nil && port != "443" || onThisMachine(host)
+}
+
 func onThisMachine(host string) bool {
 	name, _, err := net.SplitHostPort(host)
 	if err != nil {
