@@ -269,7 +269,7 @@ func TestTimedEditionsComeOnceWhateverIsKilled(t *testing.T) {
 		require.NoError(t, err)
 		for _, item := range q.Items {
 			if item.ID == id && item.State == workflow.Ready {
-				_, _, err = site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: []editions.Judged{{ID: id, Stamp: item.Stamp}}, At: time.Now().UTC().Add(time.Duration(i+3) * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
+				_, err = site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: []editions.Judged{{ID: id, Stamp: item.Stamp}}, At: time.Now().UTC().Add(time.Duration(i+3) * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
 				require.NoError(t, err)
 			}
 		}

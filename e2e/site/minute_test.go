@@ -119,9 +119,9 @@ func TestReadersAcrossAMinute(t *testing.T) {
 	}
 	_, err = site.App.Judge(ctx, anselm, workflow.Approve, looked(workflow.WithReviewer), "")
 	require.NoError(t, err)
-	_, n, err := site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: looked(workflow.Ready), At: time.Now().UTC().Add(10 * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
+	timed, err := site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: looked(workflow.Ready), At: time.Now().UTC().Add(10 * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
 	require.NoError(t, err)
-	require.Equal(t, 3, n)
+	require.Equal(t, 3, timed.N)
 
 	const words = "The new wording of the minute."
 	fail := func(at, why string) { t.Errorf("%s %s", at, why) }

@@ -34,7 +34,7 @@ func (d *desk) looked(state workflow.State, ids ...string) (list []editions.Judg
 
 func (d *desk) time(at string, ids ...string) error {
 	d.t.Helper()
-	_, _, err := d.TimeChanges(d.t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ids...), At: at, Zone: "Europe/London"})
+	_, err := d.TimeChanges(d.t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ids...), At: at, Zone: "Europe/London"})
 	return err
 }
 
@@ -64,10 +64,10 @@ func TestTimedChanges(t *testing.T) {
 		{"tomorrow", "Europe/London", "Choose a day"},
 		{"2026-11-26T09:00", "Quillmere", "no time zone"},
 	} {
-		_, _, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: c[0], Zone: c[1]})
+		_, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: c[0], Zone: c[1]})
 		require.ErrorContains(t, err, c[2])
 	}
-	_, _, err := d.TimeChanges(t.Context(), d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: "2026-11-26T09:00", Zone: "Europe/London"})
+	_, err := d.TimeChanges(t.Context(), d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: "2026-11-26T09:00", Zone: "Europe/London"})
 	require.ErrorContains(t, err, "may publish")
 	require.NoError(t, d.time("2026-11-26T09:00", ponds, compost))
 	require.NoError(t, d.time("2026-11-26T10:00", hours))
@@ -144,7 +144,7 @@ func TestMissedMinutes(t *testing.T) {
 	last, _ := d.edition()
 	require.Equal(t, number, last)
 	require.Equal(t, workflow.Ready, d.states()["Tea"])
-	require.Contains(t, d.inbox("ines")[0], "did not go out, and stays approved")
+	require.Contains(t, d.inbox("ines")[0], "“Tea”, scheduled for 27 November 2026, 10:00 (Europe/London), was not published")
 	require.NoError(t, d.PublishTimed(t.Context(), d.now), "it is not tried again and again")
 }
 
@@ -269,7 +269,7 @@ func TestAMinuteIsMovedWhole(t *testing.T) {
 	d.write("ines", compost, "Turned on Mondays.")
 	d.approved(compost)
 	nine := time.Date(2026, 12, 1, 9, 0, 0, 0, time.UTC)
-	_, _, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
+	_, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
 	require.NoError(t, err)
 	_, err = d.WithdrawAt(ctx, marta, editions.WithdrawAsk{Entry: ponds, At: "2026-12-01T09:00", Zone: "UTC", To: "gone", Says: "Drained"})
 	require.NoError(t, err)
@@ -305,7 +305,7 @@ func TestWhoTimedPublishes(t *testing.T) {
 	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
 	d.write("ines", compost, "Turned on Mondays.")
 	d.approved(compost)
-	_, _, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
+	_, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
 	require.NoError(t, err)
 	_, _, err = d.Retime(ctx, d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Timed, compost), At: "2026-12-01T10:00", Zone: "UTC"})
 	require.Error(t, err, "an editor does not publish")

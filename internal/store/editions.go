@@ -77,6 +77,7 @@ func (t *tx) Release(ctx context.Context, r editions.Release) error {
 		{"plan", func() error {
 			return t.SaveOverlay(ctx, r.Overlay, plan.Planned{PersonID: r.Edition.PersonID, At: r.Edition.At})
 		}},
+		{"authors", func() error { return t.authorsOut(ctx, n, r.Out, r.Edition.BackTo) }},
 		{"where changes stand", func() error { return t.dropStandings(ctx, r.Gone) }},
 		{"decisions", func() error {
 			if len(r.Decisions) == 0 {

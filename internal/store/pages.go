@@ -354,6 +354,9 @@ func (t *tx) PictureShown(ctx context.Context, id string, edition int) (live, be
 func (t *tx) DropDraft(ctx context.Context, entry string) error {
 	_, err := t.exec(ctx, `DELETE FROM page_versions v USING page_spans s
 		WHERE v.site_id = ? AND v.entry_id = ? AND s.version_id = v.id AND `+isDraft, t.site, entry)
+	if err == nil {
+		_, err = t.exec(ctx, `DELETE FROM authors WHERE site_id = ? AND change_id = ? AND aspect = 'content' AND out_in IS NULL`, t.site, entry)
+	}
 	return err
 }
 

@@ -20,12 +20,13 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 		At                                                       time.Time
 		GoAt                                                     *time.Time
 		Zone, ByID                                               string
+		Approved                                                 bool
 	}
-	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone, coalesce(by_id::text, '') AS by_id FROM change_states WHERE site_id = ?`, t.site)
+	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone, coalesce(by_id::text, '') AS by_id, approved FROM change_states WHERE site_id = ?`, t.site)
 	out := make(map[change.Key]editions.Standing, len(rows))
 	for _, r := range rows {
 		s := editions.Standing{
-			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID,
+			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID, Approved: r.Approved,
 		}
 		if r.GoAt != nil {
 			s.GoAt = *r.GoAt
@@ -49,10 +50,12 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 		Word   string     `json:"word"`
 		GoAt   *time.Time `json:"go_at"`
 		Zone   string     `json:"zone"`
+
+		Approved bool `json:"approved"`
 	}
 	rows := make([]row, 0, len(list))
 	for k, s := range list {
-		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, nil, s.At, nil, s.Word, nil, s.Zone}
+		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, nil, s.At, nil, s.Word, nil, s.Zone, s.Approved || s.State != workflow.Timed}
 		if s.By != "" {
 			r.By = &s.By
 		}
@@ -64,11 +67,11 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 		}
 		rows = append(rows, r)
 	}
-	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word, go_at, zone, by_id"
+	const fields = "change_id, aspect, state, stamp, person_id, at, review_id, word, go_at, zone, by_id, approved"
 	_, err := t.exec(ctx, `INSERT INTO change_states (site_id, `+fields+`)
-		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text, by_id uuid)
+		SELECT ?, `+fields+` FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, aspect text, state text, stamp text, person_id uuid, at timestamptz, review_id uuid, word text, go_at timestamptz, zone text, by_id uuid, approved boolean)
 		ON CONFLICT (site_id, change_id, aspect) DO UPDATE SET state = excluded.state, stamp = excluded.stamp, person_id = excluded.person_id,
-			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone, by_id = excluded.by_id`, t.site, jsonText(rows))
+			at = excluded.at, review_id = excluded.review_id, word = excluded.word, go_at = excluded.go_at, zone = excluded.zone, by_id = excluded.by_id, approved = excluded.approved`, t.site, jsonText(rows))
 	if err != nil {
 		return err
 	}
@@ -184,33 +187,6 @@ func (t *tx) Reviews(ctx context.Context) (map[string]editions.Review, error) {
 			to = editions.GroupOfRole(workflow.Role(r.ReviewerRole))
 		}
 		out[r.ID] = editions.Review{ID: r.ID, From: r.PersonID, To: to, Message: r.Message, Due: r.Due, At: r.At, Informed: strings.Fields(r.Informed)}
-	}
-	return out, err
-}
-
-// Writers gives who wrote on each draft since its page was published.
-func (t *tx) Writers(ctx context.Context) (map[string][]string, error) {
-	var rows []struct{ EntryID, PersonID string }
-	err := t.scan(ctx, &rows, `SELECT DISTINCT d.entry_id, d.person_id FROM draft_states d
-		LEFT JOIN page_spans l ON l.site_id = d.site_id AND l.entry_id = d.entry_id AND l.from_edition IS NOT NULL AND l.to_edition IS NULL
-		LEFT JOIN editions e ON e.site_id = l.site_id AND e.number = l.from_edition
-		WHERE d.site_id = ? AND (e.published_at IS NULL OR d.at > e.published_at)`, t.site)
-	out := map[string][]string{}
-	for _, r := range rows {
-		out[r.EntryID] = append(out[r.EntryID], r.PersonID)
-	}
-	return out, err
-}
-
-// Planners gives who planned something of each thing that is still planned, or wrote its text by
-// an act: not only who did last.
-func (t *tx) Planners(ctx context.Context) (map[string][]string, error) {
-	var rows []struct{ ID, PersonID string }
-	err := t.scan(ctx, &rows, `SELECT DISTINCT coalesce(p ->> 'ID', p ->> 'EntryID') AS id, a.person_id FROM acts a
-		CROSS JOIN LATERAL jsonb_array_elements(a.patches || a.shapes || a.redirects || a.texts) p WHERE a.site_id = ? AND a.state = 'done'`, t.site)
-	out := map[string][]string{}
-	for _, r := range rows {
-		out[r.ID] = append(out[r.ID], r.PersonID)
 	}
 	return out, err
 }

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/workflow"
 )
 
 // LargeState is how far a large edition is.
@@ -72,7 +73,7 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 		if err := n.asLooked(ask.Form.Looked); err != nil {
 			return err
 		}
-		if err := n.hindered(who); err != nil {
+		if err := n.Judge(who, workflow.ByHand).Err(); err != nil {
 			return err
 		}
 		large, later = true, ask.Key

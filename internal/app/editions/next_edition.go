@@ -55,6 +55,7 @@ type NextEdition struct {
 	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
 	progress      func(done int)               // is told how many pages were rendered anew
 	of            string                       // differs whenever it does; see basis
+	authors       review.Authors               // of what is planned
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be
 	relaid        map[string]bool              // templates that are others than in Live
@@ -69,11 +70,19 @@ type Select struct {
 	LeaveOut []change.Key // with what is new below it
 	Only     []string     // what is planned of these, and nothing else
 
+	exactly  change.Set   // these, of what is planned
 	withdraw []Withdrawal // live pages that are withdrawn, besides
 }
 
 // pick gives the changes that are selected.
 func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Person, sel Select) (change.Set, error) {
+	if sel.exactly != nil {
+		chosen := maps.Clone(sel.exactly)
+		for _, w := range sel.withdraw {
+			chosen[change.Key{ID: w.Entry, Aspect: change.Withdrawn}] = true
+		}
+		return chosen, nil
+	}
 	if len(sel.Only) > 0 {
 		chosen := change.Set{}
 		for _, c := range n.All {
@@ -252,22 +261,27 @@ func (n *NextEdition) approvedByOthers(who plan.Person) change.Set {
 		return out
 	}
 	for _, c := range n.All {
-		if state, s := n.StateOf(c); (state == workflow.Ready || state == workflow.Timed) && s.Person != who.ID {
+		if by, approved := n.approval(c); approved && by != who.ID {
 			out[c.Key] = true
 		}
 	}
 	return out
 }
 
-// holdsWorkOf tells whether a person planned or wrote something of it.
-func (n *NextEdition) holdsWorkOf(who plan.Person) bool {
+// holdsWorkOf tells whether a person made something of it that nobody else approved.
+func (n *NextEdition) holdsWorkOf(who plan.Person) bool { return n.ownWorkOf(who) != "" }
+
+// ownWorkOf gives the title of the first chosen thing that a person made something of and nobody else
+// approved; empty: there is none.
+func (n *NextEdition) ownWorkOf(who plan.Person) string {
+	if who.ID == "" {
+		return ""
+	}
 	approved := n.approvedByOthers(who)
-	for k := range n.Chosen {
-		if n.Makers[k].PersonID == who.ID && !approved[k] {
-			return true
+	for _, c := range n.All {
+		if n.Chosen[c.Key] && !approved[c.Key] && slices.Contains(n.AuthorsOf(c.Key), who.ID) {
+			return n.Trees.Title(c.ID)
 		}
 	}
-	return slices.ContainsFunc(n.drafts, func(id string) bool {
-		return n.drafted[id].PersonID == who.ID && !approved[change.Key{ID: id, Aspect: change.Content}] && !approved[change.Key{ID: id, Aspect: change.Added}]
-	})
+	return ""
 }

@@ -21,7 +21,17 @@ func (e *NotReady) Error() string {
 }
 
 // ErrOwnWork says that a person may not publish what they made themselves.
-var ErrOwnWork = errors.New("part of this is your own work; somebody else has to publish it")
+var ErrOwnWork = errors.New("this includes your own work, so someone else must publish it")
+
+// OwnWork is ErrOwnWork with what it is.
+type OwnWork struct{ Title string }
+
+func (e *OwnWork) Error() string {
+	return fmt.Sprintf("this includes your own work on “%s”, so someone else must publish it", e.Title)
+}
+
+// Is makes it an ErrOwnWork.
+func (e *OwnWork) Is(target error) bool { return target == ErrOwnWork }
 
 // PublishAsk is the wish to publish.
 type PublishAsk struct {
@@ -87,10 +97,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 				return err
 			}
 		}
-		if err := n.hindered(who); err != nil {
-			return err
-		}
-		out, err = a.release(ctx, tx, n, plan.Edition{
+		out, err = a.release(ctx, tx, n.Judge(who, workflow.ByHand), plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, Note: ask.Note, ActKey: ask.Key,
 			Changes: n.summaries(n.Chosen),
 		})
@@ -108,24 +115,43 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 	return out, err
 }
 
-// Hinders tells what keeps a person from publishing the edition as it is.
-func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
-	errs, _ := check.Count(n.Findings)
-	return n.Site.Rights().Hinders(who.Role, workflow.Outgoing{Changes: len(n.Chosen), Errors: errs, Own: n.Own, Frozen: n.Frozen != nil})
+// Verdict says whether an edition may go out by a road, and what stands in its way if not. Only Judge makes
+// one, and release takes nothing else.
+type Verdict struct {
+	Hindrance workflow.Hindrance
+	next      *NextEdition
+	by        plan.Person
 }
 
-// hindered gives what keeps a person from publishing as an error.
-func (n *NextEdition) hindered(who plan.Person) error {
-	switch n.Hinders(who) {
+// Judge holds an edition against all that bears on whether a person may bring it out by a road.
+func (n *NextEdition) Judge(who plan.Person, road workflow.Road) Verdict {
+	errs, _ := check.Count(n.Findings)
+	return Verdict{n.Site.Rights().Hinders(who.Role, workflow.Outgoing{
+		Road: road, Changes: len(n.Chosen), Errors: errs, Own: n.Own, Frozen: n.Frozen != nil,
+	}), n, who}
+}
+
+// Hinders tells what keeps a person from publishing the edition as it is.
+func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
+	return n.Judge(who, workflow.ByHand).Hindrance
+}
+
+// Err gives what stands in the way as an error; nil where nothing does.
+func (v Verdict) Err() error {
+	n := v.next
+	switch v.Hindrance {
 	case workflow.NoRight:
 		return plan.ErrForbidden
 	case workflow.Froze:
 		return plan.Refuse("why", frozenWords(*n.Frozen))
 	case workflow.OwnChanges:
-		return ErrOwnWork
+		return &OwnWork{n.ownWorkOf(v.by)}
 	case workflow.Errors:
 		return &NotReady{n.Findings}
 	case workflow.Empty:
+		if n.backTo > 0 {
+			return plan.Refuse("to", "This edition is the same as the live one, so there is nothing to restore.")
+		}
 		return plan.Refuse("changes", "Nothing is selected, so there is nothing to publish.")
 	}
 	return nil

@@ -37,6 +37,7 @@ type Release struct {
 	Released    []string       // addresses that are given up
 	Redirects   []redirect.Key // planned by hand, that go out
 	Gone        []change.Key   // changes that are out and stand nowhere any more
+	Out         []change.Key   // changes that are out
 
 	ShapesBefore shape.Set   // Live until now
 	Shapes       plan.Shapes // as they are then
@@ -46,7 +47,12 @@ type Release struct {
 // transaction. Of more, those that somebody wrote on in the last minute are found right after it.
 const wordsAtOnce = 50
 
-func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Edition, error) {
+// release writes an edition that nothing stands in the way of. Every edition passes here, whatever its road.
+func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition) (plan.Edition, error) {
+	if err := v.Err(); err != nil {
+		return e, err
+	}
+	n := *v.next
 	e.Proof = &n.Proof
 	r := Release{
 		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Texts: n.texts,
@@ -70,7 +76,14 @@ func (a *Editions) release(ctx context.Context, tx Tx, n NextEdition, e plan.Edi
 	for _, row := range n.chosenRedirects() {
 		r.Redirects = append(r.Redirects, row.Key())
 	}
+	for _, id := range n.drafts {
+		r.Out = append(r.Out, change.Key{ID: id, Aspect: change.Content})
+	}
 	for k := range n.Chosen {
+		if e.BackTo > 0 {
+			break // what is planned stays where it stands
+		}
+		r.Out = append(r.Out, k)
 		if _, put := n.Standings[k]; put {
 			r.Gone = append(r.Gone, k)
 		}

@@ -23,6 +23,8 @@ type Standing struct {
 	GoAt time.Time // of a timed one: its minute
 	Zone string    // in which that was said
 	By   string    // who put it there, where that is not who approved it
+
+	Approved bool // of a timed one: somebody approved it; else it was given its date as a draft, where nothing is asked
 }
 
 // Review is a request that somebody look at changes.
@@ -72,8 +74,24 @@ func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
 		}
 	}
 	n.Rules.Site = n.Site.Asks()
-	n.Rules.Branches, err = tx.BranchAsks(ctx)
-	return err
+	if n.Rules.Branches, err = tx.BranchAsks(ctx); err != nil || len(n.All) == 0 {
+		return err
+	}
+	if n.authors, err = tx.Authors(ctx); err != nil {
+		return fmt.Errorf("load the authors: %w", err)
+	}
+	return nil
+}
+
+// AuthorsOf gives who made a change. One that a date makes is made by who said the date.
+func (n *NextEdition) AuthorsOf(k change.Key) []string {
+	if made := n.authors.Of(k); len(made) > 0 {
+		return made
+	}
+	if by := n.Makers[k].PersonID; by != "" {
+		return []string{by}
+	}
+	return nil
 }
 
 // Stamp tells the wording of a change from others.
@@ -114,13 +132,28 @@ func (n *NextEdition) AsksOf(k change.Key) workflow.Asks {
 	return n.Rules.Of(n.Trees.Live, n.Trees.Next, k)
 }
 
-// Waits tells whether a change lacks the approval that is asked of it.
+// Waits tells whether a change lacks the approval that is asked of it now: what was approved while less was
+// asked is held against what is asked today.
 func (n *NextEdition) Waits(c change.Change) bool {
-	if c.Aspect == change.Readdressed || n.AsksOf(c.Key) == workflow.AsksNothing {
+	asks := n.AsksOf(c.Key)
+	if c.Aspect == change.Readdressed || asks == workflow.AsksNothing {
 		return false
 	}
-	state, _ := n.StateOf(c)
-	return state == workflow.Draft || state == workflow.WithReviewer
+	by, approved := n.approval(c)
+	return !approved || asks == workflow.AsksFourEyes && slices.Contains(n.AuthorsOf(c.Key), by)
+}
+
+// approval gives who approved a change as it is now, if somebody did.
+func (n *NextEdition) approval(c change.Change) (by string, approved bool) {
+	state, s := n.StateOf(c)
+	switch state {
+	case workflow.Ready:
+		return s.Person, true
+	case workflow.Timed:
+		put, there := n.Standings[c.Key]
+		return s.Person, there && put.Approved
+	}
+	return "", false
 }
 
 // TextState tells where the text of a page stands that is planned, and who put it there.
@@ -178,10 +211,8 @@ func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 
 // Queue is what is planned, by what it is of and where that stands.
 type Queue struct {
-	Items   []review.Item
-	Next    *NextEdition
-	writers map[string][]string // of drafts
-	planned map[string][]string // who planned something of each thing
+	Items []review.Item
+	Next  *NextEdition
 }
 
 // Request gives the request by which an item was sent.
@@ -190,25 +221,18 @@ func (q Queue) Request(i review.Item) Review { return q.Next.Requests[i.Review] 
 // Makers gives who made something of an item.
 func (q Queue) Makers(i review.Item) (out []string) {
 	for _, c := range i.Changes {
-		out = append(out, q.makersOf(c)...)
+		out = append(out, q.Next.AuthorsOf(c.Key)...)
 	}
 	slices.Sort(out)
 	return slices.Compact(out)
 }
 
-func (q Queue) makersOf(c change.Change) []string {
-	out := append([]string{q.Next.Makers[c.Key].PersonID}, q.planned[c.ID]...)
-	if text, written := q.Next.drafted[c.ID]; written && (c.Aspect == change.Content || c.Aspect == change.Added) {
-		out = append(append(out, text.PersonID), q.writers[c.ID]...)
-	}
-	return out
-}
-
 // Hand gives what a person is to a change.
 func (q Queue) Hand(who plan.Person, c change.Change) workflow.Hand {
 	s := q.Next.Standings[c.Key]
+	by, approved := q.Next.approval(c)
 	return workflow.Hand{
-		Role: who.Role, Made: slices.Contains(q.makersOf(c), who.ID), Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
+		Role: who.Role, Made: slices.Contains(q.Next.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
 	}
 }
 
@@ -248,13 +272,7 @@ func (a *Editions) queue(ctx context.Context, tx Tx, s plan.Site) (q Queue, err 
 	if err := a.loadPlanned(ctx, tx, &n); err != nil {
 		return q, err
 	}
-	q = Queue{Next: &n}
-	if q.planned, err = tx.Planners(ctx); err != nil {
-		return q, err
-	}
-	q.writers, err = tx.Writers(ctx)
-	q.Items = review.Items(n.All, n.StateOf)
-	return q, err
+	return Queue{Next: &n, Items: review.Items(n.All, n.StateOf)}, nil
 }
 
 // SendAsk is the wish that somebody look at changes.
@@ -373,7 +391,7 @@ func (q Queue) Suggested(i review.Item, people []plan.Person) string {
 }
 
 func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) Standing {
-	return Standing{Standing: workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now()}
+	return Standing{Standing: workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now(), Approved: true}
 }
 
 // Judged is an item as somebody looked at it when they decided about it.

@@ -7,7 +7,6 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/check"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/workflow"
@@ -42,16 +41,31 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		if err != nil {
 			return err
 		}
-		if errs, _ := check.Count(n.Findings); errs > 0 {
-			return &NotReady{n.Findings}
-		}
-		out, err = a.release(ctx, tx, n, plan.Edition{
+		out, err = a.release(ctx, tx, n.Judge(who, workflow.ByRestore), plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: why, ActKey: key, BackTo: to,
-			Changes: n.summaries(change.All(n.All)),
+			Changes: n.summaries(n.Chosen),
 		})
-		return err
+		if err != nil || n.Frozen == nil {
+			return err
+		}
+		return tx.Notify(ctx, a.restoredInFreeze(ctx, tx, who, *n.Frozen, out))
 	})
 	return out, err
+}
+
+// restoredInFreeze tells who laid a freeze, and the other site managers, that an edition was restored during it.
+func (a *Editions) restoredInFreeze(ctx context.Context, tx Tx, who plan.Person, f workflow.Freeze, e plan.Edition) (out []plan.Notice) {
+	people, err := tx.People(ctx)
+	if err != nil {
+		return nil
+	}
+	for _, p := range people {
+		if p.ID != who.ID && !p.Inactive && (p.ID == f.Person || p.Role == workflow.Manager) {
+			out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticeEdition, Subject: fmt.Sprint(e.Number), At: a.Now(), Words: fmt.Sprintf(
+				"%s restored edition %d as edition %d during the freeze “%s”: %s", who.Name, e.BackTo, e.Number, f.Why, e.Why)})
+		}
+	}
+	return out
 }
 
 // prepareRollback prepares the edition that equals an earlier one.
@@ -92,6 +106,11 @@ func (a *Editions) prepareRollback(ctx context.Context, tx Tx, s plan.Site, who 
 	n.Shapes = shape.Back(n.Trees.Shapes.Live, then)
 	n.All = append(n.All, shape.Diff(n.Trees.Shapes.Live, n.Shapes)...)
 	n.Decisions = nil // they are about Next, which stays
+	n.Chosen = change.All(n.All)
+	if n.freezes, err = tx.Freezes(ctx); err != nil {
+		return n, err
+	}
+	n.Frozen = workflow.Frozen(n.freezes, a.Now())
 	return n, a.preflight(ctx, tx, &n, nil, true)
 }
 

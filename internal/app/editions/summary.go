@@ -163,7 +163,7 @@ func (l *looks) keep(k keptNext) {
 
 // next gives the next edition as somebody selects it: as it is kept, or worked out. It is shared and must not be changed.
 func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (n NextEdition, err error) {
-	if len(sel.withdraw) > 0 {
+	if len(sel.withdraw) > 0 || sel.exactly != nil {
 		return a.workOut(ctx, tx, s, who, sel)
 	}
 	of, choice := a.basis(s), ""

@@ -62,10 +62,8 @@ type Tx interface {
 	NotePassed(ctx context.Context, ids []string, h HistoryStep) error
 	// OverdueReviews gives the requests whose day is before one, each once.
 	OverdueReviews(ctx context.Context, day string) ([]string, error)
-	// Writers gives who wrote on each draft since its page was published.
-	Writers(ctx context.Context) (map[string][]string, error)
-	// Planners gives who planned something of each thing that is still planned.
-	Planners(ctx context.Context) (map[string][]string, error)
+	// Authors gives who made what is planned, by change. What has no aspect counts for all of a thing.
+	Authors(ctx context.Context) (map[change.Key][]string, error)
 	Remarks(ctx context.Context, id string) ([]Remark, error)
 	// RemarksEver gives the latest remarks on a thing, also those on what is out.
 	RemarksEver(ctx context.Context, id string, n int) ([]Remark, error)

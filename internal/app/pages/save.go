@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -68,6 +69,9 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if err := a.saveState(ctx, tx, v, base); err != nil {
 				return err
 			}
+			if err := a.authored(ctx, tx, s, who, entry); err != nil {
+				return err
+			}
 			if err := tx.PutLock(ctx, entry, lock); err != nil {
 				return err
 			}
@@ -79,6 +83,15 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 		out.Clash, err = a.keepText(ctx, who, entry, p)
 	}
 	return out, err
+}
+
+// authored records that somebody wrote on a page.
+func (a *Pages) authored(ctx context.Context, tx Tx, s plan.Site, who plan.Person, entry string) error {
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	return a.Author(ctx, tx, who, trees.Title, []plan.Authored{{ID: entry, Aspects: []change.Aspect{change.Content}}})
 }
 
 // goesOn gives the draft's version that a save goes on from. It is the one that

@@ -86,6 +86,9 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if err != nil {
 		return PlanResult{}, err
 	}
+	if err := a.Author(ctx, tx, who, trees.Title, authored(trees, patches, also)); err != nil {
+		return PlanResult{}, err
+	}
 	if err := tx.DropUndone(ctx, who.ID); err != nil {
 		return PlanResult{}, err
 	}

@@ -29,6 +29,8 @@ type Tx interface {
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
 	SaveShapes(ctx context.Context, w Shapes) error
 	AddAct(ctx context.Context, a Act) error
+	// AddAuthors records who made what, and makes drafts of what of it was on its way out, which it gives.
+	AddAuthors(ctx context.Context, by Planned, list []Authored) ([]Fallen, error)
 	ActSideEffects(ctx context.Context, id int64) (SideEffects, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
 	NextUndo(ctx context.Context, person string) (Act, error)

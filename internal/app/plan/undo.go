@@ -41,12 +41,19 @@ func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResul
 		if err != nil {
 			return PlanResult{}, err
 		}
-		if trees.Shapes, err = a.turn(ctx, tx, who, trees, next, act, again); err != nil {
+		also, err := tx.ActSideEffects(ctx, act.ID)
+		if err != nil {
+			return PlanResult{}, err
+		}
+		if trees.Shapes, err = a.turn(ctx, tx, who, trees, next, also, again); err != nil {
 			return PlanResult{}, err
 		}
 		done := sitemap.Patches(trees.Next, next)
 		trees, version, err := a.saveNext(ctx, tx, who, trees, next, done)
 		if err != nil {
+			return PlanResult{}, err
+		}
+		if err := a.Author(ctx, tx, who, trees.Title, authored(trees, done, also)); err != nil {
 			return PlanResult{}, err
 		}
 		res := PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
@@ -86,11 +93,7 @@ func (a *Floor) changedSince(ctx context.Context, tx Tx, act Act, conflict *site
 // turn takes what an act did to drafts and decisions back, or does it again.
 // Where somebody changed one of them since, it says so and does nothing.
 // It gives the ways as they are then.
-func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, act Act, again bool) (Shapes, error) {
-	also, err := tx.ActSideEffects(ctx, act.ID)
-	if err != nil {
-		return trees.Shapes, err
-	}
+func (a *Floor) turn(ctx context.Context, tx Tx, who Person, trees Trees, next *sitemap.Tree, also SideEffects, again bool) (Shapes, error) {
 	if len(also.Texts)+len(also.Decisions) > 0 {
 		if err := a.turnTexts(ctx, tx, who, next, also, again); err != nil {
 			return trees.Shapes, err

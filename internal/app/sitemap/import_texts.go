@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -192,7 +193,11 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 		return err
 	}
 	v.ID, v.EntryID, v.Version, v.PersonID, v.At = plan.NewID(), p.entry, 1, w.b.PersonID, w.a.Now()
-	return tx.SaveDraft(ctx, v, 0)
+	if err := tx.SaveDraft(ctx, v, 0); err != nil {
+		return err
+	}
+	title := func(string) string { return p.title }
+	return w.a.Author(ctx, tx, w.people[w.b.PersonID], title, []plan.Authored{{ID: p.entry, Aspects: []change.Aspect{change.Content}}})
 }
 
 // PageSource gives the HTML that a page's text was imported from.

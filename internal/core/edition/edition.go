@@ -46,14 +46,25 @@ func Publish(live Live, next *sitemap.Tree, closed change.Set, applied *sitemap.
 }
 
 // Rollback prepares an edition equal to an earlier one. What is taken back
-// stays in Next, and so returns to the plan. A readership that was narrowed
-// since stays narrow.
+// stays in Next, and so returns to the plan. Nobody may read a page afterwards who
+// may not before, what is above it counted: where it stood is no way around a
+// readership that it stands under now.
 func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
-	earlier, err := alter(earlier, func(_ int, was *sitemap.Entry) (sitemap.Entry, bool) {
+	inherits := make([]string, earlier.Len()) // what bears on each entry, as it will be
+	tree := earlier
+	earlier, err := alter(earlier, func(at int, was *sitemap.Entry) (sitemap.Entry, bool) {
 		e := *was
+		above := ""
+		if p := tree.Parent(at); p != sitemap.None {
+			above = inherits[p]
+		}
 		if i := live.Tree.Find(e.ID); i != sitemap.None {
 			e.Readership = readership.Narrower(e.Readership, live.Tree.Ref(i).Readership)
+			if now := readership.Of(live.Tree, i); readership.Narrows(now, readership.Narrower(e.Readership, above)) {
+				e.Readership = readership.Narrower(e.Readership, now)
+			}
 		}
+		inherits[at] = readership.Narrower(e.Readership, above)
 		return e, e != *was
 	})
 	if err != nil {

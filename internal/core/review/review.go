@@ -68,6 +68,27 @@ func stricter(a, b workflow.Asks) workflow.Asks {
 	return order[max(slices.Index(order, a), slices.Index(order, b))]
 }
 
+// Authors are the people who made what is planned, by change. What has no aspect counts for all of a thing.
+type Authors map[change.Key][]string
+
+// Of gives who made a change. A new entry is made by all who made something of it.
+func (a Authors) Of(k change.Key) (out []string) {
+	aspects := []change.Aspect{k.Aspect, ""}
+	switch k.Aspect {
+	case change.Added:
+		aspects = append(change.Aspects(), "")
+	case change.Content:
+		aspects = aspects[:1]
+	case change.Withdrawn, change.Returned:
+		aspects = []change.Aspect{change.Withdrawn, change.Returned, ""}
+	}
+	for _, aspect := range aspects {
+		out = append(out, a[change.Key{ID: k.ID, Aspect: aspect}]...)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
 // Of is what a change is of, as it is planned, as far as the change does not say it.
 type Of struct {
 	Entry    *sitemap.Entry     // in Next; nil: it goes, or is no entry

@@ -41,6 +41,7 @@ const (
 	SendBack   Step = "send back"
 	Edit       Step = "edit"
 	Time       Step = "time"
+	TimeDraft  Step = "time a draft" // where no review is asked
 	Lift       Step = "lift"
 	GoOut      Step = "go out"    // its minute has come
 	FallBack   Step = "fall back" // its minute has come, and preflight stops it
@@ -52,6 +53,7 @@ const (
 type Hand struct {
 	Role    Role
 	Made    bool // made or edited the change
+	Others  bool // somebody else approved it as it is
 	Sent    bool // sent it to review
 	Program bool // nobody: the program itself does what was planned
 	Asks    Asks // what is asked of the change
@@ -66,6 +68,7 @@ const (
 	MayNotPlan  Refusal = "You may not change this."
 	MayNotRule  Refusal = "Only somebody who may publish here can do this."
 	OwnHand     Refusal = "You made part of this. Somebody else has to approve it."
+	OwnDate     Refusal = "This includes your own work, so someone else must approve or schedule it."
 	NotSender   Refusal = "Only who sent it can take it back."
 	NeedsReview Refusal = "This needs approval first. Send it for review."
 	OnlyProgram Refusal = "The program does this when the minute comes."
@@ -82,6 +85,12 @@ type stepRow struct {
 func steps() []stepRow {
 	plans := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Plan), MayNotPlan) }
 	agrees := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Publish), MayNotRule) }
+	brings := func(s Site, h Hand) Refusal { // who gives a date counts as who publishes
+		if r := agrees(s, h); r != "" {
+			return r
+		}
+		return unless(!h.Made || h.Others || s.OwnWork || h.Role == Manager, OwnDate)
+	}
 	program := func(_ Site, h Hand) Refusal { return unless(h.Program, OnlyProgram) }
 	return []stepRow{
 		{Send, []State{Draft}, WithReviewer, plans},
@@ -94,7 +103,13 @@ func steps() []stepRow {
 		}},
 		{SendBack, []State{WithReviewer}, Draft, agrees},
 		{Edit, []State{Draft, WithReviewer, Ready, Timed}, Draft, plans},
-		{Time, []State{Ready}, Timed, agrees},
+		{Time, []State{Ready}, Timed, brings},
+		{TimeDraft, []State{Draft}, Timed, func(s Site, h Hand) Refusal {
+			if r := brings(s, h); r != "" {
+				return r
+			}
+			return unless(h.Asks == AsksNothing, NeedsReview)
+		}},
 		{Lift, []State{Timed}, Ready, agrees},
 		{GoOut, []State{Timed}, Live, program},
 		{FallBack, []State{Timed}, Ready, program},

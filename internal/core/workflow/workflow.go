@@ -78,22 +78,37 @@ const (
 // Hindrances lists them.
 func Hindrances() []Hindrance { return []Hindrance{NoRight, Froze, OwnChanges, Errors, Empty} }
 
+// Road is how an edition comes about.
+type Road string
+
+// The roads. All of them end in the same release, and pass Hinders before.
+const (
+	ByHand    Road = ""        // somebody publishes an edition, or one page
+	ByDate    Road = "date"    // the date that was given to changes has come; rights were asked for each of them
+	ByRestore Road = "restore" // an earlier edition is restored
+)
+
+// Roads lists them.
+func Roads() []Road { return []Road{ByHand, ByDate, ByRestore} }
+
 // Outgoing is what bears on whether an edition may be published.
 type Outgoing struct {
+	Road    Road
 	Changes int  // that are selected
 	Errors  int  // that preflight found
 	Own     bool // some of it is the work of the person who publishes
 	Frozen  bool // a freeze holds
 }
 
-// Hinders tells what stands in the way of a person who publishes an edition.
+// Hinders tells what stands in the way of a person who publishes an edition. During a freeze a site manager
+// may restore an earlier edition, and nothing else is published.
 func (s Site) Hinders(r Role, o Outgoing) Hindrance {
 	switch {
-	case !s.May(r, Publish):
+	case o.Road != ByDate && !s.May(r, Publish):
 		return NoRight
-	case o.Frozen:
+	case o.Frozen && (o.Road != ByRestore || r != Manager):
 		return Froze
-	case o.Own && r != Manager && !s.OwnWork:
+	case o.Road == ByHand && o.Own && r != Manager && !s.OwnWork:
 		return OwnChanges
 	case o.Errors > 0:
 		return Errors

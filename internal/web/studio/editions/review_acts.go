@@ -90,13 +90,33 @@ func judgedList(r *shell.Request, ids []string) []editions.Judged {
 func (s *Screens) timeChanges(r *shell.Request) error {
 	list, err := s.ticked(r)
 	ask := editions.TimeAsk{List: list, At: r.PostForm("at"), Zone: strings.TrimSpace(r.PostForm("zone")), Which: r.PostForm("which-of-two")}
-	at, n := time.Time{}, 0
+	var done editions.Scheduling
 	if err == nil {
-		at, n, err = s.App.TimeChanges(r.Ctx(), r.Who, ask)
+		done, err = s.App.TimeChanges(r.Ctx(), r.Who, ask)
 	}
-	return s.reviewed(r, err, reviewView{TimeForm: ask}, idsOf(list), func() string {
-		return fmt.Sprintf("%s out at %s.", part.Count(n, "thing goes", "things go"), clockIn(at, ask.Zone))
-	})
+	return s.reviewed(r, err, reviewView{TimeForm: ask}, idsOf(list), func() string { return scheduledWords(done, ask.Zone) })
+}
+
+// scheduledWords say what came of giving changes a date, and what they need.
+func scheduledWords(s editions.Scheduling, zone string) string {
+	words := fmt.Sprintf("%s scheduled for %s.", part.Count(s.N, "change", "changes"), clockIn(s.At, zone))
+	if len(s.Along) > 0 {
+		words += " Included, because they need it: " + quoted(s.Along) + "."
+	}
+	if len(s.Waits) > 0 {
+		words += " They also need " + quoted(s.Waits) + ", which is not approved or is scheduled for later: approve and schedule it before then, or they will not be published."
+	}
+	return words
+}
+
+// quoted names the first of some titles.
+func quoted(titles []string) string {
+	const most = 5
+	more := ""
+	if n := len(titles) - most; n > 0 {
+		titles, more = titles[:most], fmt.Sprintf(" and %d more", n)
+	}
+	return "“" + strings.Join(titles, "”, “") + "”" + more
 }
 
 func (s *Screens) liftChanges(r *shell.Request) error {

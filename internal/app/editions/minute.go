@@ -1,0 +1,402 @@
+package editions
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
+	"candlepath/internal/core/workflow"
+)
+
+// At its minute what is scheduled goes out as one edition, as far as it may: what may not is put aside with
+// all that needs it, until nothing stands in the way of the rest. It goes back to where it stood, its people
+// are told why, once, and its date is used up either way.
+
+// lateAfter is from when on an edition says that its minute was missed.
+const lateAfter = 2 * time.Minute
+
+// PublishDue publishes what is timed and due by the clock of the database, so that instances whose
+// clocks differ agree.
+func (a *Editions) PublishDue(ctx context.Context) error {
+	var now time.Time
+	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) (err error) {
+		now, err = tx.Clock(ctx)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return a.PublishTimed(ctx, now)
+}
+
+// PublishTimed publishes what is timed and due at a time, one edition for each minute, the
+// earliest first. It does nothing twice, whoever else does it at the same time: each minute is one
+// transaction, which uses up all dates of that minute. While a freeze holds nothing goes out; it goes
+// once that is over.
+func (a *Editions) PublishTimed(ctx context.Context, now time.Time) error {
+	for {
+		some := false
+		err := a.Store.Write(ctx, func(tx Tx, s plan.Site) (err error) {
+			if s.ID == "" {
+				return nil
+			}
+			some, err = a.publishMinute(ctx, tx, s, now)
+			return err
+		})
+		if err != nil || !some {
+			return err
+		}
+	}
+}
+
+// minute is what is due at one minute.
+type minute struct {
+	at      time.Time
+	zone    string
+	due     map[change.Key]Standing // as they are noted
+	leaving []Withdrawal
+	aside   map[change.Key]string // why they do not go out
+}
+
+// minuteDue gives the earliest minute that has come with something due.
+func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.Time) (m minute, some bool, err error) {
+	all, err := tx.Standings(ctx)
+	if err != nil {
+		return m, false, err
+	}
+	leaving, err := a.dueWithdrawals(ctx, tx, s, now)
+	if err != nil {
+		return m, false, err
+	}
+	m.due, m.aside = map[change.Key]Standing{}, map[change.Key]string{}
+	for _, st := range all {
+		if st.State == workflow.Timed && !st.GoAt.After(now) && (m.at.IsZero() || st.GoAt.Before(m.at)) {
+			m.at, m.zone = st.GoAt, st.Zone
+		}
+	}
+	if len(leaving) > 0 && (m.at.IsZero() || leaving[0].GoAt.Before(m.at)) {
+		m.at, m.zone = leaving[0].GoAt, leaving[0].Zone
+	}
+	for k, st := range all {
+		if st.State == workflow.Timed && st.GoAt.Equal(m.at) {
+			m.due[k] = st
+		}
+	}
+	if len(leaving) > 0 && leaving[0].GoAt.Equal(m.at) {
+		m.leaving = leaving
+	}
+	return m, len(m.due)+len(m.leaving) > 0, nil
+}
+
+// publishMinute publishes what may go out of the earliest minute that has come.
+func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now time.Time) (some bool, err error) {
+	m, some, err := a.minuteDue(ctx, tx, s, now)
+	if err != nil || !some {
+		return false, err
+	}
+	freezes, err := tx.Freezes(ctx)
+	if err != nil || workflow.Frozen(freezes, now) != nil {
+		return false, err
+	}
+	if err := tx.LockDrafts(ctx); err != nil {
+		return false, err
+	}
+	q, err := a.queue(ctx, tx, s)
+	if err != nil {
+		return false, err
+	}
+	people, err := plan.PeopleByID(ctx, tx)
+	if err != nil {
+		return false, err
+	}
+	goes := m.current(q)
+	next, who, err := a.largest(ctx, tx, q, &m, goes, people)
+	if err != nil {
+		return false, err
+	}
+	entries := make([]string, len(m.leaving))
+	for i, w := range m.leaving {
+		entries[i] = w.Entry
+	}
+	if err := tx.DropWithdrawals(ctx, entries); err != nil {
+		return false, err
+	}
+	if err := a.useUp(ctx, tx, q, m, next); err != nil {
+		return false, err
+	}
+	if next == nil {
+		return true, nil
+	}
+	return true, a.releaseMinute(ctx, tx, q, m, *next, who, now)
+}
+
+// current gives the changes of the minute that are still as they were when they got it.
+func (m *minute) current(q Queue) change.Set {
+	goes := change.Set{}
+	for _, c := range q.Next.All {
+		if _, due := m.due[c.Key]; !due {
+			continue
+		}
+		if state, _ := q.Next.StateOf(c); state == workflow.Timed {
+			goes[c.Key] = true
+		}
+	}
+	for k := range m.due {
+		if !goes[k] {
+			m.aside[k] = "it was edited since, or is no longer planned"
+		}
+	}
+	return goes
+}
+
+// by is who publishes a change: who gave it its date.
+func (s Standing) by() string {
+	if s.By != "" {
+		return s.By
+	}
+	return s.Person
+}
+
+// mostTries is how often what stands in the way is put aside before the rest is left for another time.
+const mostTries = 40
+
+// largest works out the largest part of a minute that may go out; nil where nothing may.
+func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes change.Set, people map[string]plan.Person) (*NextEdition, plan.Person, error) {
+	for k := range goes { // who publishes is asked for each change, since several may have given dates
+		if why := m.mayBring(q, k, people); why != "" {
+			m.put(goes, k, why)
+		}
+	}
+	for range mostTries {
+		if len(goes)+len(m.leaving) == 0 {
+			return nil, plan.Person{}, nil
+		}
+		who := m.publisher(goes, people)
+		next, err := a.workOut(ctx, tx, q.Next.Site, who, Select{exactly: goes, withdraw: m.leaving})
+		if err != nil {
+			return nil, who, err
+		}
+		if !m.putAside(q, &next, goes) {
+			if len(next.Chosen) == 0 {
+				return nil, who, nil
+			}
+			return &next, who, nil
+		}
+	}
+	for k := range goes {
+		m.put(goes, k, "the checks found errors")
+	}
+	return nil, plan.Person{}, nil
+}
+
+// put puts a change of the minute aside.
+func (m *minute) put(goes change.Set, k change.Key, why string) {
+	delete(goes, k)
+	if m.aside[k] == "" {
+		m.aside[k] = why
+	}
+}
+
+// mayBring tells why who gave a change its date may not publish it; empty: they may.
+func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) string {
+	who := people[m.due[k].by()]
+	i := slices.IndexFunc(q.Next.All, func(c change.Change) bool { return c.Key == k })
+	c := q.Next.All[i]
+	if q.Next.Waits(c) {
+		return "it needs approval that it does not have"
+	}
+	step := workflow.Time
+	from := workflow.Ready
+	if _, approved := q.Next.approval(c); !approved {
+		step, from = workflow.TimeDraft, workflow.Draft
+	}
+	if who.Inactive {
+		return "the person who scheduled it has left"
+	}
+	_, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
+	return string(why)
+}
+
+// publisher is who publishes the edition: who gave the first of its changes its date.
+func (m *minute) publisher(goes change.Set, people map[string]plan.Person) plan.Person {
+	keys := slices.SortedFunc(maps.Keys(goes), func(x, y change.Key) int { return strings.Compare(x.ID+string(x.Aspect), y.ID+string(y.Aspect)) })
+	if len(keys) > 0 {
+		return people[m.due[keys[0]].by()]
+	}
+	return people[m.leaving[0].Person]
+}
+
+// putAside puts aside what may not go out of an edition, and tells whether something was: changes that need
+// others which are not on their way out, and those on which the checks found errors.
+func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
+	needs := map[change.Key][]change.Key{}
+	for _, p := range next.Pulled {
+		needs[p.Key] = append(needs[p.Key], p.Needs)
+	}
+	some := false
+	var fell func(k change.Key, why string)
+	met := change.Set{}
+	fell = func(k change.Key, why string) {
+		if met[k] {
+			return
+		}
+		met[k] = true
+		if goes[k] {
+			m.put(goes, k, why)
+			some = true
+		}
+		for _, by := range needs[k] {
+			fell(by, why)
+		}
+	}
+	for _, c := range next.All {
+		if !next.Chosen[c.Key] || goes[c.Key] {
+			continue
+		}
+		if _, leaves := next.withdrawal(c.Key); leaves {
+			continue
+		}
+		state, _ := next.StateOf(c)
+		if st := next.Standings[c.Key]; state == workflow.Ready && !next.Waits(c) || state == workflow.Timed && !st.GoAt.After(m.at) && !next.Waits(c) {
+			continue // it goes with what needs it
+		}
+		fell(c.Key, fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", next.Trees.Title(c.ID)))
+	}
+	if some {
+		return true
+	}
+	errs, _ := check.Count(next.Findings)
+	if errs == 0 {
+		return false
+	}
+	for _, f := range next.Findings {
+		if f.Severity != check.Error {
+			continue
+		}
+		for k := range maps.Clone(next.Chosen) {
+			if k.ID == f.ID {
+				fell(k, f.Message)
+			}
+		}
+		m.leaving = slices.DeleteFunc(m.leaving, func(w Withdrawal) bool {
+			if w.Entry == f.ID {
+				m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}], some = f.Message, true
+			}
+			return w.Entry == f.ID
+		})
+	}
+	if some {
+		return true
+	}
+	why := firstError(next.Findings) // which is about none of them alone: the later half waits
+	keys := slices.SortedFunc(maps.Keys(goes), func(x, y change.Key) int { return strings.Compare(x.ID+string(x.Aspect), y.ID+string(y.Aspect)) })
+	for _, k := range keys[len(keys)/2:] {
+		m.put(goes, k, why)
+	}
+	if len(keys) == 0 {
+		for _, w := range m.leaving {
+			m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}] = why
+		}
+		m.leaving = nil
+	}
+	return true
+}
+
+func firstError(found []check.Finding) string {
+	for _, f := range found {
+		if f.Severity == check.Error {
+			return f.Message
+		}
+	}
+	return "the checks found errors"
+}
+
+// useUp takes the date from what does not go out: it is where it stood before it got one, or a draft where
+// it was edited since. What is not planned any more stands nowhere.
+func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *NextEdition) error {
+	put, planned := map[change.Key]Standing{}, map[change.Key]change.Change{}
+	for _, c := range q.Next.All {
+		planned[c.Key] = c
+	}
+	for k := range m.aside {
+		st, timed := m.due[k]
+		if !timed || next != nil && next.Chosen[k] {
+			continue
+		}
+		st.State, st.GoAt, st.Zone, st.By, st.At = workflow.Ready, time.Time{}, "", "", a.Now()
+		c, there := planned[k]
+		if !there || !st.Approved || st.Stamp != q.Next.Stamp(c) {
+			st.State = workflow.Draft
+		}
+		put[k] = st
+	}
+	if len(put) == 0 {
+		return nil
+	}
+	if err := tx.PutStandings(ctx, put); err != nil {
+		return err
+	}
+	return tx.Notify(ctx, a.asideNotices(q, m, put))
+}
+
+// asideNotices tell the people of what does not go out why, each thing once.
+func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]Standing) (out []plan.Notice) {
+	when := fmt.Sprintf("%s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
+	whys, to := map[string]string{}, map[string][]string{}
+	for k := range put {
+		st := m.due[k]
+		whys[k.ID] = m.aside[k]
+		to[k.ID] = append(to[k.ID], append(q.Next.AuthorsOf(k), st.Person, st.By, q.Next.Requests[st.Review].From)...)
+	}
+	for _, id := range slices.Sorted(maps.Keys(whys)) {
+		words := fmt.Sprintf("“%s”, scheduled for %s, was not published: %s.", q.Next.Trees.Title(id), when, strings.TrimSuffix(whys[id], "."))
+		slices.Sort(to[id])
+		for _, p := range slices.Compact(to[id]) {
+			if p != "" {
+				out = append(out, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + " aside " + id, At: a.Now(), Words: words})
+			}
+		}
+	}
+	return out
+}
+
+// releaseMinute publishes what may go out, and tells its people.
+func (a *Editions) releaseMinute(ctx context.Context, tx Tx, q Queue, m minute, next NextEdition, who plan.Person, now time.Time) error {
+	why := fmt.Sprintf("Timed for %s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
+	if late := now.Sub(m.at); late > lateAfter {
+		why += fmt.Sprintf("; published %s late, because the program was not running or nothing was to be published", late.Round(time.Minute))
+	}
+	if _, err := a.release(ctx, tx, next.Judge(who, workflow.ByDate), plan.Edition{
+		Number: next.Site.Edition + 1, At: now, PersonID: who.ID, Why: why, ActKey: plan.NewID(), Changes: next.summaries(next.Chosen),
+	}); err != nil {
+		return err
+	}
+	a.Counts.Editions.Add(1)
+	return tx.Notify(ctx, q.timedNotices(now, next.Chosen, m, who, why+" went out."))
+}
+
+// timedNotices tell who approved changes, who made and who sent them, what became of them.
+func (q Queue) timedNotices(now time.Time, out change.Set, m minute, who plan.Person, words string) (list []plan.Notice) {
+	to, titles := []string{who.ID}, []string(nil)
+	for _, i := range q.Items {
+		if out[i.Changes[0].Key] {
+			to, titles = append(append(to, q.Makers(i)...), q.Request(i).From), append(titles, q.Next.Trees.Title(i.ID))
+		}
+	}
+	for _, w := range m.leaving {
+		to, titles = append(to, w.Person), append(titles, q.Next.Trees.Title(w.Entry))
+	}
+	slices.Sort(to)
+	for _, p := range slices.Compact(to) {
+		if p != "" {
+			list = append(list, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + " " + strings.Join(titles, " "), At: now, Words: words + " It is " + listed(titles) + "."})
+		}
+	}
+	return list
+}

@@ -1,0 +1,251 @@
+package app_test
+
+import (
+	"context"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/require"
+
+	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/content"
+	"candlepath/internal/core/readership"
+	"candlepath/internal/core/setting"
+	"candlepath/internal/core/sitemap"
+	"candlepath/internal/core/workflow"
+)
+
+// Each of these pairs holds alone; together they once published what nobody approved, or nothing at all.
+
+// strike moves the clock to some seconds after a minute and publishes what is due; it gives how many editions
+// that made.
+func (d *desk) strike(at string) int {
+	d.t.Helper()
+	when, err := time.Parse("2006-01-02T15:04", at)
+	require.NoError(d.t, err)
+	before, _ := d.edition()
+	d.now = when.Add(4 * time.Second)
+	ctx, stop := context.WithTimeout(d.t.Context(), 20*time.Second)
+	defer stop()
+	require.NoError(d.t, d.PublishTimed(ctx, d.now))
+	after, _ := d.edition()
+	return after - before
+}
+
+// asksOf makes a branch ask something.
+func (d *desk) asksOf(entry string, asks workflow.Asks) {
+	d.t.Helper()
+	require.NoError(d.t, d.BranchAsks(d.t.Context(), d.people["marta"], entry, &asks))
+}
+
+func TestAChildWithADateAndItsNewParent(t *testing.T) {
+	for _, asks := range []bool{false, true} {
+		d := newDesk(t)
+		parent := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Parent"}).ID
+		child := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: parent, Value: "Child"}).ID
+		d.write("ines", child, "Words.")
+		if asks {
+			d.asksOf(d.id("/grounds"), workflow.AsksApproval)
+		}
+		d.approved(child)
+		out, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, child), At: "2026-11-26T09:00", Zone: "UTC"})
+		require.NoError(t, err)
+		if !asks {
+			require.Equal(t, []string{"Parent"}, out.Along)
+			require.Contains(t, d.inbox("ines")[0], "scheduled your draft “Parent”")
+			require.Equal(t, 1, d.strike("2026-11-26T09:00"))
+			require.NotEqual(t, sitemap.None, d.live().Tree.Find(child))
+			continue
+		}
+		require.Equal(t, []string{"Parent"}, out.Waits)
+		require.Equal(t, 0, d.strike("2026-11-26T09:00"), "no empty edition")
+		require.Equal(t, workflow.Ready, d.states()["Child"])
+		require.Contains(t, d.inbox("ines")[0], "was not published: it needs “Parent”")
+		told := len(d.inbox("ines"))
+		require.Equal(t, 0, d.strike("2026-11-26T10:00"), "the date is used up")
+		require.Len(t, d.inbox("ines"), told, "and told once")
+	}
+}
+
+// What may go of a minute goes; what may not stays approved.
+func TestTheLargestPartOfAMinute(t *testing.T) {
+	d := newDesk(t)
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On})
+	grounds, ponds, compost := d.id("/grounds"), d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "Two metres deep.")
+	d.write("ines", compost, "[Heaps](page:"+ponds+")")
+	bog := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: grounds, Value: "Bog"}).ID
+	d.write("ines", bog, "[To nothing](/nowhere)")
+	d.approved(ponds, compost, bog)
+	require.NoError(t, d.time("2026-11-26T09:00", ponds, compost, bog))
+	require.Equal(t, 1, d.strike("2026-11-26T09:00"))
+	require.Equal(t, "Two metres deep.", d.liveText(ponds))
+	require.Equal(t, sitemap.None, d.live().Tree.Find(bog), "the checks stop it")
+	require.Equal(t, map[string]workflow.State{"Bog": workflow.Ready}, d.states())
+}
+
+func TestAuthorsAreNotForgottenByATemplateChange(t *testing.T) {
+	d := newDesk(t)
+	compost := d.id("/grounds/compost")
+	d.asksOf(compost, workflow.AsksFourEyes)
+	d.now = d.now.Add(time.Hour)
+	d.write("anselm", compost, "Written by Anselm.")
+	d.draftTemplate("marta", "procedure", func(t *content.Template) { t.Parts[0].Content[0].Text = "Always ask." })
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	d.publish("marta", "Template", change.Key{ID: compost, Aspect: change.Content})
+	d.now = d.now.Add(time.Hour)
+	d.write("ines", compost, "Written by Anselm. And a comma by Ines.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{compost}}))
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "made part of this")
+}
+
+func TestAuthorsAreNotForgottenByARestore(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	first, _ := d.edition()
+	d.now = d.now.Add(time.Hour)
+	d.write("anselm", ponds, "Written by Anselm.")
+	d.write("ines", ponds, "Written by Anselm. Comma.")
+	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/compost"), Value: "Heaps"})
+	d.publish("marta", "out")
+	d.now = d.now.Add(time.Hour)
+	_, err := d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), first, "back")
+	require.NoError(t, err)
+	d.asksOf(d.id("/grounds"), workflow.AsksFourEyes)
+	for _, id := range []string{ponds, d.id("/grounds/compost")} {
+		require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{id}}))
+		require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", id), "made part of this")
+		require.NoError(t, d.judge("marta", workflow.Approve, "", id))
+	}
+}
+
+func TestOwnWorkIsNotBroughtOutByADate(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Anselm's ponds"})
+	_, err := d.tryPublish("anselm", "own")
+	require.ErrorIs(t, err, editions.ErrOwnWork)
+	require.ErrorContains(t, err, "Anselm's ponds", "it is named")
+	require.NoError(t, d.send("anselm", editions.SendAsk{IDs: []string{ponds}}))
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", ponds))
+	require.ErrorContains(t, d.time("2026-11-26T09:00", ponds), "your own work")
+	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
+
+	t.Log("scheduled while that was allowed")
+	d.asksFor(setting.Values{setting.OwnWork: setting.On})
+	require.NoError(t, d.time("2026-11-27T09:00", ponds))
+	require.NoError(t, d.SaveSettings(t.Context(), d.people["marta"], setting.Values{setting.OwnWork: ""}, nil))
+	require.Equal(t, 0, d.strike("2026-11-27T09:00"))
+	require.Equal(t, workflow.Ready, d.states()["Anselm's ponds"])
+}
+
+func TestADateThatHasPassedDoesNotComeBack(t *testing.T) {
+	d := newDesk(t)
+	compost := d.id("/grounds/compost")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
+	d.approved(compost)
+	require.NoError(t, d.time("2026-11-26T09:00", compost))
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Wrong title"})
+	require.Contains(t, d.inbox("anselm")[0], "edited “Wrong title”, which was scheduled for 26 November 2026, 09:00 UTC")
+	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
+	d.now = time.Date(2026, 11, 28, 9, 0, 0, 0, time.UTC)
+	_, err := d.Undo(t.Context(), d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, 0, d.strike("2026-11-28T09:01"), "an undo publishes nothing")
+	require.Equal(t, workflow.Draft, d.states()["Compost heaps"])
+}
+
+func TestADateTakesNobodysDraftAlong(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "slug", Value: "pools"})
+	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: compost, Field: "slug", Value: "ponds"})
+	d.asksOf(ponds, workflow.AsksApproval)
+	d.approved(compost)
+	require.NoError(t, d.time("2026-11-26T09:00", compost))
+	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
+	require.Equal(t, workflow.Ready, d.states()["Compost"])
+}
+
+func TestAnApprovalIsHeldAgainstTheRuleOfTheDay(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	d.asksOf(ponds, workflow.AsksApproval)
+	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Anselm's ponds"})
+	require.NoError(t, d.send("anselm", editions.SendAsk{IDs: []string{ponds}}))
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", ponds))
+	d.asksOf(ponds, workflow.AsksFourEyes)
+	_, err := d.Publish(t.Context(), d.people["marta"], editions.PublishAsk{Key: uuid.NewString(), Why: "out", Changes: editions.Select{Only: []string{ponds}}})
+	notReady := (*editions.NotReady)(nil)
+	require.ErrorAs(t, err, &notReady)
+	require.EqualValues(t, "review-missing", notReady.Findings[0].Rule)
+}
+
+func TestARestoreOpensNoRestrictedPage(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	first, _ := d.edition()
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/visitors"), Field: "readership", Value: "site manager"})
+	d.act("marta", appsitemap.PlanAct{Do: "move", ID: ponds, Parent: d.id("/visitors")})
+	d.publish("marta", "Ponds are for managers")
+	d.now = d.now.Add(time.Minute)
+	_, err := d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), first, "back")
+	require.NoError(t, err)
+	l := d.live()
+	require.Equal(t, sitemap.None, readership.Visible(l.Tree, readership.Reader{}, l.Readerships()).Find(ponds))
+	require.Equal(t, "/grounds/ponds", l.Tree.Address(l.Tree.Find(ponds)))
+}
+
+func TestARestoreDuringAFreeze(t *testing.T) {
+	d := newDesk(t)
+	first, _ := d.edition()
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Pools"})
+	d.publish("marta", "Pools")
+	ctx := t.Context()
+	require.NoError(t, d.Freeze(ctx, d.people["marta"], editions.TimeAsk{At: "2026-11-25T09:02", Zone: "UTC"}, editions.TimeAsk{At: "2026-11-28T09:00", Zone: "UTC"}, "Open days"))
+	d.now = d.now.Add(time.Hour)
+	_, err := d.Rollback(ctx, d.people["anselm"], uuid.NewString(), first, "back")
+	require.ErrorContains(t, err, "Open days")
+	_, err = d.Rollback(ctx, d.people["marta"], uuid.NewString(), first, "The pools are wrong")
+	require.NoError(t, err, "a site manager may, and says why")
+	_, err = d.Rollback(ctx, d.people["marta"], uuid.NewString(), first, "Again")
+	require.ErrorContains(t, err, "nothing to restore")
+}
+
+func TestAReviewThatIsPassedToARoleIsCounted(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Ponds and streams"})
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Approver)}))
+	asked := func(who plan.Person) int {
+		o, err := d.Summary(ctx, who)
+		require.NoError(t, err)
+		n, _ := o.Next.AskedOf(who)
+		return n
+	}
+	require.Equal(t, 0, asked(marta))
+	require.NoError(t, d.PassOn(ctx, d.people["ines"], d.queue("ines").Items[0].Review, editions.GroupOfRole(workflow.Manager)))
+	require.Equal(t, 1, asked(marta))
+	require.Equal(t, 0, asked(d.people["anselm"]))
+}
+
+// An instance that serves an edition gives the text of that edition, also when a later one is live.
+func TestABodyIsOfTheEditionThatIsServed(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	served := d.live()
+	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "readership", Value: "site manager"})
+	d.write("marta", ponds, "Secret: the ponds are sold.")
+	d.publish("marta", "For managers")
+	b, err := d.LiveBody(t.Context(), served, ponds, served.Tree)
+	require.NoError(t, err)
+	require.NotContains(t, b.HTML, "Secret")
+	hits, err := d.Search(t.Context(), served.Site.Edition, "secret", nil, 10)
+	require.NoError(t, err)
+	require.Empty(t, hits)
+}

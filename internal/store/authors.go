@@ -1,0 +1,109 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"time"
+
+	"candlepath/internal/app/plan"
+	"candlepath/internal/core/change"
+	"candlepath/internal/core/workflow"
+)
+
+// AddAuthors records who made what, forgets the authors of what is not planned any more, and makes drafts of
+// what of it was in review, approved or scheduled, with a line in its history.
+func (t *tx) AddAuthors(ctx context.Context, by plan.Planned, list []plan.Authored) ([]plan.Fallen, error) {
+	args := map[string]any{"site": t.site, "person": by.PersonID, "at": by.At, "list": jsonText(list), "added": string(change.Added), "content": string(change.Content), "draft": string(workflow.Draft)}
+	const of = `jsonb_to_recordset(CAST(@list AS jsonb)) AS l(id text, aspects jsonb, planned jsonb, gone boolean)`
+	_, err := t.exec(ctx, `INSERT INTO authors (site_id, change_id, aspect, person_id, at)
+		SELECT DISTINCT CAST(@site AS uuid), l.id, a, CAST(@person AS uuid), CAST(@at AS timestamptz) FROM `+of+` CROSS JOIN LATERAL jsonb_array_elements_text(l.aspects) a
+		ON CONFLICT (site_id, change_id, aspect, person_id) WHERE out_in IS NULL DO UPDATE SET at = excluded.at`, args)
+	if err != nil {
+		return nil, err
+	}
+	whole := slices.ContainsFunc(list, func(l plan.Authored) bool { return l.Planned != nil })
+	if !whole {
+		return t.fallen(ctx, of, args, by)
+	}
+	if _, err := t.exec(ctx, `DELETE FROM authors w USING `+of+` WHERE w.site_id = @site AND w.out_in IS NULL AND w.change_id = l.id
+		AND jsonb_typeof(l.planned) = 'array' AND w.aspect <> '' AND NOT jsonb_exists(l.planned, w.aspect)`, args); err != nil {
+		return nil, err
+	}
+	return t.fallen(ctx, of, args, by)
+}
+
+// fallen makes drafts of what was on its way out, and gives it.
+func (t *tx) fallen(ctx context.Context, of string, args map[string]any, by plan.Planned) ([]plan.Fallen, error) {
+	var rows []struct {
+		ChangeID, Aspect, State, Person, By, From, Asked string
+		GoAt                                             *time.Time
+	}
+	err := t.scan(ctx, &rows, `UPDATE change_states s SET state = @draft, go_at = NULL, zone = '', word = '', by_id = NULL, approved = true, at = @at
+		FROM (SELECT c.site_id, c.change_id, c.aspect, c.state, c.person_id, c.by_id, c.go_at, c.review_id FROM `+of+`
+			JOIN change_states c ON c.site_id = @site AND c.change_id = l.id AND c.state <> @draft
+				AND (l.gone OR jsonb_exists(l.aspects, c.aspect) OR c.aspect = @added) FOR UPDATE OF c) was
+		LEFT JOIN reviews r ON r.id = was.review_id
+		WHERE s.site_id = was.site_id AND s.change_id = was.change_id AND s.aspect = was.aspect
+		RETURNING s.change_id, s.aspect, was.state, was.person_id AS person, coalesce(was.by_id::text, '') AS by, coalesce(r.person_id::text, '') AS from,
+			CASE WHEN was.state = 'with reviewer' THEN coalesce(r.reviewer_id::text, '') ELSE '' END AS asked, was.go_at`, args)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	out := make([]plan.Fallen, len(rows))
+	met := map[string]bool{}
+	for i, r := range rows {
+		out[i] = plan.Fallen{Key: change.Key{ID: r.ChangeID, Aspect: change.Aspect(r.Aspect)}, State: workflow.State(r.State), Person: r.Person, By: r.By, From: r.From, Asked: r.Asked}
+		if r.GoAt != nil {
+			out[i].GoAt = *r.GoAt
+		}
+		if met[r.ChangeID] {
+			continue
+		}
+		met[r.ChangeID] = true
+		_, noted := t.exec(ctx, `INSERT INTO change_history (site_id, change_id, state, person_id, word, at) VALUES (?, ?, ?, ?, '', ?)`, t.site, r.ChangeID, string(workflow.Draft), by.PersonID, by.At)
+		err = errors.Join(err, noted)
+	}
+	return out, err
+}
+
+// Authors gives who made what is planned, by change. What has no aspect counts for all of a thing.
+func (t *tx) Authors(ctx context.Context) (map[change.Key][]string, error) {
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT change_id, aspect, person_id::text FROM authors WHERE site_id = ? AND out_in IS NULL`, t.site).Rows()
+	if err != nil {
+		return nil, wordError(err)
+	}
+	defer rows.Close()
+	out := map[change.Key][]string{}
+	in := interned{}
+	for rows.Next() {
+		var k change.Key
+		var person string
+		if err := rows.Scan(&k.ID, &k.Aspect, &person); err != nil {
+			return nil, wordError(err)
+		}
+		out[k] = append(out[k], in.of(person))
+	}
+	return out, wordError(rows.Err())
+}
+
+// authorsOut notes in which edition changes went out. A restored edition opens again what went out since.
+func (t *tx) authorsOut(ctx context.Context, edition int, out []change.Key, backTo int) error {
+	if backTo > 0 {
+		_, err := t.exec(ctx, `INSERT INTO authors (site_id, change_id, aspect, person_id, at)
+			SELECT site_id, change_id, aspect, person_id, max(at) FROM authors WHERE site_id = ? AND out_in > ? GROUP BY 1, 2, 3, 4 ON CONFLICT DO NOTHING`, t.site, backTo)
+		return err
+	}
+	type key struct {
+		ID     string `json:"id"`
+		Aspect string `json:"aspect"`
+	}
+	rows := make([]key, len(out))
+	for i, k := range out {
+		rows[i] = key{k.ID, string(k.Aspect)}
+	}
+	_, err := t.exec(ctx, `UPDATE authors w SET out_in = @edition FROM jsonb_to_recordset(CAST(@out AS jsonb)) AS k(id text, aspect text)
+		WHERE w.site_id = @site AND w.out_in IS NULL AND w.change_id = k.id AND (w.aspect = k.aspect OR k.aspect = @added OR w.aspect = '' AND k.aspect <> @content)`,
+		map[string]any{"site": t.site, "edition": edition, "out": jsonText(rows), "added": string(change.Added), "content": string(change.Content)})
+	return err
+}
