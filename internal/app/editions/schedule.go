@@ -219,4 +219,3 @@ func zoneOf(name string) *time.Location {
 	}
 	return time.UTC
 }
-
