@@ -19,7 +19,7 @@ race:
 # Readers of foreign files, with input of their own making, in 6 GB of memory.
 FUZZTIME ?= 60s
 fuzz:
-	@sh -c 'ulimit -v 6000000; for f in FuzzReadSitemap FuzzReadNested FuzzReadRedirects FuzzOldBody FuzzRewriting; do \
+	@sh -c 'ulimit -v 6000000; for f in FuzzReadSitemap FuzzReadNested FuzzReadRedirects FuzzOldBody FuzzRewriting FuzzPrepare; do \
 		go test -run "^$$" -fuzz "^$$f\$$" -fuzztime $(FUZZTIME) -parallel 2 ./internal/files || exit 1; done'
 
 bench:

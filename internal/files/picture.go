@@ -67,8 +67,14 @@ func readAgain(body io.ReadSeeker, into []byte) (int, error) {
 	return n, err
 }
 
-// picture reads a picture: its measures and, where we can make them, its smaller sizes.
-func picture(f content.PictureFile, kind kept.Kind, data []byte) (content.PictureFile, error) {
+// picture reads a picture: its measures and, where we can make them, its smaller sizes. What trips a
+// reader up cannot be read.
+func picture(f content.PictureFile, kind kept.Kind, data []byte) (out content.PictureFile, err error) {
+	defer func() {
+		if recover() != nil {
+			err = ErrNoPicture
+		}
+	}()
 	c, _, err := image.DecodeConfig(bytes.NewReader(data))
 	switch {
 	case err != nil:
@@ -152,12 +158,46 @@ func encode(kind string, img image.Image) ([]byte, error) {
 func animated(kind string, data []byte) bool {
 	switch kind {
 	case "image/gif":
-		g, err := gif.DecodeAll(bytes.NewReader(data))
-		return err != nil || len(g.Image) > 1
+		return gifFrames(data) != 1
 	case "image/png":
 		return bytes.Contains(data[:min(len(data), 4096)], []byte("acTL"))
 	}
 	return false
+}
+
+// gifFrames counts the frames of a GIF, up to two, without unpacking them: each may be as large as memory.
+// It gives 0 where the file is damaged.
+func gifFrames(data []byte) (frames int) {
+	table := func(flags byte) int { // bytes of a table of colours
+		if flags&0x80 == 0 {
+			return 0
+		}
+		return 3 << (flags&7 + 1)
+	}
+	if len(data) < 13 {
+		return 0
+	}
+	blocks := func(at int) int { // where sub-blocks end
+		for at < len(data) && data[at] != 0 {
+			at += 1 + int(data[at])
+		}
+		return at + 1
+	}
+	for at := 13 + table(data[10]); at < len(data) && frames < 2; {
+		switch data[at] {
+		case 0x21: // an extension
+			at = blocks(at + 2)
+		case 0x2C: // a frame
+			if at+10 >= len(data) {
+				return 0
+			}
+			frames++
+			at = blocks(at + 10 + table(data[at+9]) + 1)
+		default:
+			return frames
+		}
+	}
+	return frames
 }
 
 // upright turns a picture by its EXIF orientation, 2 to 8.
@@ -222,8 +262,9 @@ func jpegSegments(data []byte, visit func(marker byte, from, to int)) (int, erro
 			at++
 			continue
 		}
-		to := at + 2 + int(binary.BigEndian.Uint16(data[at+2:]))
-		if to > len(data) {
+		length := int(binary.BigEndian.Uint16(data[at+2:])) // of itself, too
+		to := at + 2 + length
+		if length < 2 || to > len(data) {
 			return 0, ErrNoPicture
 		}
 		visit(marker, at, to)
@@ -287,6 +328,9 @@ func bareWebP(data []byte) ([]byte, error) {
 		switch string(data[at : at+4]) {
 		case "EXIF", "XMP ":
 		case "VP8X":
+			if size < 1 {
+				return nil, ErrNoPicture
+			}
 			chunk := bytes.Clone(data[at:to])
 			chunk[8] &^= 0x0C // neither EXIF nor XMP follows
 			out = append(out, chunk...)

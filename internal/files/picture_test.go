@@ -9,6 +9,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -130,13 +131,42 @@ func TestFilesThatAreNotKept(t *testing.T) {
 	require.Zero(t, f.Width)
 }
 
+// Pictures that are no pictures are refused, whatever their parts say of their length.
+func TestCraftedPictures(t *testing.T) {
+	jfif := []byte{0xFF, 0xD8, 0xFF, 0xE0, 0, 16, 'J', 'F', 'I', 'F', 0, 1, 1, 0, 0, 1, 0, 1, 0, 0, 0xFF, 0xC0, 0, 11, 8, 0, 8, 0, 8, 1, 1, 0x11, 0}
+	end := []byte{0xFF, 0xDA, 0, 8, 1, 1, 0, 0, 63, 0, 0, 0xFF, 0xD9}
+	for name, segment := range map[string][]byte{
+		"no length": {0xFF, 0xE1, 0, 0}, "too short": {0xFF, 0xE1, 0, 1}, "no end": {0xFF, 0xE1, 0xFF, 0xFF}, "a comment": {0xFF, 0xFE, 0, 0},
+	} {
+		_, err := files.Prepare("a.jpg", bytes.NewReader(slices.Concat(jfif, segment, end)))
+		require.ErrorIs(t, err, files.ErrNoPicture, name)
+	}
+}
+
+// Whatever comes in as a picture is kept as something that can be read again, or refused.
 func FuzzPrepare(f *testing.F) {
-	var b bytes.Buffer
-	_ = png.Encode(&b, painted(4, 4))
-	f.Add(b.Bytes())
-	b.Reset()
-	_ = jpeg.Encode(&b, painted(4, 4), nil)
-	f.Add(withEXIF(b.Bytes(), 6))
-	f.Add([]byte("RIFF\x00\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00"))
-	f.Fuzz(func(_ *testing.T, data []byte) { _, _ = prepare("x", data) })
+	var out bytes.Buffer
+	img := image.NewPaletted(image.Rect(0, 0, 4, 4), color.Palette{color.Black, color.White})
+	require.NoError(f, png.Encode(&out, img))
+	f.Add(out.Bytes())
+	out = bytes.Buffer{}
+	require.NoError(f, jpeg.Encode(&out, img, nil))
+	f.Add(out.Bytes())
+	out = bytes.Buffer{}
+	require.NoError(f, gif.EncodeAll(&out, &gif.GIF{Image: []*image.Paletted{img, img}, Delay: []int{0, 0}}))
+	f.Add(out.Bytes())
+	out = bytes.Buffer{}
+	require.NoError(f, jpeg.Encode(&out, img, nil))
+	f.Add(withEXIF(out.Bytes(), 6))
+	f.Add([]byte("RIFF\x1a\x00\x00\x00WEBPVP8X\x00\x00\x00\x00VP8 \x00\x00\x00\x00"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		p, err := files.Prepare("a", bytes.NewReader(data))
+		if err != nil || p.Width == 0 {
+			return
+		}
+		kept, err := io.ReadAll(p.Body)
+		require.NoError(t, err)
+		_, err = files.Prepare("a", bytes.NewReader(kept))
+		require.NoError(t, err)
+	})
 }
