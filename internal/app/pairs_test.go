@@ -249,3 +249,31 @@ func TestABodyIsOfTheEditionThatIsServed(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, hits)
 }
+
+// A request to somebody who leaves, or may not publish any more, goes to the others who may; all are told.
+func TestARequestToSomebodyWhoLeaves(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: d.people["anselm"].ID}))
+	require.NoError(t, d.ChangePerson(t.Context(), d.people["marta"], d.people["anselm"].ID, workflow.Editor, false))
+	for _, login := range []string{"ines", "marta"} {
+		require.Contains(t, d.inbox(login)[0], "anselm of Quillmere can no longer review “Pools”", login)
+	}
+	require.NoError(t, d.judge("marta", workflow.Approve, "", ponds))
+}
+
+// A freeze that is laid over dates is told to their people.
+func TestAFreezeOverADate(t *testing.T) {
+	d := newDesk(t)
+	ponds := d.id("/grounds/ponds")
+	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Pools"})
+	d.approved(ponds)
+	require.NoError(t, d.time("2026-11-26T09:00", ponds))
+	require.NoError(t, d.Freeze(t.Context(), d.people["marta"], editions.TimeAsk{At: "2026-11-26T08:00", Zone: "UTC"}, editions.TimeAsk{At: "2026-11-27T09:00", Zone: "UTC"}, "Open days"))
+	for _, login := range []string{"ines", "anselm"} {
+		require.Contains(t, d.inbox(login)[0], "froze publishing until 27 November 2026, 09:00 UTC (Open days)", login)
+	}
+	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
+	require.Equal(t, 1, d.strike("2026-11-27T09:00"), "it goes out once the freeze is over")
+}

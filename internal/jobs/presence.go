@@ -32,6 +32,8 @@ type presence struct {
 const (
 	lookEvery = 5 * time.Second
 	lostAfter = 10 * time.Second
+
+	longestLook = 10 * time.Second // where the network goes away, nothing tells
 )
 
 // presenceLock is the first key of the locks; the second is made of the name of the instance.
@@ -89,7 +91,9 @@ func (p *presence) look(ctx context.Context) error {
 			}
 			continue
 		}
-		lost, err := takeUp(ctx, p.conn)
+		short, stop := context.WithTimeout(ctx, longestLook)
+		lost, err := takeUp(short, p.conn)
+		stop()
 		if err != nil && ctx.Err() == nil {
 			p.close(p.conn)
 			p.conn = nil

@@ -2,7 +2,12 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // WorkChannel is where it is announced that something of the work in the studio changed: "plan",
@@ -28,9 +33,12 @@ func (s *Store) Listen(ctx context.Context, f, work func(what string)) error {
 	work("plan")
 	work("here")
 	for {
-		n, err := conn.Conn().WaitForNotification(ctx)
+		n, err := waitFor(ctx, conn.Conn())
 		if err != nil {
 			return fmt.Errorf("listen: %w", err)
+		}
+		if n == nil {
+			continue
 		}
 		if n.Channel == WorkChannel {
 			work(n.Payload)
@@ -38,6 +46,26 @@ func (s *Store) Listen(ctx context.Context, f, work func(what string)) error {
 			f(n.Payload)
 		}
 	}
+}
+
+// How long nothing may be announced before the connection is tried, and how long that may take: where the
+// network goes away, nothing tells.
+const (
+	quietFor = 30 * time.Second
+	tryFor   = 5 * time.Second
+)
+
+// waitFor waits for an announcement; nil where there was none for a while and the connection holds.
+func waitFor(ctx context.Context, conn *pgx.Conn) (*pgconn.Notification, error) {
+	quiet, stop := context.WithTimeout(ctx, quietFor)
+	defer stop()
+	n, err := conn.WaitForNotification(quiet)
+	if err == nil || ctx.Err() != nil || !errors.Is(err, context.DeadlineExceeded) {
+		return n, err
+	}
+	try, stop := context.WithTimeout(ctx, tryFor)
+	defer stop()
+	return nil, conn.Ping(try)
 }
 
 // TellWork announces that something of the work in the studio changed.

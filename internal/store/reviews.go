@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"candlepath/internal/app/account"
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
@@ -162,6 +163,24 @@ func (t *tx) PassReview(ctx context.Context, id, to string) error {
 		err = plan.ErrNotFound
 	}
 	return err
+}
+
+// FreeReviews makes requests to a person ones to whoever may publish, with a line in the history of what is in
+// review by them, and gives those.
+func (t *tx) FreeReviews(ctx context.Context, person string, by plan.Planned) (out []account.FreedReview, err error) {
+	var rows []struct{ ID, From, Things string }
+	err = t.scan(ctx, &rows, `WITH freed AS (UPDATE reviews SET reviewer_id = NULL WHERE site_id = @site AND reviewer_id::text = @person RETURNING id, person_id)
+		SELECT f.id, f.person_id AS from, string_agg(DISTINCT s.change_id, chr(10) ORDER BY s.change_id) AS things
+		FROM freed f JOIN change_states s ON s.review_id = f.id AND s.state = @state GROUP BY f.id, f.person_id ORDER BY f.id`,
+		map[string]any{"site": t.site, "person": person, "state": string(workflow.WithReviewer)})
+	for _, r := range rows {
+		f := account.FreedReview{ID: r.ID, From: r.From, Things: strings.Split(r.Things, "\n")}
+		out = append(out, f)
+		if err == nil {
+			err = t.NotePassed(ctx, f.Things, editions.HistoryStep{State: workflow.WithReviewer, Person: by.PersonID, PassedTo: editions.Anybody, At: by.At})
+		}
+	}
+	return out, err
 }
 
 // OverdueReviews gives the requests whose day is before one, each once.

@@ -96,7 +96,7 @@ func (a *Account) ChangePerson(ctx context.Context, who plan.Person, id string, 
 	if !slices.Contains(workflow.Roles(), role) {
 		return plan.Refuse("role", "Choose a role.")
 	}
-	return a.Governing(ctx, who, func(tx Tx, _ plan.Site) error {
+	return a.Governing(ctx, who, func(tx Tx, s plan.Site) error {
 		p, err := tx.Person(ctx, id)
 		if err != nil {
 			return err
@@ -111,8 +111,51 @@ func (a *Account) ChangePerson(ctx context.Context, who plan.Person, id string, 
 			}
 		}
 		p.Role, p.Inactive = role, inactive
-		return tx.SetPerson(ctx, p)
+		if err := tx.SetPerson(ctx, p); err != nil {
+			return err
+		}
+		if !inactive && s.Rights().May(role, workflow.Publish) {
+			return nil
+		}
+		return a.freeReviews(ctx, tx, s, who, p)
 	})
+}
+
+// FreedReview is a request to somebody who cannot review any more.
+type FreedReview struct {
+	ID, From string
+	Things   []string // ids of what is in review by it
+}
+
+// freeReviews gives what somebody was to review, who cannot any more, to whoever may publish, and tells all of them
+// and who sent it.
+func (a *Account) freeReviews(ctx context.Context, tx Tx, s plan.Site, who, gone plan.Person) error {
+	freed, err := tx.FreeReviews(ctx, gone.ID, plan.Planned{PersonID: who.ID, At: a.Now()})
+	if err != nil || len(freed) == 0 {
+		return err
+	}
+	trees, err := a.TreesOf(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	people, err := tx.People(ctx)
+	if err != nil {
+		return err
+	}
+	var list []plan.Notice
+	for _, r := range freed {
+		titles := make([]string, len(r.Things))
+		for i, id := range r.Things {
+			titles[i] = "“" + trees.Title(id) + "”"
+		}
+		words := fmt.Sprintf("%s can no longer review %s. Anyone who can publish can review it now.", gone.Name, strings.Join(titles, ", "))
+		for _, p := range people {
+			if p.ID != gone.ID && !p.Inactive && (p.ID == r.From || s.Rights().May(p.Role, workflow.Publish)) {
+				list = append(list, plan.Notice{PersonID: p.ID, Kind: plan.NoticeReview, Subject: r.ID, At: a.Now(), Words: words})
+			}
+		}
+	}
+	return tx.Notify(ctx, list)
 }
 
 // LinkedPerson gives the person of a link for a new password.

@@ -16,6 +16,9 @@ type Tx interface {
 	Person(ctx context.Context, id string) (plan.Person, error)
 	AddPerson(ctx context.Context, p plan.Person) error
 	SetPerson(ctx context.Context, p plan.Person) error
+	// FreeReviews makes requests to a person ones to whoever may publish, and gives those of which something
+	// is in review.
+	FreeReviews(ctx context.Context, person string, by plan.Planned) ([]FreedReview, error)
 	// Notices gives up to n notices of a person, those not read first; Unread counts these.
 	Notices(ctx context.Context, person string, n int) ([]plan.Notice, error)
 	Unread(ctx context.Context, person string) (int, error)

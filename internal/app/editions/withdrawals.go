@@ -191,9 +191,50 @@ func (a *Editions) Freeze(ctx context.Context, who plan.Person, from, until Time
 	case why == "" || len([]rune(why)) > 200:
 		return plan.Refuse("why", "Say why, in at most 200 characters. Everybody who wants to publish reads it.")
 	}
-	return a.Governing(ctx, who, func(tx Tx, _ plan.Site) error {
-		return tx.PutFreeze(ctx, workflow.Freeze{ID: plan.NewID(), Why: why, Person: who.ID, Begins: begins, Ends: ends})
+	return a.Governing(ctx, who, func(tx Tx, s plan.Site) error {
+		f := workflow.Freeze{ID: plan.NewID(), Why: why, Person: who.ID, Begins: begins, Ends: ends}
+		if err := tx.PutFreeze(ctx, f); err != nil {
+			return err
+		}
+		return a.tellFrozen(ctx, tx, s, who, f)
 	})
+}
+
+// tellFrozen tells the people of what is scheduled for the time of a freeze that it waits.
+func (a *Editions) tellFrozen(ctx context.Context, tx Tx, s plan.Site, who plan.Person, f workflow.Freeze) error {
+	q, err := a.queue(ctx, tx, s)
+	if err != nil {
+		return err
+	}
+	leaving, err := tx.Withdrawals(ctx)
+	if err != nil {
+		return err
+	}
+	in := func(at time.Time) bool { return !at.Before(f.Begins) && at.Before(f.Ends) }
+	titles := map[string][]string{} // by person
+	tell := func(title string, people ...string) {
+		for _, p := range people {
+			if p != "" && p != who.ID && !slices.Contains(titles[p], title) {
+				titles[p] = append(titles[p], title)
+			}
+		}
+	}
+	for _, i := range q.Timed() {
+		if at := q.GoAt(i); in(at.GoAt) {
+			tell(q.Next.Trees.Title(i.ID), append(q.Makers(i), at.Person, at.By, q.Request(i).From)...)
+		}
+	}
+	for _, w := range leaving {
+		if in(w.GoAt) {
+			tell(q.Next.Trees.Title(w.Entry), w.Person)
+		}
+	}
+	var list []plan.Notice
+	for _, p := range slices.Sorted(maps.Keys(titles)) {
+		list = append(list, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: "freeze " + f.ID, At: a.Now(), Words: fmt.Sprintf(
+			"%s froze publishing until %s (%s). What is scheduled before then waits until it ends: %s.", who.Name, f.Ends.UTC().Format("2 January 2006, 15:04 UTC"), f.Why, listed(titles[p]))})
+	}
+	return tx.Notify(ctx, list)
 }
 
 // EndFreeze ends a freeze now; one that did not begin is forgotten.
