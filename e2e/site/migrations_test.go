@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -203,4 +204,33 @@ func TestMigrationOfALargeSite(t *testing.T) {
 	_, err = p.Up(ctx)
 	require.NoError(t, err)
 	require.Equal(t, before, seen())
+}
+
+// A migration beside a running instance waits for no lock for long, so that others wait no longer; it is tried
+// again, also after a deadlock.
+func TestAMigrationBesideOthers(t *testing.T) {
+	ctx := t.Context()
+	pool := kit.Pool(t, true)
+	p := schemaOf(t, pool)
+	_, err := p.DownTo(ctx, 55)
+	require.NoError(t, err)
+	busy, err := pool.Begin(ctx)
+	require.NoError(t, err)
+	defer busy.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // it is over by then
+	_, err = busy.Exec(ctx, `UPDATE page_spans SET version_id = version_id WHERE false`)
+	require.NoError(t, err)
+	migrated := make(chan error, 1)
+	go func() { migrated <- store.Migrate(ctx, pool) }()
+	blocked := func() bool {
+		var n int
+		require.NoError(t, pool.QueryRow(ctx, `SELECT count(*) FROM pg_locks WHERE NOT granted AND locktype = 'relation'`).Scan(&n))
+		return n > 0
+	}
+	require.Eventually(t, blocked, 30*time.Second, 10*time.Millisecond)
+	require.Eventually(t, func() bool { return !blocked() }, 30*time.Second, 10*time.Millisecond, "it gives up for a while")
+	require.NoError(t, busy.Rollback(ctx))
+	require.NoError(t, <-migrated)
+	has, wants, err := store.Schema(ctx, pool)
+	require.NoError(t, err)
+	require.Equal(t, wants, has)
 }

@@ -27,6 +27,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
@@ -78,15 +79,53 @@ func Migrate(ctx context.Context, pool *pgxpool.Pool) error {
 		return fmt.Errorf("lock migrations: %w", err)
 	}
 	defer conn.ExecContext(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", key) //nolint:errcheck // closing frees it too
-	p, err := goose.NewProvider(goose.DialectPostgres, db, migrations.Files)
+	waits := pool.Config().ConnConfig.Copy()
+	waits.RuntimeParams["lock_timeout"] = migrationLock
+	short := stdlib.OpenDB(*waits)
+	defer short.Close()
+	p, err := goose.NewProvider(goose.DialectPostgres, short, migrations.Files)
 	if err != nil {
 		return fmt.Errorf("read migrations: %w", err)
 	}
-	if _, err := p.Up(ctx); err != nil {
-		return fmt.Errorf("migrate: %w", err)
-	}
-	return migrateJobs(ctx, pool)
+	return goingOn(ctx, func() error {
+		if _, err := p.Up(ctx); err != nil {
+			return fmt.Errorf("migrate: %w", err)
+		}
+		return migrateJobs(ctx, pool)
+	})
 }
+
+const (
+	// migrationLock is how long a migration waits for a lock that a running instance holds: while it waits,
+	// all who come after it wait, too.
+	migrationLock = "3s"
+	// migrationTries is how often one is tried that met others; each is one transaction.
+	migrationTries = 40
+)
+
+// goingOn tries again what met others in the database: a deadlock, or a lock that was held for long.
+func goingOn(ctx context.Context, migrate func() error) error {
+	pause := 200 * time.Millisecond
+	for try := 1; ; try++ {
+		err := migrate()
+		pg := (*pgconn.PgError)(nil)
+		if err == nil || try == migrationTries || !errors.As(err, &pg) || pg.Code != deadlock && pg.Code != lockNotAvailable {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return errors.Join(err, ctx.Err())
+		case <-time.After(pause):
+		}
+		pause = min(2*pause, 3*time.Second)
+	}
+}
+
+// Codes of PostgreSQL.
+const (
+	deadlock         = "40P01"
+	lockNotAvailable = "55P03"
+)
 
 // Schema tells which version of the schema a database has, and which one this
 // program works with. One whose tables of jobs are not up to date counts as the

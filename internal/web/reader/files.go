@@ -41,9 +41,9 @@ func (s *Site) File(c *gin.Context) {
 	e := s.live.Load()
 	place := kept.Place{
 		Shown:     p.Mark || snap.serves(p.On) || snap.Site.Rights().May(s.who(r).Role, workflow.Write),
-		Hidden:    len(p.On) > 0 || snap.hides(p.Before, e.full),
+		Hidden:    snap.hides(p.On, e.full) || snap.hides(p.Before, e.full),
 		Successor: p.Now != nil && snap.serves(p.Now.On),
-		Before:    len(p.Before) > 0,
+		Before:    len(p.On)+len(p.Before) > 0,
 	}
 	switch place.Code() {
 	case http.StatusOK:
@@ -66,9 +66,13 @@ func (v *view) serves(pages []string) bool {
 	})
 }
 
-// hides tells whether all of the pages that are there are there for other readers only.
+// hides tells whether all of the pages that readers get are there for other readers only. A page that is
+// withdrawn is there for nobody.
 func (v *view) hides(pages []string, full reading.LiveSite) bool {
-	there := slices.DeleteFunc(slices.Clone(pages), func(id string) bool { return full.Tree.Find(id) == sitemap.None })
+	there := slices.DeleteFunc(slices.Clone(pages), func(id string) bool {
+		i := full.Tree.Find(id)
+		return i == sitemap.None || full.Tree.Served(i) == ""
+	})
 	return len(there) > 0 && !v.serves(there)
 }
 

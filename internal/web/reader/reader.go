@@ -9,6 +9,7 @@ import (
 	"context"
 	"log/slog"
 	"net/http"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -131,6 +132,10 @@ func (s *Site) Serve(c *gin.Context) {
 	normal, err := address.Normal(path)
 	if err != nil {
 		s.notFound(w, r, snap)
+		return
+	}
+	if written := address.Written(normal); strings.HasPrefix(normal, "/files/") && written != path {
+		moved(w, withQuery(written, r.URL.RawQuery), http.StatusMovedPermanently)
 		return
 	}
 	asked, old := normal, snap.oldHost(r)
