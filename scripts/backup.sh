@@ -6,6 +6,7 @@
 #   sh scripts/backup.sh restore FILE DATABASE_URL     (an empty database)
 #   sh scripts/backup.sh compare DATABASE_URL DATABASE_URL
 set -eu
+umask 077 # a dump holds what only some may read
 case "${1:-}" in
   save)
     pg_dump --format=custom --no-owner --no-privileges --file="$3.part" "$2"

@@ -271,8 +271,12 @@ func wordError(err error) error {
 		if known := constraints[pg.ConstraintName]; known != nil {
 			return known
 		}
-		if pg.Code == "22P02" || pg.Code == "22021" { // an id that is none, or text that cannot be
+		switch pg.Code {
+		case "22P02", "22021", // an id that is none, or text that cannot be
+			"25P02": // such an error came before in the transaction, and was taken for nothing being there
 			return plan.ErrNotFound
+		case "53100", "53000": // the disk is full
+			return errors.Join(plan.ErrDatabaseFull, err)
 		}
 	}
 	return fmt.Errorf("database: %w", err)

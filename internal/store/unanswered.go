@@ -9,8 +9,8 @@ import (
 	"candlepath/internal/core/unanswered"
 )
 
-// AddUnanswered adds to the counts of a day. Once as many addresses are kept as there may be,
-// new ones are counted together.
+// AddUnanswered adds to the counts of a day. Once as many addresses are kept as there may be, or as many new
+// ones came on the day, further ones are counted together.
 func (t *tx) AddUnanswered(ctx context.Context, day time.Time, n unanswered.Count) error {
 	type row struct {
 		Address string `json:"address"`
@@ -26,14 +26,16 @@ func (t *tx) AddUnanswered(ctx context.Context, day time.Time, n unanswered.Coun
 	}
 	_, err := t.exec(ctx, `
 		WITH asked AS (SELECT * FROM jsonb_to_recordset(CAST(@rows AS jsonb)) AS r(address text, page text, n integer)),
-		kept AS (SELECT count(DISTINCT address) AS n FROM unanswered WHERE site_id = @site),
+		kept AS (SELECT count(DISTINCT address) AS n, count(DISTINCT address) FILTER (WHERE day = CAST(@day AS date)) AS today FROM unanswered WHERE site_id = @site),
+		met AS (SELECT address, row_number() OVER (ORDER BY sum(n) DESC, address) AS place FROM asked
+			WHERE NOT EXISTS (SELECT 1 FROM unanswered u WHERE u.site_id = @site AND u.address = asked.address) GROUP BY address),
 		told AS (
-			SELECT CASE WHEN kept.n < @most OR EXISTS (SELECT 1 FROM unanswered u WHERE u.site_id = @site AND u.address = asked.address)
-				THEN asked.address ELSE @others END AS address, asked.page, asked.n FROM asked, kept)
+			SELECT CASE WHEN met.place IS NULL OR kept.n + met.place <= @most AND kept.today + met.place <= @mostDay
+				THEN asked.address ELSE @others END AS address, asked.page, asked.n FROM asked CROSS JOIN kept LEFT JOIN met ON met.address = asked.address)
 		INSERT INTO unanswered (site_id, address, page, day, n)
 			SELECT @site, address, CASE WHEN address = @others THEN '' ELSE page END, CAST(@day AS date), sum(n) FROM told GROUP BY 2, 3
 		ON CONFLICT (site_id, address, page, day) DO UPDATE SET n = unanswered.n + excluded.n`,
-		map[string]any{"site": t.site, "rows": jsonText(rows), "most": unanswered.MostKept, "others": unanswered.Others, "day": day.Format(time.DateOnly)})
+		map[string]any{"site": t.site, "rows": jsonText(rows), "most": unanswered.MostKept, "mostDay": unanswered.MostDay, "others": unanswered.Others, "day": day.Format(time.DateOnly)})
 	return err
 }
 

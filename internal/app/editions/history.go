@@ -60,7 +60,7 @@ func (a *Editions) History(ctx context.Context, who plan.Person, id string) (out
 			for _, c := range e.Changes {
 				if c.EntryID == id {
 					h.Changes = append(h.Changes, c)
-					if title == id {
+					if title == id || title == plan.RemovedTitle {
 						title = c.Title
 					}
 				}
@@ -68,7 +68,7 @@ func (a *Editions) History(ctx context.Context, who plan.Person, id string) (out
 			out = append(out, h)
 		}
 		slices.SortStableFunc(out, func(x, y Happened) int { return y.At.Compare(x.At) })
-		if len(out) == 0 && title == id {
+		if len(out) == 0 && (title == id || title == plan.RemovedTitle) {
 			return plan.ErrNotFound
 		}
 		return nil

@@ -75,6 +75,7 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Shapes)+len(also.Redirects) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
+	was := trees
 	var err error
 	if trees.Shapes, err = a.saveShapes(ctx, tx, who, trees.Shapes, also.Shapes); err != nil {
 		return PlanResult{}, err
@@ -86,7 +87,7 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if err != nil {
 		return PlanResult{}, err
 	}
-	if err := a.Author(ctx, tx, who, trees.Title, authored(trees, patches, also)); err != nil {
+	if err := a.Author(ctx, tx, who, titleIn(trees, was), authored(trees, patches, also)); err != nil {
 		return PlanResult{}, err
 	}
 	if err := tx.DropUndone(ctx, who.ID); err != nil {

@@ -62,6 +62,18 @@ func (a *Floor) fallenNotices(who Person, title func(id string) string, fallen [
 	return out
 }
 
+// titleIn names what stands in the first of some trees that has it: what an act removed is named as it was.
+func titleIn(list ...Trees) func(id string) string {
+	return func(id string) (title string) {
+		for _, t := range list {
+			if title = t.Title(id); title != RemovedTitle {
+				return title
+			}
+		}
+		return title
+	}
+}
+
 // authored gives what an act, or undoing one, made of each thing.
 func authored(trees Trees, patches []sitemap.Patch, also SideEffects) (list []Authored) {
 	entry := func(t *sitemap.Tree, id string) *sitemap.Entry {

@@ -19,6 +19,7 @@
 package plan
 
 import (
+	"errors"
 	"strings"
 	"sync/atomic"
 	"time"
@@ -52,6 +53,9 @@ type Floor struct {
 func New(store Store[Tx], m *markup.Markup, objects Objects, now func() time.Time) *Floor {
 	return &Floor{Store: store, Markup: m, Objects: objects, Now: now}
 }
+
+// ErrDatabaseFull says that the database has no room left.
+var ErrDatabaseFull = errors.New("the database has no room left, so nothing was saved; tell your administrator")
 
 // Counts are numbers that only grow.
 type Counts struct{ Acts, Editions, TreeHits, TreeMisses atomic.Uint64 }
@@ -110,11 +114,11 @@ func Plural(n int, one, many string) string {
 	return many
 }
 
-// TitleOf gives the title of an entry as it is quoted in sentences; its id if there is
-// no such entry.
+// TitleOf gives the title of an entry as it is quoted in sentences, also where
+// there is no such entry.
 func TitleOf(t *sitemap.Tree, id string) string {
 	if i := t.Find(id); i != sitemap.None {
 		return t.Ref(i).Title
 	}
-	return id
+	return nameless(id)
 }

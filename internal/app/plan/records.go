@@ -8,6 +8,8 @@ import (
 	"sync"
 	"time"
 
+	"github.com/google/uuid"
+
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/readership"
@@ -154,6 +156,18 @@ func (t Trees) Title(id string) string {
 	}
 	if shape.MenuOf(id)+shape.TrailOf(id)+shape.TemplateOf(id) != "" {
 		return shape.Title(id, t.Next, t.Shapes.Next, t.Shapes.Live)
+	}
+	return nameless(id)
+}
+
+// RemovedTitle stands for the title of an entry that is not there any more.
+const RemovedTitle = "a removed page"
+
+// nameless is how something without a title is called: an address as it is, an entry that is gone never by
+// its id, which means nothing to people.
+func nameless(id string) string {
+	if uuid.Validate(id) == nil {
+		return RemovedTitle
 	}
 	return id
 }

@@ -48,12 +48,12 @@ func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResul
 		if trees.Shapes, err = a.turn(ctx, tx, who, trees, next, also, again); err != nil {
 			return PlanResult{}, err
 		}
-		done := sitemap.Patches(trees.Next, next)
+		done, was := sitemap.Patches(trees.Next, next), trees
 		trees, version, err := a.saveNext(ctx, tx, who, trees, next, done)
 		if err != nil {
 			return PlanResult{}, err
 		}
-		if err := a.Author(ctx, tx, who, trees.Title, authored(trees, done, also)); err != nil {
+		if err := a.Author(ctx, tx, who, titleIn(trees, was), authored(trees, done, also)); err != nil {
 			return PlanResult{}, err
 		}
 		res := PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}

@@ -278,7 +278,11 @@ func (c *checker) links(i int, links []content.FoundLink) {
 	for _, l := range links {
 		if what, broken := c.broken(l); broken && !slices.Contains(told, l.To) {
 			told = append(told, l.To)
-			c.find(LinkToNothing, c.Tree.Ref(i).ID, "%q links to %s. Point %q somewhere else, or leave it out.", c.Tree.Ref(i).Title, what, l.Text)
+			if l.Text == "" { // a tile without words of its own, or a picture
+				c.find(LinkToNothing, c.Tree.Ref(i).ID, "%q links to %s. Change or remove that link.", c.Tree.Ref(i).Title, what)
+			} else {
+				c.find(LinkToNothing, c.Tree.Ref(i).ID, "%q links to %s. Point %q somewhere else, or leave it out.", c.Tree.Ref(i).Title, what, l.Text)
+			}
 			c.out[len(c.out)-1].To, _ = l.Entry()
 		}
 	}

@@ -14,6 +14,7 @@ import (
 const (
 	MostAtOnce = 2_000  // addresses between two writes, of one instance
 	MostKept   = 20_000 // addresses of a site
+	MostDay    = 500    // new addresses of a day
 	Longest    = 300    // characters of an address
 )
 

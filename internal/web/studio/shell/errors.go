@@ -114,6 +114,8 @@ func (s *Shell) Word(err error) (int, string) {
 		return http.StatusTooManyRequests, part.Sentence(err)
 	case errors.As(err, &away):
 		return http.StatusServiceUnavailable, part.Sentence(away)
+	case errors.Is(err, plan.ErrDatabaseFull):
+		return http.StatusServiceUnavailable, part.Sentence(plan.ErrDatabaseFull)
 	case errors.Is(err, account.ErrBusy):
 		return http.StatusServiceUnavailable, part.Sentence(err)
 	case errors.Is(err, plan.ErrNothing), errors.Is(err, plan.ErrDone), errors.Is(err, redirect.ErrTable):
