@@ -53,7 +53,7 @@ DECLARE t record;
 BEGIN
     FOR t IN SELECT * FROM (VALUES
         ('acts', 'plan'), ('decisions', 'plan'), ('entry_rows', 'plan'), ('left_out', 'plan'), ('planned_redirects', 'plan'), ('releases', 'plan'), ('deleted_entries', 'plan'),
-        ('page_spans', 'drafts'), ('page_versions', 'drafts'), ('page_links', 'drafts'), ('page_pictures', 'drafts'), ('page_words', 'drafts'),
+        ('page_spans', 'drafts'), ('page_versions', 'drafts'), ('page_links', 'drafts'), ('page_pictures', 'drafts'),
         ('shape_rows', 'shapes'), ('template_drafts', 'shapes'),
         ('branch_asks', 'reviews'), ('change_states', 'reviews'), ('freezes', 'reviews'), ('review_informed', 'reviews'), ('reviews', 'reviews'), ('withdrawals', 'reviews'),
         ('people', 'people'), ('files', 'files'), ('editions', 'editions'), ('older_addresses', 'old_sites')) AS v(name, part)

@@ -81,7 +81,7 @@ func TestReviewByHand(t *testing.T) {
 	}
 	at.MustEval("(v) => { this.value = v }", "2031-03-30T09:30")
 	tab.MustElementR("#act button", "Time the ticked").MustClick()
-	tab.MustElementR("[role=status]", "1 thing goes out at 30 March 2031, 09:30 in Europe/London")
+	tab.MustElementR("[role=status]", "1 change scheduled for 30 March 2031, 09:30 in Europe/London")
 	tab.MustElementR("a.chip", "Timed 1").MustClick()
 	tab.MustElementR(".things .here", "goes out 30 Mar 2031, 08:30 UTC")
 	tab.MustElement("input[name=id]").MustClick()

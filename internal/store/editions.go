@@ -298,7 +298,8 @@ func (t *tx) Search(ctx context.Context, edition int, q string, hidden []string,
 		worded AS (
 			SELECT s.entry_id, ts_rank(w.words, q.q) AS rank
 			FROM page_words w JOIN page_spans s ON s.version_id = w.version_id, q
-			WHERE w.words @@ q.q AND s.site_id = @site AND `+ofSpan+` LIMIT @most),
+			WHERE w.words @@ q.q AND s.site_id = @site AND `+ofSpan+`
+			AND EXISTS (SELECT 1 FROM entry_rows r WHERE r.site_id = @site AND r.entry_id = s.entry_id AND `+ofRow+`) LIMIT @most),
 		best AS (
 			SELECT entry_id, sum(rank) AS rank FROM (SELECT * FROM titled UNION ALL SELECT * FROM worded) u
 			GROUP BY entry_id ORDER BY 2 DESC, 1 LIMIT @limit)

@@ -330,6 +330,9 @@ func (snap *view) hits(hits []reading.Hit) []hitView {
 	out := make([]hitView, 0, len(hits))
 	for _, h := range hits {
 		i := snap.Tree.Find(h.EntryID)
+		if i == sitemap.None || snap.Tree.Served(i) == "" {
+			continue // hidden ones are left out already
+		}
 		path := snap.Tree.Path(i)
 		out = append(out, hitView{
 			Title: snap.Tree.Ref(i).Title, Href: address.Written(snap.Tree.Served(i)),
