@@ -88,7 +88,8 @@ func olderTable(name string, r io.Reader) (*match.List, error) {
 			}
 			visits, err := number(cell("visits"))
 			if err != nil {
-				return nil, refuse(rec.Line, fmt.Sprintf("%q is no number of visits", cell("visits")), "write whole numbers")
+				l.Refused = append(l.Refused, match.RefusedLine{Line: rec.Line, Text: cell("address"), Of: fmt.Sprintf("%q is no number of visits", cell("visits"))})
+				continue
 			}
 			l.Add(rec.Line, cell("address"), cell("title"), cell("host"), "", visits)
 		}

@@ -69,7 +69,6 @@ func TestListsOfOlderSites(t *testing.T) {
 func TestListsThatAreRefused(t *testing.T) {
 	for name, c := range map[string]struct{ file, text, says string }{
 		"no header":     {"old.csv", "/a,1\n/b,2\n", "no usable header"},
-		"no number":     {"old.csv", "address,visits\n/a,many\n", "line 2"},
 		"nothing":       {"old.csv", "", "empty"},
 		"broken gzip":   {"old.gz", "\x1f\x8bnot", "gzip"},
 		"a lonely list": {"index.xml", `<sitemapindex><sitemap><loc>http://a/b.xml</loc></sitemap></sitemapindex>`, "index of sitemaps"},
@@ -82,6 +81,14 @@ func TestListsThatAreRefused(t *testing.T) {
 			require.ErrorContains(t, err, c.says)
 		})
 	}
+}
+
+// A bad number of visits leaves out its line alone.
+func TestLinesWithABadNumberAreLeftOut(t *testing.T) {
+	l, err := files.ReadOlder("old.csv", strings.NewReader("address,visits\n/a,3\n/b,many\n/c,-4\n/d,5\n"), files.Options{})
+	require.NoError(t, err)
+	require.Len(t, l.Lines, 2)
+	require.Equal(t, []match.RefusedLine{{Line: 3, Text: "/b", Of: `"many" is no number of visits`}, {Line: 4, Text: "/c", Of: `"-4" is no number of visits`}}, l.Refused)
 }
 
 // A folder is read like its .zip.

@@ -168,7 +168,10 @@ func (a *Addresses) olderWork(ctx context.Context, tx Tx, s plan.Site, trees pla
 	if w.Hosts, err = tx.OlderHosts(ctx); err != nil || len(w.Hosts) == 0 {
 		return w, err
 	}
-	at := max(0, slices.IndexFunc(w.Hosts, func(h OlderHost) bool { return h.Host == host }))
+	at := slices.IndexFunc(w.Hosts, func(h OlderHost) bool { return host == "" || h.Host == host })
+	if at < 0 {
+		return w, plan.ErrNotFound // never another site than the one that was asked for
+	}
 	w.Host = w.Hosts[at].Host
 	table, _, err := a.nextTable(ctx, tx, s, trees)
 	if err != nil {
@@ -210,6 +213,9 @@ func (w *OlderWork) answer(table *redirect.Table) {
 // DecideOlder plans where some addresses of an older site lead, by "page:ID", an address, a URL
 // or "gone".
 func (a *Addresses) DecideOlder(ctx context.Context, who plan.Person, key, host string, to map[string]string) (plan.PlanResult, error) {
+	if err := a.knowsOlder(ctx, who, host); err != nil {
+		return plan.PlanResult{}, err
+	}
 	wishes := make([]redirect.Wish, 0, len(to))
 	for from, where := range to {
 		wishes = append(wishes, olderWish(host, from, where, redirect.Exact))
@@ -245,11 +251,23 @@ func (a *Addresses) DecideFolder(ctx context.Context, who plan.Person, key, host
 	if strings.Trim(folder, "/") == "" {
 		return plan.PlanResult{}, plan.Refuse("folder", "A rule for the whole site would also answer what never was there. Choose a folder.")
 	}
+	if err := a.knowsOlder(ctx, who, host); err != nil {
+		return plan.PlanResult{}, err
+	}
 	how := redirect.Branch
 	if prefix {
 		how = redirect.Prefix
 	}
 	return a.PlanRedirects(ctx, who, key, []redirect.Wish{olderWish(host, strings.TrimSuffix(folder, "/"), "page:"+entry, how)})
+}
+
+// knowsOlder refuses the host of no older site.
+func (a *Addresses) knowsOlder(ctx context.Context, who plan.Person, host string) error {
+	hosts, err := a.OlderHosts(ctx, who)
+	if err == nil && !slices.ContainsFunc(hosts, func(h OlderHost) bool { return h.Host == host }) {
+		err = plan.ErrNotFound
+	}
+	return err
 }
 
 // OlderWords says how far an older site is: "153 of 231 addresses answer, 9,412 of 10,370

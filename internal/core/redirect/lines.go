@@ -46,7 +46,9 @@ func columns(line string) []string {
 }
 
 // WishOf makes a wish of the columns of a line: the first two are addresses, the others a
-// code, a kind of match or a note, told by what they say.
+// code, a kind of match or a note, told by what they say. A number, or one word in the third
+// column, is meant as a code, also where there is no such code: judging refuses it then. An
+// address that ends in a star stands for all below.
 func WishOf(line int, cols []string) Wish {
 	w := Wish{Line: line}
 	for i, c := range cols {
@@ -62,11 +64,20 @@ func WishOf(line int, cols []string) Wish {
 			w.Code = c
 		case Match(strings.ToLower(c)) == Exact, Match(strings.ToLower(c)) == Prefix, Match(strings.ToLower(c)) == Branch:
 			w.Match = strings.ToLower(c)
+		case w.Code == "" && (isNumber(c) || i == 2 && !strings.Contains(c, " ")):
+			w.Code = c
 		default:
 			w.Note = strings.TrimSpace(w.Note + " " + c)
 		}
 	}
+	if from, ok := strings.CutSuffix(w.From, "/*"); ok && from != "" && (w.Match == "" || w.Match == string(Prefix)) {
+		w.From, w.To, w.Match, w.Star = from, strings.TrimSuffix(w.To, "/*"), string(Prefix), true
+	}
 	return w
+}
+
+func isNumber(s string) bool {
+	return !strings.ContainsFunc(s, func(c rune) bool { return c < '0' || c > '9' })
 }
 
 // isHeading tells whether a first line names columns.

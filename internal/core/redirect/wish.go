@@ -98,6 +98,7 @@ type Wish struct {
 	Host                                string // an older site of which it is an address; its name alone, if need be
 	From, To, Code, Match, Note, Review string
 	Says                                string // what readers are told where it is gone
+	Star                                bool   // the list has a star there; it is read as a prefix
 	Origin                              Origin // empty: by hand
 }
 
@@ -231,6 +232,9 @@ func (j *judge) settle(i int, last bool) bool {
 		d.Verdict, d.Said = Refused, err.Error()
 		return true
 	}
+	if d.Star {
+		d.Said = strings.TrimSpace("The star is read as this address and all below. " + d.Said)
+	}
 	if d.Verdict == New || d.Verdict == Changes {
 		j.mine[r.Key()] = i
 	}
@@ -271,7 +275,7 @@ func codeOf(code, to string) (int, error) {
 	gone := strings.EqualFold(strings.TrimSpace(to), "gone")
 	switch {
 	case !ok:
-		return 0, refuse("%q is no code. Write permanent, temporary or gone, or 301, 302, 307, 308 or 410.", code)
+		return 0, refuse("%q is no code. Write permanent, temporary or gone, or 301, 302, 307, 308 or 410; exact, prefix or branch tells what it is for.", code)
 	case gone && strings.TrimSpace(code) == "":
 		return Gone, nil
 	case n == Gone && strings.TrimSpace(to) != "" && !gone:

@@ -87,6 +87,14 @@ func TestWishesAreJudged(t *testing.T) {
 		{"/shed /tea prefix", redirect.Refused, "", "Keep it a branch"},
 		{"/cards /tea prefix", redirect.Refused, "", "2 addresses, as /cards/a, would stop"},
 		{"/cards /tea branch", redirect.Changes, "/tea", ""},
+		{"/menu /tea 303", redirect.Refused, "", `"303" is no code`},
+		{"/menu /tea 999", redirect.Refused, "", `"999" is no code`},
+		{"/menu,/tea,wrong", redirect.Refused, "", `"wrong" is no code`},
+		{"/menu /tea prefix 303", redirect.Refused, "", `"303" is no code`},
+		{"/menu\t/tea\tthe old list", redirect.New, "/tea", ""},
+		{"/menu/* /tea", redirect.New, "/tea", "The star is read as this address and all below."},
+		{"/menu/*,/tea/*,302", redirect.New, "/tea", "The star is read"},
+		{"/menu/* /tea/* exact", redirect.Refused, "", ""},
 	} {
 		g := ground(t)
 		wishes := redirect.ParseLines("# a list\n\n" + c.line)
