@@ -12,6 +12,8 @@ import (
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/setting"
 	"candlepath/internal/markup"
 )
 
@@ -112,4 +114,42 @@ func TestAddressesThatEverAnsweredAreKept(t *testing.T) {
 	d.publish("marta", "Released")
 	require.Equal(t, proved(begin()), proved(old))
 	require.Less(t, proved(old), was)
+}
+
+// An old host name that redirects are for is given up like an address: its rows are released, by the
+// name or one by one, and until that is published the name cannot be taken out.
+func TestOldHostNamesAreGivenUpLikeAddresses(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	_, err := d.pool.Exec(ctx, `UPDATE sites SET hosts = '{inside.quillmere.example}'`)
+	require.NoError(t, err)
+	d.restart()
+	hosts := func(names string) error {
+		return d.SaveSettings(ctx, marta, setting.Values{setting.OldHosts: names}, nil)
+	}
+	code := func(key string) int { return d.live().Table.Proven(key).Code }
+	require.NoError(t, hosts("staff.quillmere.example barn.quillmere.example"))
+	for _, from := range []string{"//staff.quillmere.example/tea", "//staff.quillmere.example/forms?id=7", "//barn.quillmere.example/hay"} {
+		_, err := d.PlanRedirects(ctx, marta, uuid.NewString(), []redirect.Wish{{From: from, To: "/grounds"}})
+		require.NoError(t, err, from)
+	}
+	require.ErrorContains(t, hosts("barn.quillmere.example"), "would stop: https://staff.quillmere.example/forms?id=7 and 1 more", "what is planned counts")
+	d.publish("marta", "Old names")
+	require.ErrorContains(t, hosts(""), "barn.quillmere.example alone and would stop: https://barn.quillmere.example/hay.")
+	rules, err := d.RuleHosts(ctx, marta)
+	require.NoError(t, err)
+	require.Equal(t, []string{"barn.quillmere.example", "staff.quillmere.example"}, rules, "rules can be had for a name that has rows")
+
+	require.ErrorContains(t, d.ReleaseAddresses(ctx, marta, []string{"https://mill.quillmere.example"}, "x"), "No redirect is for mill")
+	require.ErrorContains(t, d.ReleaseAddresses(ctx, marta, []string{"https://staff.quillmere.example/cake"}, "x"), "Nothing ever answered at https://staff.quillmere.example/cake")
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"https://Staff.quillmere.example/forms/?id=7"}, "Nobody asks"))
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"//barn.quillmere.example"}, "The barn is sold"))
+	require.Error(t, hosts(""), "planned is not released")
+	d.publish("marta", "Some end")
+	require.Equal(t, []int{404, 301, 404}, []int{code("//staff.quillmere.example/forms?id=7"), code("//staff.quillmere.example/tea"), code("//barn.quillmere.example/hay")})
+	require.NoError(t, hosts("staff.quillmere.example"), "nothing is for the barn any more")
+	require.ErrorContains(t, hosts(""), "staff.quillmere.example/tea")
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"https://staff.quillmere.example/tea"}, "The last one"))
+	d.publish("marta", "All end")
+	require.NoError(t, hosts(""))
 }

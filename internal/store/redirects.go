@@ -7,6 +7,7 @@ import (
 
 	"candlepath/internal/app/addresses"
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
 )
 
@@ -22,6 +23,22 @@ func (t *tx) PlannedRedirects(ctx context.Context) ([]plan.PlannedRedirect, erro
 	out := make([]plan.PlannedRedirect, len(rows))
 	for i, r := range rows {
 		out[i] = plan.PlannedRedirect{Row: r.Row.toCore(), Planned: plan.Planned{PersonID: r.PersonID, At: r.At}}
+	}
+	return out, err
+}
+
+// HostRows gives the addresses, live and planned, that are redirected for one host name alone.
+func (t *tx) HostRows(ctx context.Context) (out []plan.HostRows, err error) {
+	var list []string
+	err = t.scan(ctx, &list, `SELECT from_address FROM redirects WHERE site_id = ? AND to_edition IS NULL AND from_address LIKE '//%'
+		UNION SELECT from_address FROM planned_redirects WHERE site_id = ? AND from_address LIKE '//%' ORDER BY 1`, t.site, t.site)
+	for _, at := range list {
+		host, _, _ := address.CutHost(at)
+		if n := len(out); n == 0 || out[n-1].Host != host {
+			out = append(out, plan.HostRows{Host: host})
+		}
+		last := &out[len(out)-1]
+		last.Addresses = append(last.Addresses, at)
 	}
 	return out, err
 }

@@ -4,9 +4,12 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/workflow"
 )
@@ -31,6 +34,9 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, given setti
 		if mark, given := chosen[setting.Mark]; given && setting.IsPicture(mark) && mark != s.Settings.Text(setting.Mark) {
 			return plan.Refuse(string(setting.Mark), "This picture is not known. Choose it again.")
 		}
+		if err := keepsHosts(ctx, tx, s, chosen); err != nil {
+			return err
+		}
 		if picture != nil {
 			var err error
 			mark, err := a.StoreFile(ctx, tx, who.ID, *picture)
@@ -41,6 +47,31 @@ func (a *Account) SaveSettings(ctx context.Context, who plan.Person, given setti
 		}
 		return tx.SetSettings(ctx, chosen)
 	})
+}
+
+// keepsHosts refuses to let go of an old host name that redirects are for: they would stop, which is
+// for releasing them, where the proof of the edition sees it.
+func keepsHosts(ctx context.Context, tx Tx, s plan.Site, chosen setting.Values) error {
+	given, ok := chosen[setting.OldHosts]
+	if !ok {
+		return nil
+	}
+	kept := strings.Fields(given)
+	rows, err := tx.HostRows(ctx)
+	if err != nil {
+		return err
+	}
+	for _, h := range rows {
+		if !slices.Contains(s.OldHosts(), h.Host) || slices.Contains(kept, h.Host) {
+			continue
+		}
+		ends := redirect.WrittenFrom(h.Addresses[0])
+		if n := len(h.Addresses); n > 1 {
+			ends = fmt.Sprintf("%s and %d more", ends, n-1)
+		}
+		return plan.Refuse(string(setting.OldHosts), fmt.Sprintf("Redirects are for %s alone and would stop: %s. Release https://%s under Redirects first, and publish; then take out the name.", h.Host, ends, h.Host))
+	}
+	return nil
 }
 
 func parseSettings(given setting.Values) (setting.Values, error) {

@@ -19,14 +19,6 @@ func (a *Addresses) ReleaseAddresses(ctx context.Context, who plan.Person, addrs
 	if len(addrs) == 0 {
 		return plan.Refuse("address", "Tick the addresses first.")
 	}
-	normals := make([]string, len(addrs))
-	for i, addr := range addrs {
-		normal, err := address.Normal(strings.TrimSpace(addr))
-		if err != nil || strings.TrimSpace(addr) == "" {
-			return plan.Refuse("address", "Write the address as it stands after the host, like /tea/menu.")
-		}
-		normals[i] = normal
-	}
 	if why == "" || len([]rune(why)) > 300 {
 		return plan.Refuse("why", "Give a reason why nobody needs this address any more.")
 	}
@@ -35,7 +27,11 @@ func (a *Addresses) ReleaseAddresses(ctx context.Context, who plan.Person, addrs
 		if err != nil {
 			return err
 		}
-		for _, normal := range normals {
+		keys, err := releasedKeys(ctx, tx, s, addrs)
+		if err != nil {
+			return err
+		}
+		for _, normal := range keys {
 			if err := a.release(ctx, tx, who, trees, normal, why); err != nil {
 				return err
 			}
@@ -53,9 +49,48 @@ func (a *Addresses) release(ctx context.Context, tx Tx, who plan.Person, trees p
 		return err
 	}
 	if !ever {
-		return plan.Refuse("address", fmt.Sprintf("Nothing ever answered at %s, so there is nothing to release.", address.Written(normal)))
+		return plan.Refuse("address", fmt.Sprintf("Nothing ever answered at %s, so there is nothing to release.", redirect.WrittenFrom(normal)))
 	}
 	return tx.PutRelease(ctx, plan.ReleasedAddress{Address: normal, Why: why, PersonID: who.ID, At: a.Now()})
+}
+
+// releasedKeys reads addresses as people write them. A URL on a name of the site is an address of the
+// site, one on another name is that of the redirects for this name alone; a name without an address
+// stands for all of them.
+func releasedKeys(ctx context.Context, tx Tx, s plan.Site, addrs []string) (keys []string, err error) {
+	var hosts []plan.HostRows
+	for _, addr := range addrs {
+		addr = strings.TrimSpace(addr)
+		url := addr
+		if strings.HasPrefix(addr, "//") {
+			url = "https:" + addr
+		}
+		host, rest, named := address.HostOf(url)
+		if named && slices.ContainsFunc(s.Hosts, func(own string) bool { return strings.EqualFold(own, host) }) {
+			host, addr, named = "", rest, false
+		}
+		if named {
+			if addr = rest; hosts == nil {
+				if hosts, err = tx.HostRows(ctx); err != nil {
+					return nil, err
+				}
+			}
+		}
+		if named && strings.Count(url, "/") == 2 {
+			at := slices.IndexFunc(hosts, func(h plan.HostRows) bool { return h.Host == host })
+			if at < 0 {
+				return nil, plan.Refuse("address", fmt.Sprintf("No redirect is for %s alone, so there is nothing to release.", host))
+			}
+			keys = append(keys, hosts[at].Addresses...)
+			continue
+		}
+		key, err := address.Options{}.Key(addr)
+		if err != nil || !strings.HasPrefix(addr, "/") {
+			return nil, plan.Refuse("address", "Write the address as it stands after the host, like /tea/menu.")
+		}
+		keys = append(keys, address.OnHost(host, key))
+	}
+	return keys, nil
 }
 
 // KeepAddress takes a planned release back.

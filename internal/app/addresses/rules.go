@@ -2,6 +2,7 @@ package addresses
 
 import (
 	"context"
+	"slices"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/redirect"
@@ -12,6 +13,28 @@ type RulesAsk struct {
 	Live bool   // of Live; else of Next
 	Host string // the older site that the server stands for; empty: none
 	Base bool   // targets get the address of the site before them
+}
+
+// RuleHosts gives the names that another server may stand for: those of older sites, and those that
+// redirects are for alone.
+func (a *Addresses) RuleHosts(ctx context.Context, who plan.Person) (hosts []string, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, _ plan.Site, _ plan.Trees) error {
+		older, err := tx.OlderHosts(ctx)
+		if err != nil {
+			return err
+		}
+		for _, h := range older {
+			hosts = append(hosts, h.Host)
+		}
+		rows, err := tx.HostRows(ctx)
+		for _, h := range rows {
+			if !slices.Contains(hosts, h.Host) {
+				hosts = append(hosts, h.Host)
+			}
+		}
+		return err
+	})
+	return hosts, err
 }
 
 // RulesTable gives the redirects as another server may have them: targets are addresses and

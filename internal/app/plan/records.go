@@ -57,6 +57,12 @@ func (s Site) OldHosts() (out []string) {
 	return out
 }
 
+// HostRows tells how many redirects are for one host name alone, and of which addresses some are.
+type HostRows struct {
+	Host      string
+	Addresses []string
+}
+
 // Answers are all host names under which the site answers, its own first. A URL on one of them
 // is an address of the site.
 func (s Site) Answers() []string { return slices.Concat(s.Hosts, s.OldHosts()) }

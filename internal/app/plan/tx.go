@@ -21,6 +21,8 @@ type Tx interface {
 	// HeadsAt gives the versions that an edition shows, by entry, without their texts.
 	HeadsAt(ctx context.Context, edition int) (map[string]Head, error)
 	People(ctx context.Context) ([]Person, error)
+	// HostRows counts the redirects, live and planned, that are for one host name alone.
+	HostRows(ctx context.Context) ([]HostRows, error)
 	// Trees reads Live and Next; of Live only what came or went since an edition in
 	// which it was known.
 	Trees(ctx context.Context, known *sitemap.Tree, since int) (Trees, error)

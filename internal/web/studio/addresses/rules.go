@@ -34,7 +34,7 @@ func (s *Screens) rulesPage(r *shell.Request, status int, problem string) error 
 	if err != nil {
 		return err
 	}
-	hosts, err := s.App.OlderHosts(r.Ctx(), r.Who)
+	hosts, err := s.App.RuleHosts(r.Ctx(), r.Who)
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ func (s *Screens) rulesPage(r *shell.Request, status int, problem string) error 
 	if len(hosts) > 0 {
 		v.Hosts = []part.Option{{Label: "any"}}
 		for _, h := range hosts {
-			v.Hosts = append(v.Hosts, part.Option{Value: h.Host, Label: h.Host, Chosen: h.Host == r.Query("host")})
+			v.Hosts = append(v.Hosts, part.Option{Value: h, Label: h, Chosen: h == r.Query("host")})
 		}
 	}
 	return s.Show(r, status, "rules", v)
