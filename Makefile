@@ -1,5 +1,5 @@
 # Two commands do everything: make demo, make test.
-.PHONY: demo test race fuzz bench html shots assets check setup
+.PHONY: demo test race soak fuzz bench html shots assets check setup
 export PATH := $(PATH):/usr/local/go/bin
 
 demo:
@@ -15,6 +15,12 @@ test:
 race:
 	@sh scripts/setup.sh postgres cc
 	go test -race -timeout 15m ./internal/app/... ./internal/jobs/... ./internal/store/... ./internal/web/reader/...
+
+# The road from a draft to Live as a model, for as long as one says: make soak ROADS=2000
+ROADS ?= 500
+soak:
+	@sh scripts/setup.sh postgres
+	ROADS=$(ROADS) go test -count 1 -timeout 0 -run TestTheRoadToLive -v ./internal/app
 
 # Readers of foreign files, with input of their own making, in 6 GB of memory.
 FUZZTIME ?= 60s

@@ -96,7 +96,7 @@ func TestRedirectsInUse(t *testing.T) {
 		testkit.AskFor(t, "GET", site.URL+"/newsletter-2019", nil)
 	}
 	testkit.AskFor(t, "HEAD", site.URL+"/newsletter-2019", nil)
-	site.Reader.WriteVisits(t.Context())
+	require.NoError(t, site.Reader.WriteVisits(t.Context()))
 	rows, err := site.Pool.Query(t.Context(), `SELECT key || ' ' || sum(n) FROM redirect_hits WHERE key ~ 'walks|newsletter' GROUP BY key ORDER BY 1`)
 	require.NoError(t, err)
 	told, err := pgx.CollectRows(rows, pgx.RowTo[string])
@@ -251,7 +251,7 @@ func TestUnansweredAddresses(t *testing.T) {
 	}
 	testkit.AskFor(t, "HEAD", site.URL+"/only-head", nil)
 	testkit.AskFor(t, "GET", site.URL+"/from-elsewhere", map[string]string{"Referer": "https://mail.quillmere.example/gwen"})
-	site.Reader.WriteVisits(t.Context())
+	require.NoError(t, site.Reader.WriteVisits(t.Context()))
 	rows, err := site.Pool.Query(t.Context(), `SELECT address || ' ' || page || ' ' || n FROM unanswered ORDER BY 1`)
 	require.NoError(t, err)
 	told, err := pgx.CollectRows(rows, pgx.RowTo[string])

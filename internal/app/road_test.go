@@ -37,7 +37,6 @@ type road struct {
 	out     []wentOut
 	edition int
 	before  editions.Queue // as it was before the step
-	story   []string
 }
 
 // wentOut is what people made of a change that went out.

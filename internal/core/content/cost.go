@@ -155,11 +155,11 @@ func opened(line string) (rest string, marks, depth int) {
 	rest = strings.TrimRight(line, "\r\n")
 	columns := 0
 	for rest != "" {
-		switch c := rest[0]; {
-		case c == ' ':
+		switch rest[0] {
+		case ' ':
 			columns++
 			rest = rest[1:]
-		case c == '\t':
+		case '\t':
 			columns += 4
 			rest = rest[1:]
 		default:

@@ -25,6 +25,7 @@ func (f *fakeWork) Come(context.Context, plan.Person, ...account.Window) error {
 func (f *fakeWork) Leave(context.Context, plan.Person, []string) error         { return nil }
 func (f *fakeWork) StillOpen(context.Context, []string) error                  { return nil }
 func (f *fakeWork) WhoIsHere(context.Context) ([]account.Here, error)          { return f.here, nil }
+
 func (f *fakeWork) SiteNow(context.Context) (plan.Site, error) {
 	return plan.Site{Edition: 3, PlanVersion: f.asked.Add(1)}, nil
 }
