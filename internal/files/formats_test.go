@@ -52,6 +52,20 @@ func drawn(t *rapid.T) *sitemap.Tree {
 	return out
 }
 
+// A group with an address of its own, from which that of its pages derives, keeps it.
+func TestAGroupKeepsItsAddress(t *testing.T) {
+	tree, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Kind: sitemap.Page, Fixed: "/"}, {ID: "g", Title: "Archive", Kind: sitemap.Group, Fixed: "/old/x"},
+		{ID: "p", Parent: "g", Title: "Ponds", Kind: sitemap.Page, Slug: "ponds"}})
+	require.NoError(t, err)
+	for _, name := range []string{"a.csv", "a.json", "a.opml", "a.xlsx"} {
+		var b bytes.Buffer
+		require.NoError(t, files.WriteSitemap(name, &b, tree, ""))
+		s, err := files.ReadSitemap(name, &b, files.Options{})
+		require.NoError(t, err, name)
+		require.Equal(t, "/old/x/ponds", s.Tree.Address(s.Tree.Find("p")), name)
+	}
+}
+
 // Whatever is taken out comes in again as it was.
 func TestFormatsLoseNothing(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {

@@ -27,7 +27,11 @@ func Row(t *sitemap.Tree, i int) []string {
 			if e.Fixed != "" || !e.Kind.HoldsChildren() {
 				v = "" // its address says it all
 			}
-			row = append(row, v, address.Written(t.Address(i)))
+			at := t.Address(i)
+			if e.Kind == sitemap.Group {
+				at = e.Fixed // nothing answers there, but what is below derives from it
+			}
+			row = append(row, v, address.Written(at))
 			continue
 		}
 		row = append(row, v)
