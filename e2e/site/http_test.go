@@ -92,6 +92,22 @@ func TestTheCookieOfTheStudio(t *testing.T) {
 			require.Equal(t, http.SameSiteLaxMode, cookie.SameSite)
 		}
 		cookie := resp.Cookies()[slices.IndexFunc(resp.Cookies(), func(c *http.Cookie) bool { return c.Path == "/" })]
+		require.Equal(t, secure, strings.HasPrefix(cookie.Name, "__Host-"), "no other host can set it")
+		var stored int
+		require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT count(*) FROM sessions WHERE token = $1 OR position($1 in encode(data, 'escape')) > 0`, cookie.Value).Scan(&stored))
+		require.Zero(t, stored, "a backup holds no token by which somebody is signed in")
+		other := strings.TrimPrefix(cookie.Name, "__Host-")
+		if !secure {
+			other = "__Host-" + other
+		}
+		r, err = http.NewRequest("GET", site.URL+"/studio/menus", nil)
+		require.NoError(t, err)
+		r.AddCookie(&http.Cookie{Name: other, Value: cookie.Value})
+		r.Header.Set("X-Forwarded-Proto", proto)
+		resp, err = http.DefaultTransport.RoundTrip(r)
+		require.NoError(t, err)
+		require.NoError(t, resp.Body.Close())
+		require.Equal(t, 303, resp.StatusCode, "only the name of the connection counts")
 		r, err = http.NewRequest("GET", site.URL+"/studio/menus", nil)
 		require.NoError(t, err)
 		r.AddCookie(&http.Cookie{Name: cookie.Name, Value: cookie.Value})

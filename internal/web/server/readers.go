@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/web/studio/shell"
+	"candlepath/internal/web/urls"
 )
 
 // readers names who reads, from the session of the studio. What it found out it
@@ -41,7 +42,11 @@ func newReaders(a *app.App, sessions *scs.SessionManager) *readers {
 
 // of gives the reader of a request; the zero one if nobody is signed in.
 func (k *readers) of(r *http.Request) readership.Reader {
-	token := sessionToken(r, k.sessions.Cookie.Name)
+	name := k.sessions.Cookie.Name
+	if urls.Scheme(r) == "https" {
+		name = secureName(name)
+	}
+	token := sessionToken(r, name)
 	if token == "" {
 		return readership.Reader{}
 	}

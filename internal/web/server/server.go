@@ -197,6 +197,7 @@ func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	m.Store = pgxstore.NewWithCleanupInterval(pool, 0)
 	m.Lifetime = 12 * time.Hour
 	m.IdleTimeout = 4 * time.Hour
+	m.HashTokenInStore = true // who reads a backup cannot be somebody by it
 	m.Cookie.Name = "candlepath"
 	m.Cookie.Path = "/" // restricted pages of the reader site ask who reads
 	m.Cookie.SameSite = http.SameSiteLaxMode
@@ -206,6 +207,9 @@ func newSessions(pool *pgxpool.Pool) *scs.SessionManager {
 	}
 	return m
 }
+
+// secureName is the name of a cookie where there is TLS (RFC 6265bis, 4.1.3.2).
+func secureName(name string) string { return "__Host-" + name }
 
 // handler builds the engine. Sessions and the same-origin check wrap the
 // studio from outside; readers pass neither.
@@ -221,9 +225,10 @@ func (s *Server) handler(desk *studio.Studio, sessions *scs.SessionManager) http
 	desk.Register(e)
 	s.routes(e)
 	e.NoRoute(s.Reader.Serve)
-	// Where the studio is reached by TLS, its cookie goes over nothing else.
+	// Where the studio is reached by TLS, its cookie goes over nothing else, and no other host and no
+	// plain answer can set one of its name.
 	byTLS := *sessions
-	byTLS.Cookie.Secure = true
+	byTLS.Cookie.Secure, byTLS.Cookie.Name = true, secureName(sessions.Cookie.Name)
 	plainSide, secureSide := sessions.LoadAndSave(e), byTLS.LoadAndSave(e)
 	studioSide := http.NewCrossOriginProtection().Handler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if urls.Scheme(r) == "https" {
