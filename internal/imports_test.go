@@ -2,10 +2,12 @@
 package internal
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -92,6 +94,49 @@ func TestImports(t *testing.T) {
 	})
 	if err != nil || seen < 300 {
 		t.Fatalf("looked at %d imports: %v", seen, err)
+	}
+}
+
+// Only the verdict's release writes an edition, and only three roads make a selection for it.
+func TestOneFunctionWritesEditions(t *testing.T) {
+	calls := map[string][]string{}
+	err := filepath.WalkDir("app", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		file, err := parser.ParseFile(token.NewFileSet(), path, nil, 0)
+		if err != nil {
+			return err
+		}
+		for _, decl := range file.Decls {
+			in, ok := decl.(*ast.FuncDecl)
+			if !ok {
+				continue
+			}
+			ast.Inspect(in, func(n ast.Node) bool {
+				if call, ok := n.(*ast.CallExpr); ok {
+					if f, ok := call.Fun.(*ast.SelectorExpr); ok && (f.Sel.Name == "Release" || f.Sel.Name == "release" && filepath.Base(filepath.Dir(path)) == "editions") {
+						calls[f.Sel.Name] = append(calls[f.Sel.Name], filepath.Base(path)+" "+in.Name.Name)
+					}
+				}
+				return true
+			})
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := calls["Release"]; !slices.Equal(got, []string{"release.go release"}) {
+		t.Errorf("editions are written by %q", got)
+	}
+	for _, by := range calls["release"] {
+		if file, _, _ := strings.Cut(by, " "); !slices.Contains([]string{"minute.go", "publish.go", "rollback.go"}, file) {
+			t.Errorf("%s releases an edition", by)
+		}
+	}
+	if len(calls["release"]) != 3 {
+		t.Errorf("release is called by %q", calls["release"])
 	}
 }
 
