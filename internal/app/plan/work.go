@@ -7,7 +7,7 @@ import (
 )
 
 // Part is a named part of the work on which cached values depend. The database raises its number in
-// the transaction that changes something of it; store.workParts tells which tables belong to it.
+// the transaction that changes something of it; a test of the store tells which tables belong to it.
 type Part uint8
 
 // The parts.
