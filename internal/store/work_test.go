@@ -20,13 +20,19 @@ var partOf = map[string]string{
 // apart are the tables that belong to no part, by why they need none.
 var apart = func() map[string]bool {
 	out := map[string]bool{}
-	for _, tables := range map[string]string{
-		"written with an edition alone, whose number tells":           `addresses redirects`,
-		"written only beside a table of a part, in the same act":      `entries entry_topics topics brought_ids page_sources`,
-		"read whenever a site or a person is asked for":               `sites sessions known_browsers password_links signin_tries`,
-		"read when it is shown, never cached":                         `bring_ins change_history different_pages draft_states edition_choices edition_exports ignored_addresses kept_texts large_editions locks neighbours notices older_imports open_windows redirect_hits remarks saved_views shown_links studies study_tries study_visits unanswered visits`,
-		"derived from drafts, and kept with what it was derived from": `page_words similar_found similar_pages`,
-		"numbers themselves": `work_touched work_versions`,
+	for _, tables := range []string{
+		// written with an edition alone, whose number tells
+		`addresses redirects`,
+		// written only beside a table of a part, in the same act
+		`entries entry_topics topics brought_ids page_sources`,
+		// read whenever a site or a person is asked for
+		`sites sessions known_browsers password_links signin_tries`,
+		// read when it is shown, never cached
+		`bring_ins change_history different_pages draft_states edition_choices edition_exports ignored_addresses kept_texts large_editions locks neighbours notices older_imports open_windows redirect_hits remarks saved_views shown_links studies study_tries study_visits unanswered visits`,
+		// derived from drafts, and kept with what it was derived from
+		`page_words similar_found similar_pages`,
+		// numbers themselves
+		`work_touched work_versions`,
 	} {
 		for table := range strings.FieldsSeq(tables) {
 			out[table] = true
