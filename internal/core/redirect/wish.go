@@ -233,7 +233,7 @@ func (j *judge) settle(i int, last bool) bool {
 		return true
 	}
 	if d.Star {
-		d.Said = strings.TrimSpace("The star is read as this address and all below. " + d.Said)
+		d.Said = strings.TrimSpace("The star is read as: this address and below (prefix). " + d.Said)
 	}
 	if d.Verdict == New || d.Verdict == Changes {
 		j.mine[r.Key()] = i
@@ -275,7 +275,7 @@ func codeOf(code, to string) (int, error) {
 	gone := strings.EqualFold(strings.TrimSpace(to), "gone")
 	switch {
 	case !ok:
-		return 0, refuse("%q is no code. Write permanent, temporary or gone, or 301, 302, 307, 308 or 410; exact, prefix or branch tells what it is for.", code)
+		return 0, refuse("%q is not a redirect type. Use permanent, temporary, gone or a code (301, 302, 307, 308, 410), and exact, prefix or branch.", code)
 	case gone && strings.TrimSpace(code) == "":
 		return Gone, nil
 	case n == Gone && strings.TrimSpace(to) != "" && !gone:
