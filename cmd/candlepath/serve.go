@@ -126,10 +126,10 @@ func (c config) serve(ctx context.Context, pool *pgxpool.Pool, fill filling) err
 	}
 	h := c.httpServer(s.Handler)
 	h.RegisterOnShutdown(s.EndStreams)
-	failed := make(chan error, 3)
+	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
 	if c.MetricsAddr != "" {
-		end, err := c.serveMetrics(s.Metrics, log, failed)
+		end, err := c.serveMetrics(s.Metrics, log)
 		if err != nil {
 			return err
 		}
@@ -158,7 +158,7 @@ const metricsAddr = "127.0.0.1:9478"
 
 // serveMetrics serves metrics at an address of their own, which readers do not reach. A second instance on
 // this machine does without, unless it is told another address.
-func (c config) serveMetrics(metrics http.Handler, log *slog.Logger, failed chan<- error) (end func(), err error) {
+func (c config) serveMetrics(metrics http.Handler, log *slog.Logger) (end func(), err error) {
 	l, err := net.Listen("tcp", c.MetricsAddr)
 	if err != nil && c.MetricsAddr == metricsAddr {
 		log.Warn("metrics are not served; set METRICS_ADDR to another address", "error", err)
@@ -172,7 +172,7 @@ func (c config) serveMetrics(metrics http.Handler, log *slog.Logger, failed chan
 	h := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Second, WriteTimeout: 30 * time.Second}
 	go func() {
 		if err := h.Serve(l); !errors.Is(err, http.ErrServerClosed) {
-			failed <- fmt.Errorf("metrics: %w", err)
+			log.Error("metrics are not served any more", "error", err) // readers go on
 		}
 	}()
 	return func() { _ = h.Close() }, nil
