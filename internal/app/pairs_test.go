@@ -277,3 +277,36 @@ func TestAFreezeOverADate(t *testing.T) {
 	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
 	require.Equal(t, 1, d.strike("2026-11-27T09:00"), "it goes out once the freeze is over")
 }
+
+// A page that is to be withdrawn and cannot be stays live, uses up its date like everything else, and who
+// scheduled it is told why. Until then such a minute stayed due for ever.
+func TestAWithdrawalThatCannotBeUsesUpItsDate(t *testing.T) {
+	left := func(d *desk, ponds string) {
+		require.NoError(d.t, d.ChangePerson(d.t.Context(), d.people["marta"], d.people["anselm"].ID, workflow.Approver, true))
+	}
+	demoted := func(d *desk, ponds string) {
+		require.NoError(d.t, d.ChangePerson(d.t.Context(), d.people["marta"], d.people["anselm"].ID, workflow.Editor, false))
+	}
+	asked := func(d *desk, ponds string) { d.asksOf(ponds, workflow.AsksFourEyes) }
+	linked := func(d *desk, ponds string) {
+		d.write("marta", d.id("/grounds/compost"), "[The ponds](page:"+ponds+")")
+		d.publish("marta", "A link")
+	}
+	for why, then := range map[string]func(*desk, string){"has left": left, "can no longer publish": demoted, "someone else must approve": asked, "links": linked} {
+		d := newDesk(t)
+		ponds := d.id("/grounds/ponds")
+		_, err := d.WithdrawAt(t.Context(), d.people["anselm"], editions.WithdrawAsk{Entry: ponds, At: "2026-11-26T09:00", Zone: "UTC", To: "gone"})
+		require.NoError(t, err)
+		then(d, ponds)
+		require.Equal(t, 0, d.strike("2026-11-26T09:00"), why)
+		require.NotEqual(t, sitemap.None, d.live().Tree.Find(ponds))
+		require.Equal(t, "page", d.answers("/grounds/ponds")[0], why)
+		if why != "has left" {
+			require.Contains(t, d.inbox("anselm")[0], why)
+		}
+		c, err := d.Calendar(t.Context(), d.people["marta"])
+		require.NoError(t, err)
+		require.Empty(t, c.Withdrawals)
+		require.Equal(t, 0, d.strike("2026-11-26T10:00"), "the date is used up")
+	}
+}

@@ -50,6 +50,7 @@ var planners = []string{"ines", "anselm", "noor", "marta"} // an editor, two app
 
 func newRoad(outer *testing.T, t *rapid.T) *road {
 	d := newDesk(outer)
+	t.Cleanup(d.pool.Close) // of this history, not of the last
 	require.NoError(outer, d.ChangePerson(outer.Context(), d.people["marta"], d.people["noor"].ID, workflow.Approver, false))
 	r := &road{desk: d, t: t, made: map[change.Key]map[string]bool{}}
 	r.refresh()
@@ -74,7 +75,7 @@ func (r *road) who() plan.Person { return r.people[rapid.SampledFrom(planners).D
 
 func (r *road) entry() string {
 	tree := r.before.Next.Trees.Next
-	return tree.Ref(rapid.IntRange(1, tree.Len()-1).Draw(r.t, "entry")).ID
+	return tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(r.t, "entry")).ID
 }
 
 // author remembers that somebody made something of a change.

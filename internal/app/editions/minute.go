@@ -40,18 +40,23 @@ func (a *Editions) PublishDue(ctx context.Context) error {
 // transaction, which uses up all dates of that minute. While a freeze holds nothing goes out; it goes
 // once that is over.
 func (a *Editions) PublishTimed(ctx context.Context, now time.Time) error {
+	var last time.Time
 	for {
-		some := false
+		var at time.Time
 		err := a.Store.Write(ctx, func(tx Tx, s plan.Site) (err error) {
 			if s.ID == "" {
 				return nil
 			}
-			some, err = a.publishMinute(ctx, tx, s, now)
+			at, err = a.publishMinute(ctx, tx, s, now)
 			return err
 		})
-		if err != nil || !some {
+		switch {
+		case err != nil || at.IsZero():
 			return err
+		case at.Equal(last): // never for ever, whatever is wrong
+			return fmt.Errorf("the minute %s stays due", at.UTC().Format(time.RFC3339))
 		}
+		last = at
 	}
 }
 
@@ -62,6 +67,7 @@ type minute struct {
 	due     map[change.Key]Standing // as they are noted
 	leaving []Withdrawal
 	aside   map[change.Key]string // why they do not go out
+	stays   []Withdrawal          // pages that stay live, each for its reason in aside
 }
 
 // minuteDue gives the earliest minute that has come with something due.
@@ -94,46 +100,46 @@ func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.T
 	return m, len(m.due)+len(m.leaving) > 0, nil
 }
 
-// publishMinute publishes what may go out of the earliest minute that has come.
-func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now time.Time) (some bool, err error) {
+// publishMinute publishes what may go out of the earliest minute that has come, and gives that minute.
+func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now time.Time) (at time.Time, err error) {
 	m, some, err := a.minuteDue(ctx, tx, s, now)
 	if err != nil || !some {
-		return false, err
+		return at, err
 	}
 	freezes, err := tx.Freezes(ctx)
 	if err != nil || workflow.Frozen(freezes, now) != nil {
-		return false, err
+		return at, err
 	}
 	if err := tx.LockDrafts(ctx); err != nil {
-		return false, err
+		return at, err
 	}
 	q, err := a.queue(ctx, tx, s)
 	if err != nil {
-		return false, err
+		return at, err
 	}
 	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
-		return false, err
+		return at, err
 	}
-	goes := m.current(q)
-	next, who, err := a.largest(ctx, tx, q, &m, goes, people)
-	if err != nil {
-		return false, err
-	}
-	entries := make([]string, len(m.leaving))
+	entries := make([]string, len(m.leaving)) // all of them: those that stay live have used up their date too
 	for i, w := range m.leaving {
 		entries[i] = w.Entry
 	}
 	if err := tx.DropWithdrawals(ctx, entries); err != nil {
-		return false, err
+		return at, err
+	}
+	goes := m.current(q)
+	next, who, err := a.largest(ctx, tx, q, &m, goes, people)
+	if err != nil {
+		return at, err
 	}
 	if err := a.useUp(ctx, tx, q, m, next); err != nil {
-		return false, err
+		return at, err
 	}
 	if next == nil {
-		return true, nil
+		return m.at, nil
 	}
-	return true, a.releaseMinute(ctx, tx, q, m, *next, who, now)
+	return m.at, a.releaseMinute(ctx, tx, q, m, *next, who, now)
 }
 
 // current gives the changes of the minute that are still as they were when they got it.
@@ -173,6 +179,12 @@ func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes 
 			m.put(goes, k, why)
 		}
 	}
+	m.stay(func(w Withdrawal) string {
+		if w.why != "" {
+			return w.why
+		}
+		return w.forbidden(q.Next, people[w.Person])
+	})
 	for range mostTries {
 		if len(goes)+len(m.leaving) == 0 {
 			return nil, plan.Person{}, nil
@@ -192,6 +204,7 @@ func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes 
 	for k := range goes {
 		m.put(goes, k, "the checks found errors")
 	}
+	m.stay(func(Withdrawal) string { return "the checks found errors" })
 	return nil, plan.Person{}, nil
 }
 
@@ -201,6 +214,19 @@ func (m *minute) put(goes change.Set, k change.Key, why string) {
 	if m.aside[k] == "" {
 		m.aside[k] = why
 	}
+}
+
+// stay keeps those pages live for which there is a reason, and tells whether one of them is new.
+func (m *minute) stay(why func(Withdrawal) string) (some bool) {
+	m.leaving = slices.DeleteFunc(m.leaving, func(w Withdrawal) bool {
+		reason := why(w)
+		if reason != "" {
+			m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}], some = reason, true
+			m.stays = append(m.stays, w)
+		}
+		return reason != ""
+	})
+	return some
 }
 
 // mayBring tells why who gave a change its date may not publish it; empty: they may.
@@ -284,12 +310,12 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 				fell(k, f.Message)
 			}
 		}
-		m.leaving = slices.DeleteFunc(m.leaving, func(w Withdrawal) bool {
+		some = m.stay(func(w Withdrawal) string {
 			if w.Entry == f.ID {
-				m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}], some = f.Message, true
+				return f.Message
 			}
-			return w.Entry == f.ID
-		})
+			return ""
+		}) || some
 	}
 	if some {
 		return true
@@ -300,10 +326,7 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 		m.put(goes, k, why)
 	}
 	if len(keys) == 0 {
-		for _, w := range m.leaving {
-			m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}] = why
-		}
-		m.leaving = nil
+		m.stay(func(Withdrawal) string { return why })
 	}
 	return true
 }
@@ -336,11 +359,10 @@ func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *Ne
 		}
 		put[k] = st
 	}
-	if len(put) == 0 {
-		return nil
-	}
-	if err := tx.PutStandings(ctx, put); err != nil {
-		return err
+	if len(put) > 0 {
+		if err := tx.PutStandings(ctx, put); err != nil {
+			return err
+		}
 	}
 	return tx.Notify(ctx, a.asideNotices(q, m, put))
 }
@@ -354,14 +376,20 @@ func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]Standing) 
 		whys[k.ID] = m.aside[k]
 		to[k.ID] = append(to[k.ID], append(q.Next.AuthorsOf(k), st.Person, st.By, q.Next.Requests[st.Review].From)...)
 	}
-	for _, id := range slices.Sorted(maps.Keys(whys)) {
-		words := fmt.Sprintf("“%s”, scheduled for %s, was not published: %s.", q.Next.Trees.Title(id), when, strings.TrimSuffix(whys[id], "."))
-		slices.Sort(to[id])
-		for _, p := range slices.Compact(to[id]) {
+	tell := func(id, subject, what, why string, people []string) {
+		words := fmt.Sprintf("“%s”, "+what+": %s.", q.Next.Trees.Title(id), when, strings.TrimSuffix(why, "."))
+		slices.Sort(people)
+		for _, p := range slices.Compact(people) {
 			if p != "" {
-				out = append(out, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + " aside " + id, At: a.Now(), Words: words})
+				out = append(out, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + subject + id, At: a.Now(), Words: words})
 			}
 		}
+	}
+	for _, id := range slices.Sorted(maps.Keys(whys)) {
+		tell(id, " aside ", "scheduled for %s, was not published", whys[id], to[id])
+	}
+	for _, w := range m.stays {
+		tell(w.Entry, " stays ", "to be withdrawn on %s, stays live", m.aside[change.Key{ID: w.Entry, Aspect: change.Withdrawn}], []string{w.Person})
 	}
 	return out
 }

@@ -24,6 +24,7 @@ type Withdrawal struct {
 	Says          string // what readers are told where it is gone
 
 	decision redirect.Decision
+	why      string // it cannot be withdrawn now
 }
 
 // WithdrawAsk is the wish that a live page is withdrawn at a minute.
@@ -63,14 +64,31 @@ func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
 	if i == sitemap.None || n.Trees.Live.Served(i) == "" {
 		return plan.Refuse("entry", "Choose a page that is live.")
 	}
-	if n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes {
-		return plan.Refuse("entry", "Here somebody else has to approve. Withdraw the page in the outline, send that for review, and time it once it is approved.")
+	if w.fourEyes(n) {
+		return plan.Refuse("entry", "Someone else must approve this. Withdraw the page in the outline, send that for review, and schedule it once it is approved.")
 	}
 	if w.To == "" {
 		w.To = above(n.Trees.Live, i)
 	}
 	_, err := w.decide(n.Trees)
 	return err
+}
+
+func (w *Withdrawal) fourEyes(n *NextEdition) bool {
+	return n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes
+}
+
+// forbidden tells why who scheduled a withdrawal may not bring it out at its minute; empty: they may.
+func (w *Withdrawal) forbidden(n *NextEdition, who plan.Person) string {
+	switch {
+	case who.Inactive:
+		return "the person who scheduled it has left"
+	case !n.Site.Rights().May(who.Role, workflow.Publish):
+		return "the person who scheduled it can no longer publish"
+	case w.fourEyes(n):
+		return "someone else must approve it since"
+	}
+	return ""
 }
 
 // above is the nearest page above one that readers get.
@@ -161,7 +179,7 @@ func (a *Editions) dueWithdrawals(ctx context.Context, tx Tx, s plan.Site, now t
 		if w.decision, err = w.decide(trees); err != nil {
 			w.To = above(trees.Live, i) // where they were to go is not there any more
 			if w.decision, err = w.decide(trees); err != nil {
-				return nil, err
+				w.why, err = "there is no page left to send its visitors to", nil
 			}
 		}
 		due = append(due, w)
