@@ -58,17 +58,25 @@ var procedure = content.Template{Key: "procedure", Name: "Procedure", Parts: []c
 	{Kind: content.Slot, Key: "main", Required: true},
 }}
 
-func newDesk(t *testing.T) *desk {
-	pool := kit.Pool(t, false)
+// over is a desk over a database, with nobody at it yet.
+func over(t *testing.T, pool *pgxpool.Pool) *desk {
 	st, err := store.Open(pool)
 	require.NoError(t, err)
 	d := &desk{t: t, store: st, pool: pool, now: time.Date(2026, 11, 25, 9, 0, 0, 0, time.UTC), people: map[string]plan.Person{}}
 	d.restart()
+	return d
+}
+
+func newDesk(t *testing.T) *desk { return open(t, kit.Pool(t, false)) }
+
+// open sets up the small site in an empty database.
+func open(t *testing.T, pool *pgxpool.Pool) *desk {
+	d := over(t, pool)
 	var people []plan.Person
 	for login, role := range map[string]workflow.Role{"marta": workflow.Manager, "anselm": workflow.Approver, "ines": workflow.Editor, "noor": workflow.Reader} {
 		people = append(people, plan.Person{Login: login, Name: login + " of Quillmere", Role: role})
 	}
-	_, err = d.CreateSite(t.Context(), account.NewSite{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}}, People: people, Templates: []content.Template{topic, procedure}})
+	_, err := d.CreateSite(t.Context(), account.NewSite{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}}, People: people, Templates: []content.Template{topic, procedure}})
 	require.NoError(t, err)
 	all, err := d.Everyone(t.Context())
 	require.NoError(t, err)

@@ -35,6 +35,7 @@ type Kit struct {
 	mu      sync.Mutex
 	made    int
 	filled  bool
+	ready   map[string]bool // databases that tests prepared to be copied
 }
 
 // Run runs the tests of a package that uses a browser, ends both and exits.
@@ -114,6 +115,28 @@ func (k *Kit) DSN(t testing.TB, filled bool) string {
 	name := fmt.Sprintf("t%d", k.made)
 	require.NoError(t, k.cluster.CreateDatabase(context.Background(), name, from))
 	return k.cluster.DSN(name)
+}
+
+// Copy opens a copy of a database that a test prepares once: fill is given an empty, migrated one, and has
+// closed it when it returns.
+func (k *Kit) Copy(t testing.TB, of string, fill func(*pgxpool.Pool)) *pgxpool.Pool {
+	t.Helper()
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if !k.ready[of] {
+		require.NoError(t, k.cluster.CreateDatabase(context.Background(), of, "empty"))
+		pool := k.pool(t, k.cluster.DSN(of))
+		fill(pool)
+		pool.Close()
+		if k.ready == nil {
+			k.ready = map[string]bool{}
+		}
+		k.ready[of] = true
+	}
+	k.made++
+	name := fmt.Sprintf("t%d", k.made)
+	require.NoError(t, k.cluster.CreateDatabase(context.Background(), name, of))
+	return k.pool(t, k.cluster.DSN(name))
 }
 
 // Bare makes an empty database, in which nothing was migrated.
