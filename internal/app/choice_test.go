@@ -9,8 +9,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/editions"
+	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/workflow"
@@ -230,4 +232,30 @@ func TestChoosingUnderAFilter(t *testing.T) {
 	require.Equal(t, map[string]bool{"Approved": true, "Drafts": true}, groups(editions.ByState))
 	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every, f.Filter = change.Out, "ready" })
 	require.Empty(t, n.Chosen)
+}
+
+// All that the checks find errors in is deselected in one act, with what needs it; the rest stays selected.
+func TestDeselectErrors(t *testing.T) {
+	d := newDesk(t)
+	marta := d.people["marta"]
+	hours, ponds := d.id("/visitors/opening-hours"), d.id("/grounds/ponds")
+	d.write("marta", hours, "[Nowhere](/nowhere-at-all)")
+	d.write("marta", d.id("/grounds"), "Fine.")
+	d.act("marta", appsitemap.PlanAct{Do: "remove", ID: ponds})
+	d.act("marta", appsitemap.PlanAct{Do: "add", Parent: d.id("/grounds"), Value: "Bog"})
+	n, err := d.LookOwn(t.Context(), marta, nil)
+	require.NoError(t, err)
+	errs, _ := check.Count(n.Findings)
+	require.NotZero(t, errs)
+	left, err := d.DeselectErrors(t.Context(), marta)
+	require.NoError(t, err)
+	require.Positive(t, left)
+	n, err = d.LookOwn(t.Context(), marta, nil)
+	require.NoError(t, err)
+	errs, _ = check.Count(n.Findings)
+	require.Zero(t, errs, "%v", n.Findings)
+	require.True(t, n.Chosen[change.Key{ID: d.id("/grounds"), Aspect: change.Content}])
+	require.False(t, n.Chosen[change.Key{ID: ponds, Aspect: change.Removed}])
+	_, err = d.DeselectErrors(t.Context(), d.people["noor"])
+	require.ErrorIs(t, err, plan.ErrForbidden)
 }

@@ -3,11 +3,14 @@ package editions
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -52,6 +55,38 @@ func (a *Editions) LookOwn(ctx context.Context, who plan.Person, form *ChoiceFor
 	n := *all.Next
 	n.Why, n.Note, n.Own = choice.Why, choice.Note, n.holdsWorkOf(who)
 	return n, nil
+}
+
+// DeselectErrors deselects what the checks find errors in, and what needs it, until the rest has none or the
+// errors left are about no change. It gives how many changes it deselected.
+func (a *Editions) DeselectErrors(ctx context.Context, who plan.Person) (deselected int, err error) {
+	for range mostTries {
+		n, err := a.LookOwn(ctx, who, nil)
+		if err != nil {
+			return deselected, err
+		}
+		faulty := change.Faulty(n.Chosen, n.Pulled, faults(n.Findings))
+		if len(faulty) == 0 {
+			return deselected, nil
+		}
+		deselected += len(faulty)
+		form := ChoiceForm{Looked: n.Looked(), Why: n.Why, Note: n.Note}
+		form.Off = slices.Collect(maps.Keys(faulty))
+		if err := a.KeepChoice(ctx, who, form); err != nil {
+			return deselected, err
+		}
+	}
+	return deselected, nil
+}
+
+// faults gives what errors are about: the entry, and the target of a link.
+func faults(findings []check.Finding) (out [][2]string) {
+	for _, f := range findings {
+		if f.Severity == check.Error {
+			out = append(out, [2]string{f.ID, f.To})
+		}
+	}
+	return out
 }
 
 // KeepChoice keeps what somebody chose of the next edition.

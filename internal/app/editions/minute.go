@@ -261,64 +261,41 @@ func (m *minute) publisher(goes change.Set, people map[string]plan.Person) plan.
 // putAside puts aside what may not go out of an edition, and tells whether something was: changes that need
 // others which are not on their way out, and those on which the checks found errors.
 func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
-	needs := map[change.Key][]change.Key{}
-	for _, p := range next.Pulled {
-		needs[p.Key] = append(needs[p.Key], p.Needs)
-	}
 	some := false
-	var fell func(k change.Key, why string)
-	met := change.Set{}
-	fell = func(k change.Key, why string) {
-		if met[k] {
-			return
-		}
-		met[k] = true
+	put := func(k change.Key, why string) {
 		if goes[k] {
 			m.put(goes, k, why)
 			some = true
 		}
-		for _, by := range needs[k] {
-			fell(by, why)
-		}
 	}
 	for _, c := range next.All {
-		if !next.Chosen[c.Key] || goes[c.Key] {
+		if !next.Chosen[c.Key] || goes[c.Key] || m.comesAlong(next, c) {
 			continue
 		}
-		if _, leaves := next.withdrawal(c.Key); leaves {
-			continue
+		why := fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", next.Trees.Title(c.ID))
+		for k := range change.Faulty(next.Chosen, next.Pulled, [][2]string{{c.ID}}) {
+			put(k, why)
 		}
-		state, _ := next.StateOf(c)
-		if st := next.Standings[c.Key]; state == workflow.Ready && !next.Waits(c) || state == workflow.Timed && !st.GoAt.After(m.at) && !next.Waits(c) {
-			continue // it goes with what needs it
-		}
-		fell(c.Key, fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", next.Trees.Title(c.ID)))
 	}
 	if some {
 		return true
-	}
-	errs, _ := check.Count(next.Findings)
-	if errs == 0 {
-		return false
 	}
 	for _, f := range next.Findings {
 		if f.Severity != check.Error {
 			continue
 		}
-		for k := range maps.Clone(next.Chosen) {
-			if k.ID == f.ID {
-				fell(k, f.Message)
-			}
+		for k := range change.Faulty(next.Chosen, next.Pulled, faults([]check.Finding{f})) {
+			put(k, f.Message)
+			some = m.stay(func(w Withdrawal) string {
+				if k == (change.Key{ID: w.Entry, Aspect: change.Withdrawn}) {
+					return f.Message
+				}
+				return ""
+			}) || some
 		}
-		some = m.stay(func(w Withdrawal) string {
-			if w.Entry == f.ID {
-				return f.Message
-			}
-			return ""
-		}) || some
 	}
-	if some {
-		return true
+	if errs, _ := check.Count(next.Findings); some || errs == 0 {
+		return some
 	}
 	why := firstError(next.Findings) // which is about none of them alone: the later half waits
 	keys := slices.SortedFunc(maps.Keys(goes), func(x, y change.Key) int { return strings.Compare(x.ID+string(x.Aspect), y.ID+string(y.Aspect)) })
@@ -329,6 +306,17 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 		m.stay(func(Withdrawal) string { return why })
 	}
 	return true
+}
+
+// comesAlong tells whether a change that others of the minute need may go out with them: it is withdrawn at the
+// same minute, or approved where that is asked, or its own date has come.
+func (m *minute) comesAlong(next *NextEdition, c change.Change) bool {
+	if _, leaves := next.withdrawal(c.Key); leaves {
+		return true
+	}
+	state, _ := next.StateOf(c)
+	due := state == workflow.Timed && !next.Standings[c.Key].GoAt.After(m.at)
+	return !next.Waits(c) && (state == workflow.Ready || due)
 }
 
 func firstError(found []check.Finding) string {

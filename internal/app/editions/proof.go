@@ -43,12 +43,15 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	n.Proof.Older, n.Proof.OlderAnswered = older.Asked, older.Answered()
 	n.Proof.Again += older.Again
 	codes, err := n.filesAnswer(ctx, tx, known)
+	if err != nil {
+		return nil, err
+	}
 	for i, f := range known.files {
 		if f.Before {
 			n.Proof.AddFile(plan.FileAt(f.ID, f.Name), codes[i])
 		}
 	}
-	return table, err
+	return table, nil
 }
 
 // filesAnswer gives what the files that ever were shown will answer.

@@ -58,6 +58,12 @@ func (s *Screens) choose(r *shell.Request) error {
 		r.Status(http.StatusNoContent)
 		return err
 	}
+	if r.PostForm("do") == "no-errors" {
+		return s.withChoice(r, "#publish", func() error {
+			_, err := s.App.DeselectErrors(r.Ctx(), r.Who)
+			return err
+		})
+	}
 	return s.editionPage(r, http.StatusOK, form, "")
 }
 
