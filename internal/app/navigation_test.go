@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -19,6 +20,7 @@ import (
 	"candlepath/internal/core/menu"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
@@ -38,7 +40,7 @@ func (d *desk) menu(login string, a appnavigation.MenuAct) plan.PlanResult {
 
 func (d *desk) trail(login string, a appnavigation.TrailAct) plan.PlanResult {
 	d.t.Helper()
-	a.Key = uuid.NewString()
+	a.Key, a.Confirmed = uuid.NewString(), true
 	d.now = d.now.Add(time.Second)
 	r, err := d.PlanTrail(d.t.Context(), d.people[login], a)
 	require.NoError(d.t, err)
@@ -236,14 +238,24 @@ func TestTwoInOneMenu(t *testing.T) {
 func TestTrailsAreChangesOfTheNextEdition(t *testing.T) {
 	d := newDesk(t)
 	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
+	ask := appnavigation.TrailAct{Key: uuid.NewString(), Trail: shape.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}
+	res, err := d.PlanTrail(t.Context(), d.people["ines"], ask)
+	require.NoError(t, err)
+	require.Equal(t, &readership.Loss{Pages: 2, Anyone: 2, People: []string{d.people["noor"].Name}}, res.Loss, "said before anything is planned")
+	require.Empty(t, d.planned())
 	id := d.trail("ines", appnavigation.TrailAct{Trail: shape.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
+	q := d.queue("marta")
+	i := slices.IndexFunc(q.Items, func(i review.Item) bool { return i.ID == shape.TrailID(id) })
+	thing, err := d.Thing(t.Context(), d.people["marta"], q, q.Items[i])
+	require.NoError(t, err)
+	require.Equal(t, *res.Loss, thing.Loss, "and to who reviews it")
 	d.publish("anselm", "A trail for closing time")
 	also := d.live().Shapes.Readerships()
 	require.Equal(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{}, also).Find(ponds), "who is not named may not read its pages")
 	require.NotEqual(t, sitemap.None, readership.Visible(d.live().Tree, readership.Reader{Role: "editor"}, also).Find(ponds))
 	seen := d.look("anselm").Site.PlanVersion
 	d.trail("anselm", appnavigation.TrailAct{ID: id, Seen: seen, Trail: shape.Trail{Title: "Closing time", Pages: []string{ponds}}})
-	_, err := d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: shape.Trail{Title: "Mine"}})
+	_, err = d.PlanTrail(t.Context(), d.people["ines"], appnavigation.TrailAct{Key: uuid.NewString(), ID: id, Seen: seen, Trail: shape.Trail{Title: "Mine"}})
 	require.True(t, errors.As(err, new(*plan.EditConflict)), "somebody was quicker")
 	d.trail("ines", appnavigation.TrailAct{ID: id, Remove: true})
 	_, err = d.tryPublish("anselm", "The trail goes")

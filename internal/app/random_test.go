@@ -83,7 +83,7 @@ func (d *desk) anyAct(login string, r *rand.Rand) bool {
 	case n < len(acts)+6:
 		return d.anyMenuAct(login, pick, word, r)
 	case n < len(acts)+8:
-		ask := appnavigation.TrailAct{Key: uuid.NewString(), Trail: shape.Trail{Title: word(), Pages: some()}}
+		ask := appnavigation.TrailAct{Key: uuid.NewString(), Confirmed: true, Trail: shape.Trail{Title: word(), Pages: some()}}
 		if all := d.look("marta").Trees.Shapes.Next.Trails(); len(all) > 0 && r.IntN(3) > 0 {
 			ask.ID, ask.Remove = all[0].ID, r.IntN(4) == 0
 		}

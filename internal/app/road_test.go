@@ -276,7 +276,7 @@ func (r *road) steps() map[string]func() {
 // often is what people do more often than the rest, so that much goes out.
 var often = []string{
 	"publish", "publish", "publish", "publish", "publish", "publish one", "restore", "restore", "time goes on", "time goes on", "time goes on",
-	"write", "approve", "approve", "send", "send", "schedule", "readership", "move", "undo",
+	"write", "approve", "approve", "send", "send", "schedule", "readership", "hide", "hide", "undo",
 }
 
 // step does one step at one of the instances; some are cut off, as a kill would, and the instance begins anew.

@@ -95,6 +95,6 @@ func (l *loader) trail(ctx context.Context, who plan.Person, parts []string) err
 		}
 		tr.Pages = append(tr.Pages, t.Ref(i).ID)
 	}
-	_, err = l.app.PlanTrail(ctx, who, appnavigation.TrailAct{Key: uuid.NewString(), Trail: tr})
+	_, err = l.app.PlanTrail(ctx, who, appnavigation.TrailAct{Key: uuid.NewString(), Trail: tr, Confirmed: true})
 	return err
 }

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/review"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
@@ -116,6 +117,7 @@ type Thing struct {
 	New     bool                     // it has no text in Live
 	Written bool                     // its text changes
 	Follow  int                      // how many pages of Next follow it, of a template
+	Loss    readership.Loss          // what readers of Live lose by it
 	Remarks []Remark
 }
 
@@ -145,12 +147,49 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 		if t.Remarks, err = tx.Remarks(ctx, item.ID); err != nil {
 			return err
 		}
+		if t.Loss, err = lossBy(ctx, tx, q.Next.Trees, item); err != nil {
+			return err
+		}
 		if !t.Written {
 			return nil
 		}
 		return a.texts(ctx, tx, q, &t)
 	})
 	return t, err
+}
+
+// lossBy gives what readers of Live lose where an item goes out: of its entry and what is below it, or of the pages
+// of its trail and what is below them.
+func lossBy(ctx context.Context, tx Tx, trees plan.Trees, item review.Item) (loss readership.Loss, err error) {
+	roots := map[string]bool{}
+	for _, c := range item.Changes {
+		switch c.Aspect {
+		case change.Readership, change.Placement:
+			roots[item.ID] = true
+		case change.Trail:
+			if w := trees.Shapes.Next.Find(item.ID); w != nil {
+				for _, id := range w.Trail.Pages {
+					roots[id] = true
+				}
+			}
+		}
+	}
+	if len(roots) == 0 {
+		return loss, nil
+	}
+	people, err := plan.Readers(ctx, tx)
+	if err != nil {
+		return loss, err
+	}
+	of := func(id string) bool {
+		for i := trees.Next.Find(id); i != sitemap.None; i = trees.Next.Parent(i) {
+			if roots[trees.Next.Ref(i).ID] {
+				return true
+			}
+		}
+		return false
+	}
+	return readership.Losing(trees.LiveMayBeRead(), trees.MayBeRead(), of, people), nil
 }
 
 // templateIn gives a template of a set; an empty one where it has none of that key.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/shape"
 )
 
@@ -16,6 +17,8 @@ type TrailAct struct {
 	Trail  shape.Trail
 	Remove bool
 	Seen   int64 // the plan version that the form was made of
+
+	Confirmed bool // who stops being able to read pages was shown
 }
 
 // PlanTrail makes, changes or takes away a trail of Next. Its pages stay.
@@ -58,8 +61,25 @@ func (a *Navigation) PlanTrail(ctx context.Context, who plan.Person, act TrailAc
 		if act.ID == "" {
 			act.ID, verb = plan.NewID(), "made"
 		}
+		if !act.Confirmed {
+			loss, err := a.lossBy(ctx, tx, trees, act.ID, &tr)
+			if err != nil || loss.Pages > 0 {
+				return plan.PlanResult{Loss: &loss}, err
+			}
+		}
 		res, err := a.RecordShape(ctx, tx, s, who, act.Key, fmt.Sprintf("%s the trail %q", verb, tr.Title), trees, shape.TrailID(act.ID), &shape.Item{Trail: &tr})
 		res.ID = act.ID
 		return res, err
 	})
+}
+
+// lossBy gives what readers of Live would lose by a trail as it is to be in Next.
+func (a *Navigation) lossBy(ctx context.Context, tx Tx, trees plan.Trees, id string, tr *shape.Trail) (loss readership.Loss, err error) {
+	after := trees
+	after.Shapes.Next = trees.Shapes.Next.With(shape.TrailID(id), &shape.Item{Trail: tr})
+	people, err := plan.Readers(ctx, tx)
+	if err != nil {
+		return loss, err
+	}
+	return readership.Losing(trees.MayBeRead(), after.MayBeRead(), trees.IsLive, people), nil
 }

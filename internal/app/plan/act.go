@@ -8,6 +8,7 @@ import (
 
 	"candlepath/internal/core/consequence"
 	"candlepath/internal/core/reach"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -26,6 +27,8 @@ type PlanResult struct {
 	Reach     reach.Moved  // with Confirm: pages that come nearer to home, or farther
 	Spot      sitemap.Spot // with Confirm: where the entry would go
 	Losing    []string     // with Confirm: titles of menus and trails that lead to what goes
+
+	Loss *readership.Loss // what readers lose; set on its own: nothing was done, confirmation is wanted
 }
 
 // EditConflict says that somebody else changed the same entry after the client

@@ -70,6 +70,36 @@ func KnownReaders(ctx context.Context, tx Tx) (func(string) bool, error) {
 	return func(name string) bool { return known[strings.ToLower(name)] }, err
 }
 
+// Readers gives who may be named as readers: everybody who has not left.
+func Readers(ctx context.Context, tx Tx) (readers []readership.Reader, err error) {
+	people, err := tx.People(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("load people: %w", err)
+	}
+	for _, p := range people {
+		if !p.Inactive {
+			readers = append(readers, p.Reader())
+		}
+	}
+	return readers, nil
+}
+
+// MayBeRead are the entries of Next with all that bears on who may read them.
+func (t Trees) MayBeRead() readership.State {
+	return readership.State{Tree: t.Next, Also: t.Shapes.Next.Readerships()}
+}
+
+// LiveMayBeRead is the same for Live.
+func (t Trees) LiveMayBeRead() readership.State {
+	return readership.State{Tree: t.Live, Also: t.Shapes.Live.Readerships()}
+}
+
+// IsLive tells whether readers get an entry at an address of its own now.
+func (t Trees) IsLive(id string) bool {
+	i := t.Live.Find(id)
+	return i != sitemap.None && t.Live.Served(i) != ""
+}
+
 // ParseReadership brings names of people into the form that is stored, as
 // "Gwen Hale; Ines Roth". A name that known does not know is refused.
 func ParseReadership(v string, known func(string) bool) (string, error) {

@@ -168,7 +168,7 @@ var fields = []Field{
 		parse: func(_ *Entry, v string, _ Known) (string, error) { return JoinTopics(v), nil },
 	},
 	{
-		Key: "readership", Label: "May be read by", Words: "readership", Input: Readers, Width: 120, Help: "Holds for everything below, too",
+		Key: "readership", Label: "Who can read it", Words: "readership", Input: Readers, Width: 120, Help: "Also applies to everything below",
 		Counts: Alone, Chosen: true,
 		Get: func(e *Entry) string { return e.Readership }, Set: func(e *Entry, v string) { e.Readership = v },
 		parse: func(_ *Entry, v string, known Known) (string, error) {

@@ -407,6 +407,9 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 	} else {
 		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No address changes."})
 	}
+	if words := part.LossWords(t.Loss); words != "" {
+		v.Comes = append(v.Comes, comesView{Words: words})
+	}
 	n := 0
 	for _, f := range o.Next.Findings {
 		if f.ID == t.Item.ID && f.Rule != preflight.ReviewMissing {

@@ -74,6 +74,7 @@ type trailView struct {
 	Pages                    []stepView
 	Readers                  []part.Option // whom its readership can name
 	Changed, Error, Field    string
+	Loss                     string // what readers lose, where it waits to be confirmed
 	Theirs, Mine             string // as readers get it, where somebody else changed it meanwhile
 	New                      bool
 }
@@ -94,14 +95,14 @@ func (s *Screens) trail(r *shell.Request) error {
 		}
 		tr = *w.Trail
 	}
-	return s.showTrail(r, http.StatusOK, f, n, tr, nil)
+	return s.showTrail(r, http.StatusOK, f, n, tr, "", nil)
 }
 
-func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr shape.Trail, problem error) error {
+func (s *Screens) showTrail(r *shell.Request, status int, f shell.Frame, n editions.Overview, tr shape.Trail, loss string, problem error) error {
 	id := r.Param("id")
 	v := trailView{
 		Frame: f, Self: urls.Trail(id), FindAt: urls.MenuFind, ListURL: urls.Trails, ID: id, Key: part.NewKey(), Version: n.Site.PlanVersion,
-		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Changed: wayChanges(n.Trees)[shape.TrailID(id)],
+		Title: tr.Title, About: tr.About, Readership: tr.Readership, New: id == newTrail, Loss: loss, Changed: wayChanges(n.Trees)[shape.TrailID(id)],
 	}
 	if problem != nil {
 		_, v.Error = s.Word(problem)
@@ -144,14 +145,18 @@ func (s *Screens) saveTrail(r *shell.Request) error {
 	seen, _ := strconv.ParseInt(r.PostForm("version"), 10, 64)
 	tr := shape.Trail{Title: r.PostForm("title"), About: r.PostForm("about"), Readership: r.PostForm("readership"), Pages: r.PostFormArray("page")}
 	remove := r.PostForm("do") == "remove"
-	res, err := s.App.PlanTrail(r.Ctx(), r.Who, appnavigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen})
-	if errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.EditConflict)) {
+	res, err := s.App.PlanTrail(r.Ctx(), r.Who, appnavigation.TrailAct{Key: r.PostForm("key"), ID: id, Trail: tr, Remove: remove, Seen: seen, Confirmed: r.PostForm("confirmed") != ""})
+	loss := res.Loss != nil
+	if loss || errors.As(err, new(*plan.Invalid)) || errors.As(err, new(*plan.EditConflict)) {
 		f, n, err2 := s.FrameFor(r, "Trail")
 		if err2 != nil {
 			return err2
 		}
+		if loss {
+			return s.showTrail(r, http.StatusOK, f, n, tr, part.LossWords(*res.Loss), nil)
+		}
 		status, _ := s.Word(err)
-		return s.showTrail(r, status, f, n, tr, err)
+		return s.showTrail(r, status, f, n, tr, "", err)
 	}
 	if err != nil {
 		return err
