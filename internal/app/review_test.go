@@ -118,13 +118,13 @@ func TestReview(t *testing.T) {
 
 	t.Log("who made it may not approve it, and who sends it back says why")
 	require.ErrorContains(t, d.judge("ines", workflow.Approve, "", ponds), "may publish")
-	require.ErrorContains(t, d.judge("anselm", workflow.SendBack, " ", ponds), "Say what is missing")
+	require.ErrorContains(t, d.judge("anselm", workflow.SendBack, " ", ponds), "Say what needs fixing")
 	require.NoError(t, d.judge("anselm", workflow.SendBack, "How deep?", ponds))
 	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("ines"))
 	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("marta"))
 	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Draft, "Compost heaps": workflow.WithReviewer}, d.states())
 	require.NoError(t, d.judge("anselm", workflow.Approve, "", compost))
-	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "not with a reviewer any more", "approved twice")
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "no longer in review", "approved twice")
 
 	t.Log("what is approved while it is edited is what was looked at")
 	d.write("ines", ponds, "The ponds are two metres deep.")
@@ -491,4 +491,28 @@ func TestAllThatMatch(t *testing.T) {
 	done, err := d.Judge(ctx, anselm, workflow.Approve, list, "")
 	require.NoError(t, err)
 	require.Len(t, done, len(waiting))
+}
+
+// A history says whom a change was sent to and until when, also after it was sent back.
+func TestHistorySaysToWhom(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	d.write("ines", ponds, "Two metres deep.")
+	d.write("ines", compost, "Turned on Mondays.")
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: d.people["anselm"].ID, Due: "2026-11-30"}))
+	require.NoError(t, d.judge("anselm", workflow.SendBack, "How deep?", ponds))
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Approver)}))
+	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{compost}}))
+	sent := func(id string) (out [][2]string) {
+		list, _, err := d.History(t.Context(), d.people["ines"], id)
+		require.NoError(t, err)
+		for _, h := range list {
+			if h.Step != nil && h.Step.State == workflow.WithReviewer {
+				out = append(out, [2]string{h.Step.SentTo, h.Step.Due})
+			}
+		}
+		return out
+	}
+	require.ElementsMatch(t, [][2]string{{"group:approver", ""}, {d.people["anselm"].ID, "2026-11-30"}}, sent(ponds))
+	require.Equal(t, [][2]string{{editions.Anybody, ""}}, sent(compost))
 }

@@ -76,9 +76,12 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 	if err != nil {
 		return err
 	}
-	_, err = t.exec(ctx, `INSERT INTO change_history (site_id, change_id, state, person_id, word, go_at, at)
-		SELECT DISTINCT CAST(? AS uuid), change_id, state, coalesce(by_id, person_id), word, go_at, at FROM jsonb_to_recordset(?::jsonb)
-			AS r(change_id text, state text, person_id uuid, by_id uuid, word text, go_at timestamptz, at timestamptz)`, t.site, jsonText(rows))
+	_, err = t.exec(ctx, `INSERT INTO change_history (site_id, change_id, state, person_id, word, go_at, at, sent_to, due)
+		SELECT DISTINCT CAST(? AS uuid), r.change_id, r.state, coalesce(r.by_id, r.person_id), r.word, r.go_at, r.at,
+			CASE WHEN v.id IS NULL THEN '' WHEN v.reviewer_role <> '' THEN ? || v.reviewer_role ELSE coalesce(v.reviewer_id::text, ?) END,
+			coalesce(to_char(v.due, 'YYYY-MM-DD'), '')
+		FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, state text, person_id uuid, by_id uuid, review_id uuid, word text, go_at timestamptz, at timestamptz)
+		LEFT JOIN reviews v ON v.id = r.review_id AND r.state = 'with reviewer'`, t.site, editions.GroupOfRole(""), editions.Anybody, jsonText(rows))
 	return err
 }
 
@@ -86,14 +89,14 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 func (t *tx) ChangeHistory(ctx context.Context, id string, n int) ([]editions.HistoryStep, error) {
 	var rows []struct {
 		State, PersonID, Word string
-		PassedTo              string
+		PassedTo, SentTo, Due string
 		GoAt                  *time.Time
 		At                    time.Time
 	}
-	err := t.scan(ctx, &rows, `SELECT state, person_id, word, passed_to, go_at, at FROM change_history WHERE site_id = ? AND change_id = ? ORDER BY id DESC LIMIT ?`, t.site, id, n)
+	err := t.scan(ctx, &rows, `SELECT state, person_id, word, passed_to, sent_to, due, go_at, at FROM change_history WHERE site_id = ? AND change_id = ? ORDER BY id DESC LIMIT ?`, t.site, id, n)
 	out := make([]editions.HistoryStep, len(rows))
 	for i, r := range rows {
-		out[i] = editions.HistoryStep{State: workflow.State(r.State), Person: r.PersonID, Word: r.Word, PassedTo: r.PassedTo, At: r.At}
+		out[i] = editions.HistoryStep{State: workflow.State(r.State), Person: r.PersonID, Word: r.Word, PassedTo: r.PassedTo, SentTo: r.SentTo, Due: r.Due, At: r.At}
 		if r.GoAt != nil {
 			out[i].GoAt = *r.GoAt
 		}

@@ -33,7 +33,7 @@ func ChangeFilters() []ChangeFilter {
 			return n.Makers[c.Key].PersonID == who.ID
 		}},
 		{"ready", "Approved", inState(workflow.Ready, workflow.Timed)},
-		{"review", "With a reviewer", inState(workflow.WithReviewer)},
+		{"review", "In review", inState(workflow.WithReviewer)},
 		{"waits", "Needs approval", func(n *NextEdition, _ plan.Person, c change.Change) bool { return n.Waits(c) }},
 	}
 }
@@ -85,7 +85,7 @@ func (n *NextEdition) GroupOf(by string, c change.Change, person func(id string)
 }
 
 var stateWords = map[workflow.State]string{
-	workflow.Draft: "Drafts", workflow.WithReviewer: "With a reviewer", workflow.Ready: "Approved", workflow.Timed: "Timed",
+	workflow.Draft: "Drafts", workflow.WithReviewer: "In review", workflow.Ready: "Approved", workflow.Timed: "Scheduled",
 }
 
 // branchOf is the entry of the first level above an entry, or what it is beside the sitemap.

@@ -14,6 +14,7 @@ type HistoryStep struct {
 	State        workflow.State // where they were put
 	Person, Word string
 	PassedTo     string // who is asked since, as Review.To words it or Anybody, where the review was passed on
+	SentTo, Due  string // who was asked, in the same words, and until when, where they were sent for review
 	GoAt, At     time.Time
 }
 

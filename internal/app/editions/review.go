@@ -315,7 +315,7 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 			titles = append(titles, q.Next.Trees.Title(id))
 		}
 		if sent = len(titles); sent == 0 {
-			return plan.Refuse("id", "Nothing of this can be sent: it is with a reviewer, approved, or not planned any more.")
+			return plan.Refuse("id", "Nothing of this can be sent: it is in review, approved, or no longer planned.")
 		}
 		if err := tx.PutReview(ctx, r); err != nil {
 			return err
@@ -331,7 +331,7 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 func (a *Editions) checkSend(who plan.Person, ask SendAsk, people map[string]plan.Person, q Queue) error {
 	switch {
 	case len(ask.IDs) == 0:
-		return plan.Refuse("id", "Choose what you want to send.")
+		return plan.Refuse("id", "Select at least one item.")
 	case !q.mayAsk(ask.To, people):
 		return plan.Refuse("to", "Choose somebody who may publish.")
 	case !q.reaches(ask.To, who.ID, people):
@@ -405,7 +405,7 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 	case len(list) == 0:
 		return nil, plan.Refuse("id", "Tick something first.")
 	case step == workflow.SendBack && word == "":
-		return nil, plan.Refuse("word", "Say what is missing, so that it can be mended.")
+		return nil, plan.Refuse("word", "Say what needs fixing.")
 	case len([]rune(word)) > longestMessage:
 		return nil, plan.Refuse("word", fmt.Sprintf("A word has at most %d characters.", longestMessage))
 	}
@@ -417,7 +417,7 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 			title := q.Next.Trees.Title(j.ID)
 			switch {
 			case !there:
-				return plan.Refuse("id", fmt.Sprintf("%q is not with a reviewer any more: it was edited, decided about, or withdrawn. Look at the list again.", title))
+				return plan.Refuse("id", fmt.Sprintf("%q is no longer in review: it was edited, decided or recalled. Check the list again.", title))
 			case item.Stamp != j.Stamp:
 				return plan.Refuse("id", fmt.Sprintf("%q is not what you looked at any more. Look at it again.", title))
 			}

@@ -31,14 +31,14 @@ func QueueFilters() []QueueFilter {
 		return q.Request(i).asks(q.Next.Site.Rights(), who)
 	}
 	return []QueueFilter{
-		{"", "To me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
-		{"from", "From me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
+		{"", "Sent to me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
+		{"from", "Sent by me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
 		{"all", "Everyone’s", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
 		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool {
 			return waits(i) && q.Request(i).Overdue(q.Next.Today)
 		}},
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
-		{"timed", "Timed", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Timed }},
+		{"timed", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Timed }},
 		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {
 			return i.State == workflow.Draft && q.MadeBy(who, i)
 		}},

@@ -166,9 +166,9 @@ func (c *checker) unapproved() {
 		case told[u.ID]:
 			continue
 		case u.Sent:
-			c.find(ReviewMissing, u.ID, "%q is with a reviewer. It can go out once it is approved.", u.Title)
+			c.find(ReviewMissing, u.ID, "%q is in review. It can be published once it is approved.", u.Title)
 		default:
-			c.find(ReviewMissing, u.ID, "%q needs approval before it goes out. Send it for review.", u.Title)
+			c.find(ReviewMissing, u.ID, "%q needs approval before it is published. Send it for review.", u.Title)
 		}
 		told[u.ID] = true
 	}

@@ -86,7 +86,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	for _, r := range preflight.Rules() {
 		require.NotEmpty(t, found[r.Rule], "no case for %s", r.Rule)
 	}
-	require.Equal(t, strings.Repeat(`"N" needs approval before it goes out. Send it for review."Same" is with a reviewer. It can go out once it is approved.`, 2), found[preflight.ReviewMissing])
+	require.Equal(t, strings.Repeat(`"N" needs approval before it is published. Send it for review."Same" is in review. It can be published once it is approved.`, 2), found[preflight.ReviewMissing])
 	require.Contains(t, found[preflight.UnfinishedBlock], `On "N", Picture does not say`)
 	require.Contains(t, found[preflight.TemplateLink], `Template Page leads to "Gone", which is removed`)
 	require.Contains(t, found[preflight.TemplateAsks], `"N" stays as it is and follows its template, but the field "Summary" is empty`)

@@ -26,7 +26,7 @@ type changedEntry struct {
 type changeView struct {
 	ID, Name, Mark, Words, By string
 	Chosen, Pulled            bool
-	State                     string // approved, with a reviewer, needs approval
+	State                     string // approved, in review, needs approval
 	Ready                     bool
 }
 
@@ -91,7 +91,7 @@ func (v *changeView) stands(n editions.NextEdition, c change.Change, people []pl
 	case state == workflow.Ready || state == workflow.Timed:
 		v.State, v.Ready = "approved by "+part.PersonName(people, s.Person), true
 	case state == workflow.WithReviewer:
-		v.State = "with a reviewer"
+		v.State = "in review"
 	case n.Waits(c):
 		v.State = "needs approval"
 	}

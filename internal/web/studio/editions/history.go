@@ -55,25 +55,25 @@ func newHistory(list []editions.Happened, people []plan.Person) (v historyView) 
 		row := historyRow{At: part.At(h.At)}
 		switch {
 		case h.Remark != nil:
-			row.Who, row.Mark = part.OrElse(h.Remark.Name, part.PersonName(people, h.Remark.Person)), "remark"
+			row.Who, row.Mark = part.OrElse(h.Remark.Name, part.PersonName(people, h.Remark.Person)), "comment"
 			if h.Remark.Answers != 0 {
-				row.Mark = "answer"
+				row.Mark = "reply"
 			}
 			if h.Remark.Quote != "" {
 				row.Words = append(row.Words, "To “"+h.Remark.Quote+"”:")
 			}
 			row.Words = append(row.Words, h.Remark.Words)
 			if h.Remark.Settled {
-				row.Words = append(row.Words, "(settled)")
+				row.Words = append(row.Words, "(resolved)")
 			}
 		case h.Step != nil && h.Step.PassedTo != "":
-			row.Who, row.Mark = part.PersonName(people, h.Step.Person), "passed on"
+			row.Who, row.Mark = part.PersonName(people, h.Step.Person), "reassigned"
 			row.Words = []string{"to " + askedName(h.Step.PassedTo, people)}
 		case h.Step != nil:
 			row.Who = part.PersonName(people, h.Step.Person)
-			row.Mark, row.Words = stepWords(*h.Step)
+			row.Mark, row.Words = stepWords(*h.Step, people)
 			if h.Step.State == workflow.Ready && stateBefore(list[i+1:]) == workflow.Timed {
-				row.Mark, row.Words = "minute taken away", nil
+				row.Mark, row.Words = "unscheduled", nil
 			}
 		default:
 			row.Who, row.Mark, row.URL = part.PersonName(people, h.Edition.PersonID), fmt.Sprintf("edition %d", h.Edition.Number), urls.PastEdition(h.Edition.Number)
@@ -105,28 +105,35 @@ func stateBefore(earlier []editions.Happened) workflow.State {
 func askedName(to string, people []plan.Person) string {
 	switch role := (editions.Review{To: to}).Role(); {
 	case role != "":
-		return "every " + string(role)
+		return "any " + string(role)
 	case to == editions.Anybody:
-		return "whoever may publish"
+		return "anyone who can publish"
 	}
 	return part.PersonName(people, to)
 }
 
 // stepWords say what somebody did.
-func stepWords(h editions.HistoryStep) (mark string, words []string) {
+func stepWords(h editions.HistoryStep, people []plan.Person) (mark string, words []string) {
 	if h.Word != "" {
 		words = []string{"“" + h.Word + "”"}
 	}
 	switch h.State {
 	case workflow.WithReviewer:
+		if h.SentTo != "" {
+			to := "to " + askedName(h.SentTo, people)
+			if h.Due != "" {
+				to += ", due " + part.Day(h.Due)
+			}
+			words = append([]string{to}, words...)
+		}
 		return "sent for review", words
 	case workflow.Ready:
 		return "approved", words
 	case workflow.Timed:
-		return "timed", append(words, "for "+part.At(h.GoAt).Words)
+		return "scheduled", append(words, "for "+part.At(h.GoAt).Words)
 	}
 	if h.Word != "" {
 		return "sent back", words
 	}
-	return "taken back", words
+	return "recalled", words
 }

@@ -81,8 +81,8 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 	add("Sent back to you", "Mend them and send them again.", "mine", m.SentBack)
 	add("For your review", "Colleagues wait for your word.", "", m.Asked)
 	add("Your drafts", "What you planned or wrote and did not send yet, the oldest first.", "mine", m.Drafts)
-	add("With a reviewer", "What you sent.", "from", m.Sent)
-	add("Approved", "It goes out with the next edition that takes it.", "ready", m.Ready)
+	add("In review", "Changes you sent for review.", "from", m.Sent)
+	add("Approved", "Ready to be published in an edition.", "ready", m.Ready)
 	next := q.Next.Trees.Next
 	for _, i := range m.Due {
 		v.Due = append(v.Due, mineDue{next.Ref(i).Title, address.Written(next.Served(i)), urls.Page(next.Ref(i).ID), part.Day(next.Ref(i).Review)})

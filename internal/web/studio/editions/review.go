@@ -1,6 +1,7 @@
 package editions
 
 import (
+	"cmp"
 	"net/http"
 	"slices"
 
@@ -32,6 +33,7 @@ type reviewView struct {
 	Sending, Judging     bool // the list can be sent; it can be approved or sent back
 	TakingBack           bool
 	Timing, Lifting      bool
+	MayTime              bool // the one that is open can be scheduled as it is: no review is asked
 	Time, Lift           string
 	TimeForm             editions.TimeAsk
 	Zones                []string
@@ -69,6 +71,7 @@ type thingView struct {
 	OpenURL, Opens         string // where it is made, and what that is
 	ReadersURL, HistoryURL string
 	By, Request            string
+	StateWords             string // where it stands; in review: who has it, and until when
 	Comes                  []comesView
 	Remarks                []remarkView
 	MayApprove             bool
@@ -169,6 +172,7 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 	if v.Sending && found {
 		suggested = q.Suggested(open, people)
 	}
+	v.MayTime = v.Sending && found && q.May(r.Who, open, workflow.TimeDraft) == ""
 	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, suggested), suggested)
 	v.Zones, v.Everybody = zones, informable(people, r.Who, r.PostFormArray("informed"))
 	v.Rules = newRules(q, r.Site, r.Who)
@@ -214,8 +218,9 @@ const mostThings = 500
 
 // emptyQueues say what belongs into a list that is empty.
 var emptyQueues = map[string]string{
-	"": "Nobody waits for your review.", "from": "Nothing of yours is with a reviewer. Choose “My drafts” to send something.", "all": "Nothing is with a reviewer.",
-	"overdue": "Nothing is overdue.", "ready": "Nothing is approved and waits to be published.", "timed": "Nothing is timed. Approve something, and give it a minute.", "mine": "Everything that you planned or wrote was sent or approved, or there is nothing.", "drafts": "Everything that is planned was sent or approved, or nothing is planned.",
+	"": "Nothing is waiting for your review.", "from": "None of your changes are in review. Choose “My drafts” to send some.", "all": "Nothing is in review.",
+	"overdue": "Nothing is overdue.", "ready": "No approved changes are waiting to be published.", "timed": "Nothing is scheduled. Choose “Approved” to schedule changes.",
+	"mine": "You have no unsent changes.", "drafts": "There are no unsent changes.",
 }
 
 // compareDue puts what is due first first, and what has no day last.
@@ -243,7 +248,7 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 	}
 	switch i.State {
 	case workflow.WithReviewer:
-		row.From = "from " + part.PersonName(people, r.From)
+		row.From = "from " + part.PersonName(people, r.From) + ", to " + askedName(cmp.Or(r.To, editions.Anybody), people)
 	case workflow.Draft:
 		row.From = "by " + part.PersonName(people, q.Next.Makers[i.Changes[0].Key].PersonID)
 		if s := q.Next.Standings[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
@@ -254,15 +259,20 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 	}
 	if i.State == workflow.Timed {
 		at := q.GoAt(i)
-		row.Due = "goes out " + part.At(at.GoAt).Words
+		row.Due = "publishes " + part.At(at.GoAt).Words
 		if at.Zone != "UTC" {
-			row.Message = "said as " + clockIn(at.GoAt, at.Zone)
+			row.Message = "scheduled for " + clockIn(at.GoAt, at.Zone)
 		}
 	}
 	if r.Due != "" && i.State == workflow.WithReviewer {
 		row.Due = "due " + part.Day(r.Due)
 	}
 	return row
+}
+
+// stateWords say on screens where a change stands.
+var stateWords = map[workflow.State]string{
+	workflow.Draft: "draft", workflow.WithReviewer: "in review", workflow.Ready: "approved", workflow.Timed: "scheduled", workflow.Live: "live",
 }
 
 func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan.Person, o editions.Overview, as, show string) *thingView {
@@ -276,6 +286,13 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 	if len(t.Whole) > 0 {
 		for _, view := range [][2]string{{"", "Words marked"}, {"sides", "Side by side"}} {
 			v.Views = append(v.Views, part.CountView{Words: view[1], Here: view[0] == as, URL: urls.ReviewAt(show, t.Item.ID, string(t.Item.State), view[0], "")})
+		}
+	}
+	v.StateWords = stateWords[t.Item.State]
+	if r := q.Request(t.Item); t.Item.State == workflow.WithReviewer {
+		v.StateWords += ", sent by " + part.PersonName(people, r.From) + " to " + askedName(cmp.Or(r.To, editions.Anybody), people)
+		if r.Due != "" {
+			v.StateWords += ", due " + part.Day(r.Due)
 		}
 	}
 	v.HistoryURL = urls.HistoryOf(t.Item.ID)
@@ -403,9 +420,9 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 		}
 	}
 	if addresses > 0 {
-		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes; the old one goes on answering.", "addresses change; the old ones go on answering."), Rows: rows, More: max(addresses-mostMoves, 0)})
+		v.Comes = append(v.Comes, comesView{Words: part.Count(addresses, "address changes; the old one keeps working.", "addresses change; the old ones keep working."), Rows: rows, More: max(addresses-mostMoves, 0)})
 	} else {
-		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No address changes."})
+		v.Comes = append(v.Comes, comesView{Fine: true, Words: "No addresses change."})
 	}
 	if words := part.LossWords(t.Loss); words != "" {
 		v.Comes = append(v.Comes, comesView{Words: words})
@@ -418,13 +435,13 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 		}
 	}
 	if n == 0 {
-		v.Comes = append(v.Comes, comesView{Fine: true, Words: "The checks find nothing in it."})
+		v.Comes = append(v.Comes, comesView{Fine: true, Words: "The checks found no problems."})
 	}
 }
 
 // reviewersOf lists who may approve.
 func reviewersOf(q editions.Queue, people []plan.Person, chosen, suggested string) []part.Option {
-	out := []part.Option{{Label: "whoever may publish"}}
+	out := []part.Option{{Label: "anyone who can publish"}}
 	for _, role := range workflow.Roles() {
 		if q.Next.Site.Rights().May(role, workflow.Publish) {
 			out = append(out, part.Option{Value: editions.GroupOfRole(role), Label: "any " + string(role)})
@@ -454,7 +471,7 @@ func informable(people []plan.Person, who plan.Person, chosen []string) (out []p
 
 // asksWords say what is asked.
 var asksWords = map[workflow.Asks]string{
-	workflow.AsksNothing: "no approval", workflow.AsksApproval: "approval", workflow.AsksFourEyes: "approval by somebody who did not make it",
+	workflow.AsksNothing: "no approval", workflow.AsksApproval: "approval", workflow.AsksFourEyes: "approval by someone who did not make it",
 }
 
 func newRules(q editions.Queue, site plan.Site, who plan.Person) *rulesPart {

@@ -27,7 +27,7 @@ func (s *Screens) sendForReview(r *shell.Request) error {
 		n, err = s.App.SendForReview(r.Ctx(), r.Who, ask)
 	}
 	return s.reviewed(r, err, reviewView{SendForm: sendForm{ask.To, ask.Message, ask.Due}}, ask.IDs, func() string {
-		return fmt.Sprintf("Sent %s for review.", part.Count(n, "thing", "things"))
+		return fmt.Sprintf("Sent %s for review.", part.Count(n, "item", "items"))
 	})
 }
 
@@ -35,7 +35,10 @@ func (s *Screens) sendForReview(r *shell.Request) error {
 func (s *Screens) judge(r *shell.Request) error {
 	step := workflow.Step(r.PostForm("do"))
 	list, err := s.ticked(r)
-	if r.PostForm("which") == "one" {
+	if one := r.PostForm("one"); one != "" {
+		step = workflow.Step(one)
+	}
+	if r.PostForm("which") == "one" || r.PostForm("one") != "" {
 		list, err = judgedList(r, []string{r.PostForm("open")}), nil
 	}
 	var done []string
@@ -43,7 +46,7 @@ func (s *Screens) judge(r *shell.Request) error {
 		done, err = s.App.Judge(r.Ctx(), r.Who, step, list, r.PostForm("word"))
 	}
 	return s.reviewed(r, err, reviewView{Word: r.PostForm("word")}, idsOf(list), func() string {
-		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "thing", "things"))
+		return fmt.Sprintf("%s %s.", part.UpperFirst(judged[step]), part.Count(len(done), "item", "items"))
 	})
 }
 
@@ -126,22 +129,22 @@ func (s *Screens) liftChanges(r *shell.Request) error {
 		n, err = s.App.LiftChanges(r.Ctx(), r.Who, list)
 	}
 	return s.reviewed(r, err, reviewView{}, idsOf(list), func() string {
-		return fmt.Sprintf("%s no minute any more.", part.Count(n, "thing has", "things have"))
+		return fmt.Sprintf("Unscheduled %s.", part.Count(n, "item", "items"))
 	})
 }
 
 // judged says what was done.
-var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "took back"}
+var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "recalled"}
 
 func (s *Screens) passOn(r *shell.Request) error {
 	err := s.App.PassOn(r.Ctx(), r.Who, r.PostForm("request"), r.PostForm("to"))
-	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Passed on." })
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Reassigned." })
 }
 
 func (s *Screens) remark(r *shell.Request) error {
 	answers, _ := strconv.ParseInt(r.PostForm("answers"), 10, 64) // none: it answers nothing
 	err := s.App.Remark(r.Ctx(), r.Who, r.PostForm("open"), editions.Remark{Place: r.PostForm("place"), Answers: answers, Quote: r.PostForm("quote"), Words: r.PostForm("words")})
-	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Your remark is there." })
+	return s.reviewed(r, err, reviewView{}, nil, func() string { return "Comment added." })
 }
 
 func (s *Screens) settle(r *shell.Request) error {
@@ -153,9 +156,9 @@ func (s *Screens) settle(r *shell.Request) error {
 	err = s.App.SettleRemark(r.Ctx(), r.Who, r.PostForm("open"), id, settled)
 	return s.reviewed(r, err, reviewView{}, nil, func() string {
 		if settled {
-			return "Settled."
+			return "Resolved."
 		}
-		return "Open again."
+		return "Reopened."
 	})
 }
 

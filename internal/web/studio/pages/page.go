@@ -167,7 +167,7 @@ func standsWords(o editions.Overview, pv pages.PageView, id string) string {
 	who := part.PersonName(pv.People, by.Person)
 	switch {
 	case state == workflow.WithReviewer:
-		return "This text is with a reviewer. If you edit it, it is a draft again and has to be sent once more."
+		return "This page is in review. If you edit it, it becomes a draft again and you must resend it."
 	case state == workflow.Ready || state == workflow.Timed:
 		return who + " approved this text. If you edit it, it needs approval again."
 	case by.State == workflow.Draft && by.Word != "":
