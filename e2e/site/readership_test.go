@@ -64,6 +64,42 @@ func TestRestrictedPagesDoNotExistForOthers(t *testing.T) {
 	require.Equal(t, "private, no-cache", header(t, site, "", "/visitors", "Cache-Control"), "its menus differ by reader")
 }
 
+// A restricted page that was removed redirects those who could read it; for others its addresses are those of a
+// page that is not there, its earlier ones too, also in an instance begun anew and in rules that are exported.
+func TestARemovedRestrictedPageBetraysNothing(t *testing.T) {
+	site := kit.Site(t, true)
+	marta := testkit.SignIn(t, site, "marta")
+	room := testkit.EntryID(t, site, "/visitors/picnic-lawns")
+	act := func(m map[string]any) {
+		t.Helper()
+		m["id"], m["confirmed"] = room, true
+		status, a := marta.Act(m)
+		require.Equal(t, 200, status, a.Error)
+	}
+	ours := func(key string) bool { return strings.Contains(key, room) }
+	act(map[string]any{"do": "fact", "field": "readership", "value": "Ines Barrow"})
+	testkit.PublishChosen(t, marta, ours)
+	act(map[string]any{"do": "fact", "field": "slug", "value": "lawns"})
+	testkit.PublishChosen(t, marta, ours)
+	act(map[string]any{"do": "remove"})
+	require.NoError(t, site.App.Decide(t.Context(), testkit.PersonOf(t, site, "marta"), room, "/volunteers", false, ""))
+	testkit.PublishChosen(t, marta, ours)
+	for _, of := range []*testkit.Site{site, kit.Another(t, site)} {
+		for login, want := range map[string]int{"": 404, "noor": 404, "ines": 301, "marta": 301} {
+			for _, at := range []string{"/visitors/picnic-lawns", "/visitors/lawns", "/Visitors/LAWNS/"} {
+				require.Equal(t, want, statusOf(t, of, login, at), "%s as %q", at, login)
+			}
+		}
+	}
+	require.Equal(t, "private, no-cache", header(t, site, "ines", "/visitors/lawns", "Cache-Control"))
+
+	t.Log("once it is back and open to everybody, its addresses are too")
+	_, err := site.App.Rollback(t.Context(), testkit.PersonOf(t, site, "marta"), uuid.NewString(), 12, "It is missed")
+	require.NoError(t, err)
+	require.Equal(t, 404, statusOf(t, site, "", "/visitors/picnic-lawns"), "it stays restricted")
+	require.Equal(t, 200, statusOf(t, site, "ines", "/visitors/picnic-lawns"))
+}
+
 // A readership that was narrowed stays narrow when an edition is taken back.
 func TestGoingBackDoesNotOpenWhatWasClosed(t *testing.T) {
 	site := kit.Site(t, true)
@@ -93,4 +129,16 @@ func header(t *testing.T, site *testkit.Site, login, path, name string) string {
 	require.NoError(t, err)
 	require.NoError(t, resp.Body.Close())
 	return resp.Header.Get(name)
+}
+
+// statusOf is how an address answers somebody at first, before any redirect is followed.
+func statusOf(t *testing.T, site *testkit.Site, login, path string) int {
+	r, err := http.NewRequest("GET", site.URL+path, nil)
+	require.NoError(t, err)
+	c := *testkit.SignIn(t, site, login).Client
+	c.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	resp, err := c.Do(r)
+	require.NoError(t, err)
+	require.NoError(t, resp.Body.Close())
+	return resp.StatusCode
 }

@@ -192,8 +192,18 @@ func (t *tx) releaseAddresses(ctx context.Context, r editions.Release) error {
 			return err
 		}
 	}
+	if err := t.withhold(ctx, r.Leaving); err != nil {
+		return err
+	}
 	if len(opened) == 0 {
 		return nil
+	}
+	back := make([]string, len(opened))
+	for i, p := range opened {
+		back[i] = p.EntryID
+	}
+	if _, err := t.exec(ctx, `DELETE FROM withheld WHERE site_id = ? AND entry_id `+inSet, t.site, setText(back)); err != nil {
+		return err
 	}
 	_, err := t.exec(ctx, `INSERT INTO addresses (site_id, address, entry_id, from_edition)
 		SELECT ?, address, entry_id, ? FROM jsonb_to_recordset(?::jsonb) AS r(address text, entry_id text)`, t.site, r.Edition.Number, jsonText(opened))
@@ -239,6 +249,45 @@ func (t *tx) releaseRedirects(ctx context.Context, edition int, before, table []
 // Editions gives all editions, the newest first.
 func (t *tx) Editions(ctx context.Context) ([]plan.Edition, error) {
 	return t.LatestEditions(ctx, -1)
+}
+
+// withhold notes of entries that lose their page who could read it until then.
+func (t *tx) withhold(ctx context.Context, leaving map[string][]string) error {
+	type row struct {
+		EntryID    string   `json:"entry_id"`
+		Readership []string `json:"readership"`
+	}
+	var rows []row
+	for id, list := range leaving {
+		if len(list) > 0 {
+			rows = append(rows, row{id, list})
+		}
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	_, err := t.exec(ctx, `INSERT INTO withheld (site_id, entry_id, readership)
+		SELECT ?, entry_id, readership FROM jsonb_to_recordset(?::jsonb) AS r(entry_id text, readership jsonb)
+		ON CONFLICT (site_id, entry_id) DO UPDATE SET readership = excluded.readership`, t.site, jsonText(rows))
+	return err
+}
+
+// Withheld gives the addresses of pages that are no more and that not everybody could read, with who could. Where
+// several pages had an address, the last counts.
+func (t *tx) Withheld(ctx context.Context) (map[string][]string, error) {
+	var rows []struct{ Address, Readership string }
+	err := t.scan(ctx, &rows, `SELECT DISTINCT a.address, w.readership FROM withheld w JOIN addresses a ON a.site_id = w.site_id AND a.entry_id = w.entry_id
+		WHERE w.site_id = ? AND NOT EXISTS (
+			SELECT 1 FROM addresses b WHERE b.site_id = a.site_id AND b.address = a.address AND (b.to_edition IS NULL OR b.to_edition > a.to_edition))`, t.site)
+	out := make(map[string][]string, len(rows))
+	for _, r := range rows {
+		var list []string
+		if err := json.Unmarshal([]byte(r.Readership), &list); err != nil {
+			return nil, fmt.Errorf("who could read %s: %w", r.Address, err)
+		}
+		out[r.Address] = list
+	}
+	return out, err
 }
 
 // LatestEditions gives the n newest editions, the newest first.

@@ -22,7 +22,7 @@ var apart = func() map[string]bool {
 	out := map[string]bool{}
 	for _, tables := range []string{
 		// written with an edition alone, whose number tells
-		`addresses redirects`,
+		`addresses redirects withheld`,
 		// written only beside a table of a part, in the same act
 		`entries entry_topics topics brought_ids page_sources`,
 		// read whenever a site or a person is asked for

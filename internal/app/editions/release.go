@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
@@ -33,11 +34,12 @@ type Release struct {
 	Rendered    Rendered       // rendered again, because their template is another now
 	Texts       edition.Texts  // of a rollback
 	Overlay     plan.Overlay
-	Decisions   []string       // entries whose decision is used up
-	Released    []string       // addresses that are given up
-	Redirects   []redirect.Key // planned by hand, that go out
-	Gone        []change.Key   // changes that are out and stand nowhere any more
-	Out         []change.Key   // changes that are out
+	Decisions   []string            // entries whose decision is used up
+	Released    []string            // addresses that are given up
+	Redirects   []redirect.Key      // planned by hand, that go out
+	Leaving     map[string][]string // live entries that lose their page, by who may read it, see readership.Bearing
+	Gone        []change.Key        // changes that are out and stand nowhere any more
+	Out         []change.Key        // changes that are out
 
 	ShapesBefore shape.Set   // Live until now
 	Shapes       plan.Shapes // as they are then
@@ -72,6 +74,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition
 		}
 	}
 	slices.Sort(r.Decisions)
+	r.Leaving = leaving(n.Trees.LiveMayBeRead(), r.After)
 	r.Released = slices.Sorted(maps.Keys(n.released()))
 	for _, row := range n.chosenRedirects() {
 		r.Redirects = append(r.Redirects, row.Key())
@@ -119,6 +122,21 @@ func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition
 		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
+}
+
+// leaving gives the entries of Live whose page an edition takes away, with who may read each until then.
+func leaving(live readership.State, after *sitemap.Tree) map[string][]string {
+	out := map[string][]string{}
+	for i := range live.Tree.Len() {
+		id := live.Tree.Ref(i).ID
+		if live.Tree.Served(i) == "" {
+			continue
+		}
+		if j := after.Find(id); j == sitemap.None || after.Served(j) == "" {
+			out[id] = readership.Bearing(live.Tree, i, live.Also)
+		}
+	}
+	return out
 }
 
 // Laid is the version of a page that is laid out by its template.

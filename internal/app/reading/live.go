@@ -26,6 +26,7 @@ type LiveSite struct {
 	Shapes    shape.Set
 	Narrow    map[string][]string // readerships that bear on entries besides their own
 	Texts     *plan.EditionTexts  // of the edition
+	Withheld  map[string][]string // addresses of removed pages that not everybody could read, with who could
 }
 
 // Readerships gives what bears on who may read entries besides their own readership.
@@ -105,6 +106,9 @@ func (a *Reading) LoadLive(ctx context.Context) (LiveSite, error) {
 		l.Texts = &plan.EditionTexts{Edition: s.Edition, Templates: l.Shapes.Templates(), Live: l.Summaries}
 		l.Announced = announced(l.Summaries.NewsOf(false))
 		l.News, l.Notes = newsOf(editions), notesOf(editions)
+		if l.Withheld, err = tx.Withheld(ctx); err != nil {
+			return err
+		}
 		l.Table, err = redirect.NewTable(rows, trees.Live)
 		return err
 	})

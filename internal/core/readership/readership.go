@@ -220,6 +220,26 @@ func Of(t *sitemap.Tree, i int) string {
 	return whole
 }
 
+// Bearing lists all that a reader must be named by to read the entry at an index; none: everybody may.
+func Bearing(t *sitemap.Tree, i int, also map[string][]string) (list []string) {
+	for ; i != sitemap.None; i = t.Parent(i) {
+		e := t.Ref(i)
+		for _, names := range append([]string{e.Readership}, also[e.ID]...) {
+			if !Everybody(names) && !slices.Contains(list, names) {
+				list = append(list, names)
+			}
+		}
+	}
+	return list
+}
+
+// Withholds tells whether one of some readers is not named by all of a list that Bearing gave.
+func Withholds(list []string, readers []Reader) bool {
+	return slices.ContainsFunc(readers, func(r Reader) bool {
+		return slices.ContainsFunc(list, func(names string) bool { return !r.In(names) })
+	})
+}
+
 // Narrows tells whether a readership leaves out somebody whom another names.
 func Narrows(readership, others string) bool {
 	in, want := Names(readership), Names(others)

@@ -52,6 +52,7 @@ type view struct {
 
 	composing singleflight.Group // pages that are on their way into the cache
 	hidden    func() []string    // what these readers get no page of
+	withheld  int                // redirects of removed pages that these readers could not read
 }
 
 // mostDrawn is how many looks of its menus a view keeps.
@@ -91,7 +92,14 @@ func newEdition(live reading.LiveSite, set *render.Set, before *edition) (*editi
 			e.kinds = append(e.kinds, tr.Readership)
 		}
 	}
-	e.restricted = readership.Restricted(live.Tree, also)
+	for _, list := range live.Withheld {
+		for _, names := range list {
+			if !slices.Contains(e.kinds, names) {
+				e.kinds = append(e.kinds, names)
+			}
+		}
+	}
+	e.restricted = readership.Restricted(live.Tree, also) || len(live.Withheld) > 0
 	var err error
 	if e.public, err = e.newView(publicCache, readership.Reader{}); err != nil {
 		return nil, err
@@ -154,9 +162,15 @@ func (e *edition) newView(room int, readers ...readership.Reader) (*view, error)
 	v.hidden = sync.OnceValue(func() []string { return reading.Hidden(e.full.Tree, v.Tree) })
 	v.menus = menu.For(v.Tree, e.full.Shapes.Menus())
 	v.trails = trailsFor(e.full.Shapes, v.Tree, readers)
+	// What a removed page redirects to would betray it to those who could not read it. A redirect that somebody
+	// made by hand speaks for itself.
+	rows := slices.DeleteFunc(slices.Clone(e.full.Table.Rows()), func(r redirect.Row) bool {
+		return r.Match == redirect.Exact && r.Origin != redirect.ByHand && readership.Withholds(e.full.Withheld[r.From], readers)
+	})
+	v.withheld = len(e.full.Table.Rows()) - len(rows)
 	var err error
-	if v.Tree != e.full.Tree {
-		v.Table, err = redirect.NewTable(e.full.Table.Rows(), v.Tree)
+	if v.Tree != e.full.Tree || v.withheld > 0 {
+		v.Table, err = redirect.NewTable(rows, v.Tree)
 	}
 	return v, err
 }
@@ -189,7 +203,7 @@ func (e *edition) viewOf(r readership.Reader) *view {
 		}
 		made = sync.OnceValue(func() *view {
 			v, err := e.newView(privateCache, r)
-			if err != nil || v.Tree.Len() == e.public.Tree.Len() && len(v.trails) == len(e.public.trails) {
+			if err != nil || v.Tree.Len() == e.public.Tree.Len() && v.withheld == e.public.withheld && len(v.trails) == len(e.public.trails) {
 				return e.public
 			}
 			return v
