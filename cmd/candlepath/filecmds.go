@@ -376,6 +376,9 @@ func (c *compactCmd) Run() error {
 	if err != nil {
 		return unusable(c.Table, err)
 	}
+	if more, err := redirect.Spreads(rows, compact); err == nil && more > 0 {
+		fmt.Fprintf(os.Stderr, "%d of %d rows also answer addresses below their own that the table does not.\n", more, len(compact))
+	}
 	columns, lines := files.RedirectTable(compact, nil)
 	return c.write(columns, lines)
 }

@@ -86,7 +86,7 @@ func requireAnswersAlike(t *testing.T, site *testkit.Site, base string) {
 		asked++
 	}
 	require.Greater(t, asked, 180)
-	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room"} {
+	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room", "/assets", "/files", "/files/"} {
 		want, to := answer(site.URL + at)
 		got, there := answer(base + at)
 		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, strings.TrimPrefix(there, base)), at)

@@ -382,13 +382,15 @@ var (
 
 // nginxSite is what belongs into the server of nginx that answers with the folder site.
 const nginxSite = `# Made by Candle Path. Belongs into a server whose root is the folder "site"; redirects-maps.conf
-# belongs into http. What is no file, and folders that lead on, are answered by the redirects.
+# belongs into http. Folders without a page, old addresses and everything else that is not a file are
+# answered by the redirects.
 index index.html;
 error_page 404 /404.html;
-error_page 418 = @old;
+error_page 403 418 = @old;
 location / {
     if (-f $document_root$uri/.moved) { return 418; }
-    try_files $uri $uri/ @old;
+    if (-f $document_root$uri/index.html) { rewrite [^/]$ $uri/ permanent; }
+    try_files $uri/index.html $uri @old;
 }
 location @old {
 %s}
@@ -402,9 +404,11 @@ ErrorDocument 404 /404.html
 RewriteEngine On
 RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI}/.moved !-f
 RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI} -f [OR]
-RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI} -d
+RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI}/index.html -f
 RewriteRule ^ - [END]
 Include "${CANDLE_PATH}/redirects.conf"
+RewriteCond %{DOCUMENT_ROOT}%{REQUEST_URI} -d
+RewriteRule ^ - [R=404,L]
 `
 
 // apacheHere stands for the folder of the rules for Apache httpd, which whoever uses them defines.

@@ -24,6 +24,7 @@ type rulesView struct {
 	Hosts                           []part.Option
 	Kinds, Tables                   []part.Option
 	Compact                         bool
+	Combined                        string // what combining rules does
 }
 
 // rules asks which rules are wanted.
@@ -50,6 +51,9 @@ func (s *Screens) rulesPage(r *shell.Request, status int, problem string) error 
 	if v.Base == "" && problem == "" {
 		v.Base = shell.BaseOf(r)
 	}
+	if v.Combined, err = s.combined(r); err != nil {
+		return err
+	}
 	if len(hosts) > 0 {
 		v.Hosts = []part.Option{{Label: "any"}}
 		for _, h := range hosts {
@@ -57,6 +61,28 @@ func (s *Screens) rulesPage(r *shell.Request, status int, problem string) error 
 		}
 	}
 	return s.Show(r, status, "rules", v)
+}
+
+// combined says how many rules combining leaves, and how many of them answer addresses that never existed.
+func (s *Screens) combined(r *shell.Request) (string, error) {
+	rows, err := s.App.RulesTable(r.Ctx(), r.Who, addresses.RulesAsk{Live: r.Query("table") != "next", Host: r.Query("host")})
+	if err != nil {
+		return "", nil // downloading them says why
+	}
+	compact, err := redirect.Compact(rows)
+	if err != nil {
+		return "", nil // as above
+	}
+	more, err := redirect.Spreads(rows, compact)
+	return combinedWords(len(rows), len(compact), more), err
+}
+
+func combinedWords(rows, compact, more int) string {
+	words := part.Count(compact, "rule", "rules") + " instead of " + part.Thousands(rows) + "."
+	if more > 0 {
+		words += " " + part.Thousands(more) + part.Verb(more, " of them also redirects addresses below its own that never existed.", " of them also redirect addresses below their own that never existed.")
+	}
+	return words
 }
 
 // rulesFile gives them as a file.
