@@ -15,6 +15,7 @@ import (
 
 	"github.com/jackc/pgx/v5/pgxpool"
 
+	"candlepath/internal/platform/logging"
 	"candlepath/internal/platform/memory"
 	"candlepath/internal/platform/objects"
 	"candlepath/internal/store"
@@ -40,9 +41,9 @@ type config struct {
 func (c config) logger() *slog.Logger {
 	o := &slog.HandlerOptions{Level: c.LogLevel}
 	if c.LogFormat == "json" {
-		return slog.New(slog.NewJSONHandler(os.Stderr, o))
+		return slog.New(logging.NewAway(slog.NewJSONHandler(os.Stderr, o)))
 	}
-	return slog.New(slog.NewTextHandler(os.Stderr, o))
+	return slog.New(logging.NewAway(slog.NewTextHandler(os.Stderr, o)))
 }
 
 // openPool opens the database of a URL, as DATABASE_URL holds it.

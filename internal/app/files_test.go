@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"path"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -15,7 +17,10 @@ import (
 	"candlepath/internal/app"
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
+	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/markup"
@@ -186,4 +191,45 @@ func TestFilesAreProved(t *testing.T) {
 	old, err := d.ProofOf(t.Context(), d.people["ines"], 2)
 	require.NoError(t, err)
 	require.Contains(t, old, editions.Proven{Address: first.Address(), Of: editions.OfFile, Answer: redirect.Answer{Code: 200}})
+}
+
+// Removing and withdrawing name the files that stop, before the act and before the edition; those that another
+// page shows are not among them. The proof says what readers then get.
+func TestRemovingNamesTheFilesThatStop(t *testing.T) {
+	d := newDesk(t)
+	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
+	var links string
+	for _, name := range []string{"rota.txt", "plan.txt", "both.txt"} {
+		f, err := d.AddFile(t.Context(), d.people["ines"], textFile(name, name))
+		require.NoError(t, err)
+		links += "[" + name + "](" + f.Address() + ") "
+		if name == "both.txt" {
+			d.write("ines", compost, "[Both]("+f.Address()+")")
+		}
+	}
+	d.write("ines", ponds, links)
+	d.publish("marta", "Files")
+	for _, do := range []string{"withdraw", "remove"} {
+		res, err := d.Plan(t.Context(), d.people["ines"], appsitemap.PlanAct{Key: uuid.NewString(), Do: do, ID: ponds})
+		require.NoError(t, err)
+		require.NotNil(t, res.Confirm, "nothing was done yet")
+		require.Equal(t, []string{"plan.txt", "rota.txt"}, res.Files, do)
+	}
+	d.act("ines", appsitemap.PlanAct{Do: "withdraw", ID: ponds})
+	require.NoError(t, d.Decide(t.Context(), d.people["ines"], ponds, "gone", false, ""))
+	n := d.look("marta")
+	i := slices.IndexFunc(n.Findings, func(f check.Finding) bool { return f.Rule == preflight.FileStops })
+	require.GreaterOrEqual(t, i, 0, "%v", n.Findings)
+	require.Regexp(t, "2 files stop working.*(rota.txt, plan.txt|plan.txt, rota.txt)", n.Findings[i].Message)
+	d.publish("marta", "Drained")
+	proof, err := d.ProofOf(t.Context(), d.people["marta"], d.live().Site.Edition)
+	require.NoError(t, err)
+	codes := map[string]int{}
+	for _, p := range proof {
+		if p.Of == editions.OfFile {
+			codes[path.Base(p.Address)] = p.Code
+		}
+	}
+	require.Equal(t, map[string]int{"rota.txt": 410, "plan.txt": 410, "both.txt": 200}, codes)
+	require.NotContains(t, d.rules("marta"), preflight.FileStops, "what stopped is not told again")
 }

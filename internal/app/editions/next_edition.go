@@ -43,6 +43,7 @@ type NextEdition struct {
 	redirects     []plan.PlannedRedirect       // planned by hand
 	pageSummaries plan.Summaries               // as they are
 	drafted       map[string]*plan.PageSummary // of entries that have a draft
+	filesStop     []string                     // names of files that no page shows any more
 	drafts        []string                     // entries whose draft goes out, sorted
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again

@@ -38,7 +38,7 @@ func (a *Editions) preflight(ctx context.Context, tx Tx, n *NextEdition, planErr
 	n.Findings = preflight.Check(preflight.Edition{
 		Answers: answers, Proof: n.Proof, Unapproved: unapproved,
 		Live: n.Trees.Live, Tree: n.Draft.Tree, Next: n.Trees.Next, Plan: n.Draft.Plan, PlanError: planErr, Hosts: n.Site.Answers(), Pages: pages, Stay: stay, Shapes: n.Shapes, Before: n.Trees.Shapes.Live, Rollback: rollback,
-		Unvisited: n.unvisited,
+		Unvisited: n.unvisited, FilesStop: n.filesStop,
 	})
 	return nil
 }

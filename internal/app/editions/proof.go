@@ -2,6 +2,7 @@ package editions
 
 import (
 	"context"
+	"net/http"
 	"slices"
 	"strings"
 
@@ -46,7 +47,11 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	if err != nil {
 		return nil, err
 	}
+	live := kept.Answers(known.files, n.shows(known.shown, servedIn(n.Trees.Live)))
 	for i, f := range known.files {
+		if live[i] == http.StatusOK && codes[i] != http.StatusOK {
+			n.filesStop = append(n.filesStop, f.Name)
+		}
 		if f.Before {
 			n.Proof.AddFile(plan.FileAt(f.ID, f.Name), codes[i])
 		}
@@ -74,12 +79,18 @@ func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *everAnswere
 		goes[id] = true
 	}
 	served := servedIn(n.Draft.Tree)
-	mark := n.Site.Settings.Text(setting.Mark)
+	stays := n.shows(on, func(entry string) bool { return !goes[entry] && served(entry) })
 	return kept.Answers(known.files, func(id string) bool {
-		return strings.HasPrefix(mark, plan.FileAt(id, "")) ||
-			slices.ContainsFunc(on[id], func(entry string) bool { return !goes[entry] && served(entry) }) ||
-			slices.ContainsFunc(drafts[id], func(entry string) bool { return goes[entry] && served(entry) })
+		return stays(id) || slices.ContainsFunc(drafts[id], func(entry string) bool { return goes[entry] && served(entry) })
 	}), nil
+}
+
+// shows tells which files are the mark of the site, or on an entry that readers get.
+func (n *NextEdition) shows(on map[string][]string, served func(entry string) bool) func(id string) bool {
+	mark := n.Site.Settings.Text(setting.Mark)
+	return func(id string) bool {
+		return strings.HasPrefix(mark, plan.FileAt(id, "")) || slices.ContainsFunc(on[id], served)
+	}
 }
 
 // servedIn tells of a tree which entries readers get at an address of their own.
@@ -256,7 +267,7 @@ func (a *Editions) ProofOf(ctx context.Context, who plan.Person, number int) (ou
 		}
 		on, err := tx.FilesOn(ctx, number)
 		served := servedIn(tree)
-		codes := kept.Answers(files, func(id string) bool { return slices.ContainsFunc(on[id], served) })
+		codes := kept.Answers(files, (&NextEdition{Site: s}).shows(on, served))
 		out = append(proven(table, OfSite, ever), provenFiles(files, codes)...)
 		return err
 	})

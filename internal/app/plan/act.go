@@ -27,6 +27,7 @@ type PlanResult struct {
 	Reach     reach.Moved  // with Confirm: pages that come nearer to home, or farther
 	Spot      sitemap.Spot // with Confirm: where the entry would go
 	Losing    []string     // with Confirm: titles of menus and trails that lead to what goes
+	Files     []string     // with Confirm: names of files that only pages show which leave the site
 
 	Loss *readership.Loss // what readers lose; set on its own: nothing was done, confirmation is wanted
 }

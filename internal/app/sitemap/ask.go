@@ -38,6 +38,15 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 			res.Losing = append(res.Losing, title)
 		}
 	}
+	var leaving []string
+	for _, id := range of.Readdressed {
+		if i := next.Find(id); i == sitemap.None || next.Served(i) == "" {
+			leaving = append(leaving, id)
+		}
+	}
+	if res.Files, err = tx.FilesOnlyOn(ctx, s.Edition, leaving); err != nil {
+		return false, err
+	}
 	if i := next.Find(act.ID); i != sitemap.None {
 		res.Spot = next.SpotOf(i)
 	}

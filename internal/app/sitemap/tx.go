@@ -16,6 +16,8 @@ type Tx interface {
 	PutView(ctx context.Context, person string, v SavedView) error
 	DropView(ctx context.Context, person, name string) error
 	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
+	// FilesOnlyOn gives the names of files that some entries show in an edition and no other entry does.
+	FilesOnlyOn(ctx context.Context, edition int, entries []string) ([]string, error)
 	// Words gives the words of every page, of its draft where there is one.
 	Words(ctx context.Context) (map[string]string, error)
 	DifferentPages(ctx context.Context) ([][2]string, error)

@@ -42,6 +42,7 @@ const (
 	OpenWay    Mend = "way"    // open the menu or trail
 	OpenTest   Mend = "test"   // test the address
 	OpenSend   Mend = "send"   // send it for review
+	OpenFiles  Mend = "files"  // list the files
 )
 
 // Row is one rule of a table.

@@ -44,6 +44,7 @@ const (
 	TemplateLink    check.Rule = "template-link-to-nothing"
 	AddressLost     check.Rule = "address-lost"
 	ReviewMissing   check.Rule = "review-missing"
+	FileStops       check.Rule = "file-stops"
 )
 
 // mostOnTop is how many items of a top menu are still taken in at a glance.
@@ -64,6 +65,7 @@ var rules = check.Table{
 	{Rule: TemplateGone, Severity: check.Error, Words: "Templates that are not there", Mend: check.OpenEntry},
 	{Rule: TemplateLink, Severity: check.Error, Words: "Templates that lead to nothing", Mend: check.OpenWay},
 	{Rule: LostVisitors, Severity: check.Warning, Words: "Addresses that another page takes", Mend: check.OpenEntry},
+	{Rule: FileStops, Severity: check.Warning, Words: "Files that stop working", Mend: check.OpenFiles},
 	{Rule: UnfinishedBlock, Severity: check.Warning, Words: "Blocks that are not finished", Mend: check.OpenPage},
 	{Rule: KeptAside, Severity: check.Warning, Words: "Blocks that no slot shows", Mend: check.OpenPage},
 	{Rule: TemplateAsks, Severity: check.Warning, Words: "Pages that lack what their template asks for now", Mend: check.OpenPage},
@@ -98,6 +100,8 @@ type Edition struct {
 	Before    shape.Set // of Live
 	Rollback  bool      // a rollback: undecided addresses become follow-ups
 
+	FilesStop []string // names of files that no page shows any more
+
 	// Answers is Plan over Tree, if that is known; Proof what asking it for every address that
 	// ever answered came to.
 	Answers *redirect.Table
@@ -127,6 +131,7 @@ func Check(e Edition) []check.Finding {
 	}
 	c.addresses()
 	c.lost()
+	c.filesStop()
 	c.unapproved()
 	c.removals()
 	c.templates()
@@ -156,6 +161,26 @@ func (c *checker) lost() {
 	if n := c.Proof.LostMore; n > 0 {
 		c.find(AddressLost, "", "%d more addresses would stop answering.", n)
 	}
+}
+
+// mostFiles is how many files are named.
+const mostFiles = 5
+
+// filesStop tells of files whose address answers that they are gone from this edition on.
+func (c *checker) filesStop() {
+	n := len(c.FilesStop)
+	if n == 0 {
+		return
+	}
+	names := strings.Join(c.FilesStop[:min(n, mostFiles)], ", ")
+	if more := n - mostFiles; more > 0 {
+		names += fmt.Sprintf(" and %d more", more)
+	}
+	if n == 1 {
+		c.find(FileStops, "", "1 file stops working, because no page shows it any more: %s. Its address then says that it is gone.", names)
+		return
+	}
+	c.find(FileStops, "", "%d files stop working, because no page shows them any more: %s. Their addresses then say that they are gone.", n, names)
 }
 
 // unapproved tells, once for each thing, of what needs approval first.

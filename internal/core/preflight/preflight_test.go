@@ -74,7 +74,7 @@ func TestEveryRuleFindsItsFault(t *testing.T) {
 	}
 	for _, template := range []content.Template{topic, {Key: "bare"}} {
 		for _, f := range preflight.Check(preflight.Edition{
-			Live: live, Tree: next, Plan: plan, Shapes: set, Proof: redirect.Proof{Asked: 200, Lost: []string{"/tea/menu"}, LostMore: 99},
+			Live: live, Tree: next, Plan: plan, Shapes: set, Proof: redirect.Proof{Asked: 200, Lost: []string{"/tea/menu"}, LostMore: 99}, FilesStop: []string{"a", "b", "c", "d", "e", "f"},
 			Unapproved: []preflight.Unapproved{{ID: "n", Title: "N"}, {ID: "n", Title: "N"}, {ID: "a", Title: "Same", Sent: true}},
 			Pages:      []preflight.Page{{ID: "n", Report: reported(template, content.Page{}, nobody), Links: []content.FoundLink{{To: "page:gone", Text: "old"}, {To: "page:e", Text: "hidden"}, {To: "page:b", Text: "fine"}}}},
 		}) {

@@ -98,7 +98,7 @@ func (s *Site) aheadFails(c *gin.Context, err error) {
 		}
 		s.unavailable(c.Writer)
 	default:
-		s.log.Error("show what is planned", "error", err)
+		s.log.Error("show what is planned", "id", border.ID(c.Writer), "error", err)
 		s.unavailable(c.Writer)
 	}
 }

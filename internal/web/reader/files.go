@@ -15,6 +15,7 @@ import (
 	"candlepath/internal/core/kept"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/web/border"
 )
 
 // File answers a picture or a file that stands in a text. Whoever may read a page that
@@ -34,7 +35,7 @@ func (s *Site) File(c *gin.Context) {
 		s.Serve(c)
 		return
 	case err != nil:
-		s.log.Error("read file", "id", c.Param("id"), "error", err)
+		s.log.Error("read file", "id", border.ID(w), "file", c.Param("id"), "error", err)
 		s.unavailable(w)
 		return
 	}
@@ -95,7 +96,7 @@ func (s *Site) sendFile(c *gin.Context, f reading.ShownFile, public bool) {
 	}
 	body, n, err := s.app.Open(r.Context(), f)
 	if err != nil {
-		s.log.Error("open file", "id", f.ID, "error", err)
+		s.log.Error("open file", "id", border.ID(w), "file", f.ID, "error", err)
 		http.Error(w, "This file cannot be read at the moment.", http.StatusServiceUnavailable)
 		return
 	}
@@ -107,6 +108,6 @@ func (s *Site) sendFile(c *gin.Context, f reading.ShownFile, public bool) {
 		return
 	}
 	if _, err := io.Copy(w, body); err != nil {
-		s.log.Debug("file not sent", "error", err)
+		s.log.Debug("file not sent", "id", border.ID(w), "error", err)
 	}
 }

@@ -240,7 +240,7 @@ func (s *Site) Feed(w http.ResponseWriter, r *http.Request) {
 	}
 	body, err := xml.Marshal(snap.feed(urls.Base(r, snap.Site.Hosts)))
 	if err != nil {
-		s.log.Error("feed", "error", err)
+		s.log.Error("feed", "id", border.ID(w), "error", err)
 		s.unavailable(w)
 		return
 	}

@@ -20,6 +20,7 @@ import (
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/unanswered"
 	"candlepath/internal/markup"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/urls"
 )
 
@@ -221,7 +222,7 @@ func (s *Site) Tell(w http.ResponseWriter, r *http.Request) {
 	full := s.live.Load().full
 	if full.Table.ResolveNormal(normal, "").Code == http.StatusNotFound { // nor for anybody else
 		if err := s.app.TellMissing(r.Context(), full.Tree, normal); err != nil {
-			s.log.Error("tell of an address", "error", err)
+			s.log.Error("tell of an address", "id", border.ID(w), "error", err)
 			s.unavailable(w)
 			return
 		}
@@ -247,7 +248,7 @@ func (snap *view) meant(path string) []menu.Item {
 func (s *Site) lost(w http.ResponseWriter, r *http.Request, status int, v lostView) {
 	body, err := s.set.Bytes("lost", "layout", v)
 	if err != nil {
-		s.log.Error("render", "error", err)
+		s.log.Error("render", "id", border.ID(w), "error", err)
 		http.Error(w, "Not found", status)
 		return
 	}
@@ -302,7 +303,7 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	if q != "" {
 		hits, err := s.app.Search(r.Context(), snap.Site.Edition, q, snap.hidden(), searchLimit)
 		if err != nil {
-			s.log.Error("search", "error", err)
+			s.log.Error("search", "id", border.ID(w), "error", err)
 			s.unavailable(w)
 			return
 		}
@@ -315,7 +316,7 @@ func (s *Site) Search(w http.ResponseWriter, r *http.Request) {
 	}
 	body, err := s.set.Bytes("search", "layout", v)
 	if err != nil {
-		s.log.Error("render", "error", err)
+		s.log.Error("render", "id", border.ID(w), "error", err)
 		s.unavailable(w)
 		return
 	}

@@ -55,7 +55,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 		s.notFound(w, r, snap)
 		return
 	case err != nil:
-		s.log.Error("study", "error", err)
+		s.log.Error("study", "id", border.ID(w), "error", err)
 		s.unavailable(w)
 		return
 	}
@@ -69,7 +69,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 		if err != nil {
 			invalid := (*plan.Invalid)(nil)
 			if !errors.As(err, &invalid) {
-				s.log.Error("study", "error", err)
+				s.log.Error("study", "id", border.ID(w), "error", err)
 				s.unavailable(w)
 				return
 			}
@@ -82,7 +82,7 @@ func (s *Site) Where(w http.ResponseWriter, r *http.Request, secret string) {
 func (s *Site) where(w http.ResponseWriter, status int, v whereView) {
 	body, err := s.set.Bytes("where", "plain", v)
 	if err != nil {
-		s.log.Error("render", "error", err)
+		s.log.Error("render", "id", border.ID(w), "error", err)
 		s.unavailable(w)
 		return
 	}

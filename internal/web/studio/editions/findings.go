@@ -62,6 +62,8 @@ func (v *editionView) findings(n editions.NextEdition) {
 			}
 		case check.OpenSend:
 			fv.MendURL, fv.MendWords = urls.ReviewAt("drafts", f.ID, "", "", ""), "Send it for review"
+		case check.OpenFiles:
+			fv.MendURL, fv.MendWords = urls.Files, "Show the files"
 		case check.OpenDecide:
 			fv.MendURL, fv.MendWords = "#decisions", "Decide below"
 		}

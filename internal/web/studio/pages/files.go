@@ -12,6 +12,7 @@ import (
 	"candlepath/internal/core/setting"
 	"candlepath/internal/files"
 	"candlepath/internal/markup"
+	"candlepath/internal/web/border"
 	"candlepath/internal/web/studio/part"
 	"candlepath/internal/web/studio/shell"
 	"candlepath/internal/web/urls"
@@ -182,7 +183,7 @@ func (s *Screens) filesWith(r *shell.Request, err error) error {
 	case errors.As(err, &invalid):
 		return s.showFiles(r, http.StatusUnprocessableEntity, invalid.Error())
 	case errors.As(err, &away):
-		s.Log.Error("storage of files", "error", away.Err)
+		s.Log.Error("storage of files", "id", border.ID(r.Writer), "error", away.Err)
 		return s.showFiles(r, http.StatusServiceUnavailable, away.Error())
 	}
 	return err

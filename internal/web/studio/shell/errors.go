@@ -44,7 +44,7 @@ func (s *Shell) Adapt(f func(*gin.Context) error) gin.HandlerFunc {
 			words = fmt.Sprintf("Something went wrong here, not with you. Nothing was changed. If it happens again, tell your site manager the number %s.", id)
 		}
 		if away := (*plan.StorageError)(nil); errors.As(err, &away) {
-			s.Log.Error("storage of files", "error", away.Err)
+			s.Log.Error("storage of files", "id", border.ID(c.Writer), "error", away.Err)
 		}
 		if c.Writer.Written() {
 			return

@@ -28,6 +28,9 @@ var confirmWords = map[string]struct{ verb, confirm string }{
 	"refer":    {"What making it a reference changes", "Make it a reference"},
 }
 
+// mostFiles is how many files are named.
+const mostFiles = 5
+
 // point is one consequence; Mark is planned, fine or wrong.
 type point struct{ Mark, Strong, Text string }
 
@@ -65,6 +68,13 @@ func newConfirm(f actForm, res plan.PlanResult) confirmView {
 	v.reach(res.Reach)
 	if len(res.Losing) > 0 {
 		v.Points = append(v.Points, point{"wrong", strings.Join(res.Losing, ", "), part.Verb(len(res.Losing), "leads", "lead") + " to what goes; menu items to it have to be taken out before this is published"})
+	}
+	if n := len(res.Files); n > 0 {
+		names := strings.Join(res.Files[:min(n, mostFiles)], ", ")
+		if more := n - mostFiles; more > 0 {
+			names += " and " + part.Thousands(more) + " more"
+		}
+		v.Points = append(v.Points, point{"wrong", part.Count(n, "file stops", "files stop"), "working, because no other page shows " + part.Verb(n, "it", "them") + ": " + names})
 	}
 	if of.NoOwner > 0 {
 		v.Points = append(v.Points, point{"planned", part.Count(of.NoOwner, "page", "pages"), "among them without an owner"})
