@@ -43,7 +43,7 @@ func TestNobodyMeetsWhatIsNotForThem(t *testing.T) {
 		plan(appnavigation.MenuAct{Menu: m, Do: "add", Parent: label, Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: pay, Title: marker + ", as we call it"}})
 		plan(appnavigation.MenuAct{Menu: m, Do: "add", Parent: label, Override: menu.ItemOverride{Kind: menu.AnEntry, Entry: chipper}})
 	}
-	_, err := site.App.PlanTrail(t.Context(), who, appnavigation.TrailAct{Key: uuid.NewString(), Trail: shape.Trail{
+	_, err := site.App.PlanTrail(t.Context(), who, appnavigation.TrailAct{Key: uuid.NewString(), Confirmed: true, Trail: shape.Trail{
 		Title: marker + " round", About: "All about " + marker, Readership: "Ines Barrow; approver", Pages: []string{chipper, testkit.EntryID(t, site, "/visitors/opening-hours")},
 	}})
 	require.NoError(t, err)
