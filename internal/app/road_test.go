@@ -191,6 +191,15 @@ func (r *road) steps() map[string]func() {
 		"move": func() {
 			r.act(r.who(), appsitemap.PlanAct{Do: "move", ID: r.entry(), Parent: r.entry(), Last: true}, change.Placement)
 		},
+		"hide": func() { // below a page that not everybody may read
+			t := r.before.Next.Trees.Next
+			for i := range t.Len() {
+				if e := t.Ref(i); e.Readership != "" {
+					r.act(r.who(), appsitemap.PlanAct{Do: "move", ID: r.entry(), Parent: e.ID, Last: true}, change.Placement)
+					return
+				}
+			}
+		},
 		"withdraw": func() { r.act(r.who(), appsitemap.PlanAct{Do: "withdraw", ID: r.entry()}, change.Withdrawn) },
 		"write":    func() { r.writes(r.who(), r.entry(), word()) },
 		"link": func() {

@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"context"
 	"sync"
 	"testing"
 	"time"
@@ -259,6 +260,27 @@ func TestClocksThatDiffer(t *testing.T) {
 	require.NoError(t, d.PublishDue(t.Context()))
 	after, _ := d.edition()
 	require.Equal(t, before+1, after)
+}
+
+// What is due in a moment is waited for: it is published at its minute, not at the next look at the clock.
+func TestAMinuteIsWaitedFor(t *testing.T) {
+	d := newDesk(t)
+	compost := d.id("/grounds/compost")
+	d.write("ines", compost, "Turned on Mondays.")
+	d.approved(compost)
+	require.NoError(t, d.time("2126-12-01T09:00", compost))
+	before, _ := d.edition()
+	_, err := d.pool.Exec(t.Context(), `UPDATE change_states SET go_at = now() + interval '2 seconds' WHERE go_at IS NOT NULL`)
+	require.NoError(t, err)
+	gone, stop := context.WithTimeout(t.Context(), 500*time.Millisecond)
+	defer stop()
+	require.Error(t, d.PublishDue(gone), "an instance that ends does not publish")
+	still, _ := d.edition()
+	require.Equal(t, before, still)
+	require.NoError(t, d.PublishDue(t.Context()))
+	after, _ := d.edition()
+	require.Equal(t, before+1, after)
+	require.Equal(t, "Turned on Mondays.", d.liveText(compost))
 }
 
 // What is timed and what is withdrawn at one minute gets another one together, or not at all.

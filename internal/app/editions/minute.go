@@ -21,18 +21,81 @@ import (
 // lateAfter is from when on an edition says that its minute was missed.
 const lateAfter = 2 * time.Minute
 
-// PublishDue publishes what is timed and due by the clock of the database, so that instances whose
-// clocks differ agree.
+// lookAhead is how long before a date its edition is prepared. It is longer than the time between two looks at
+// the clock, so that one of them is there when the minute comes.
+const lookAhead = 15 * time.Second
+
+// PublishDue publishes what is scheduled and due by the clock of the database, so that instances whose clocks
+// differ agree. What is due in a moment is prepared, and waited for.
 func (a *Editions) PublishDue(ctx context.Context) error {
-	var now time.Time
-	err := a.Store.Read(ctx, func(tx Tx, _ plan.Site) (err error) {
-		now, err = tx.Clock(ctx)
-		return err
-	})
+	now, next, err := a.clock(ctx)
 	if err != nil {
 		return err
 	}
+	if wait := next.Sub(now); wait > 0 && wait <= lookAhead {
+		began := time.Now()
+		_ = a.prepare(ctx, next) // what is wrong is told at its minute
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(wait - time.Since(began)):
+		}
+		if now, _, err = a.clock(ctx); err != nil {
+			return err
+		}
+	}
 	return a.PublishTimed(ctx, now)
+}
+
+// clock gives the time of the database, and the earliest date; zero where nothing is scheduled.
+func (a *Editions) clock(ctx context.Context) (now, next time.Time, err error) {
+	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		if now, err = tx.Clock(ctx); err != nil || s.ID == "" {
+			return err
+		}
+		all, err := tx.Standings(ctx)
+		if err != nil {
+			return err
+		}
+		leaving, err := tx.Withdrawals(ctx)
+		if err != nil {
+			return err
+		}
+		earlier := func(at time.Time) {
+			if next.IsZero() || at.Before(next) {
+				next = at
+			}
+		}
+		for _, st := range all {
+			if st.State == workflow.Timed {
+				earlier(st.GoAt)
+			}
+		}
+		for _, w := range leaving {
+			earlier(w.GoAt)
+		}
+		return nil
+	})
+	return now, next, err
+}
+
+// prepare loads all that an edition at a time needs, so that it is cached when the minute comes, and renders what
+// is not yet.
+func (a *Editions) prepare(ctx context.Context, at time.Time) error {
+	return a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+		q, err := a.queue(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		goes := change.Set{}
+		for _, c := range q.Next.All {
+			if state, _ := q.Next.StateOf(c); state == workflow.Timed && !q.Next.Standings[c.Key].GoAt.After(at) {
+				goes[c.Key] = true
+			}
+		}
+		_, err = a.workOut(ctx, tx, s, plan.Person{}, Select{exactly: goes})
+		return err
+	})
 }
 
 // PublishTimed publishes what is timed and due at a time, one edition for each minute, the
