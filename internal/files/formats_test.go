@@ -54,8 +54,11 @@ func drawn(t *rapid.T) *sitemap.Tree {
 
 // A group with an address of its own, from which that of its pages derives, keeps it.
 func TestAGroupKeepsItsAddress(t *testing.T) {
-	tree, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Kind: sitemap.Page, Fixed: "/"}, {ID: "g", Title: "Archive", Kind: sitemap.Group, Fixed: "/old/x"},
-		{ID: "p", Parent: "g", Title: "Ponds", Kind: sitemap.Page, Slug: "ponds"}})
+	tree, err := sitemap.New([]sitemap.Entry{
+		{ID: "home", Title: "Home", Kind: sitemap.Page, Fixed: "/"},
+		{ID: "g", Title: "Archive", Kind: sitemap.Group, Fixed: "/old/x"},
+		{ID: "p", Parent: "g", Title: "Ponds", Kind: sitemap.Page, Slug: "ponds"},
+	})
 	require.NoError(t, err)
 	for _, name := range []string{"a.csv", "a.json", "a.opml", "a.xlsx"} {
 		var b bytes.Buffer

@@ -14,7 +14,7 @@
 //	finish_drafts  App.FinishDrafts                        every ten seconds
 //	publish_large  App.PublishLarge                        publishing much
 //	export_edition App.WriteOut                            exporting an edition
-//	publish_timed  App.PublishDue                          every ten seconds
+//	publish_timed  App.PublishDue                          every ten seconds; it waits for a date that is near
 package jobs
 
 import (
