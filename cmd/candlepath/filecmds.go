@@ -377,7 +377,7 @@ func (c *compactCmd) Run() error {
 		return unusable(c.Table, err)
 	}
 	if more, err := redirect.Spreads(rows, compact); err == nil && more > 0 {
-		fmt.Fprintf(os.Stderr, "%d of %d rows also answer addresses below their own that the table does not.\n", more, len(compact))
+		fmt.Fprintf(os.Stderr, "rows that also answer addresses below their own which the table does not: %d of %d\n", more, len(compact))
 	}
 	columns, lines := files.RedirectTable(compact, nil)
 	return c.write(columns, lines)

@@ -106,7 +106,7 @@ func TestReview(t *testing.T) {
 	t.Log("it is sent")
 	anselm := d.people["anselm"].ID
 	for why, ask := range map[string]editions.SendAsk{
-		"Choose what": {}, "may publish": {IDs: []string{ponds}, To: d.people["noor"].ID}, "not past": {IDs: []string{ponds}, Due: "2026-11-24"}, "Nothing of this": {IDs: []string{"nothing"}},
+		"Select at least one": {}, "may publish": {IDs: []string{ponds}, To: d.people["noor"].ID}, "not past": {IDs: []string{ponds}, Due: "2026-11-24"}, "Nothing of this": {IDs: []string{"nothing"}},
 	} {
 		require.ErrorContains(t, d.send("ines", ask), why)
 	}
