@@ -271,7 +271,7 @@ func TestAnEditionThatCannotBeTakenUp(t *testing.T) {
 		_, err := site.Pool.Exec(t.Context(), sql)
 		require.NoError(t, err)
 	}
-	exec(`ALTER TABLE redirects RENAME TO redirects_away`)
+	exec(`ALTER TABLE withheld RENAME TO withheld_away`) // which is read each time
 	require.Error(t, r.Refresh(t.Context()))
 	require.Equal(t, was, r.Edition())
 	status, _ = ask("/visitors/shop")
@@ -281,7 +281,7 @@ func TestAnEditionThatCannotBeTakenUp(t *testing.T) {
 	require.NotEmpty(t, work.Failing())
 	newest, _ := r.Lag()
 	require.Equal(t, number, newest)
-	exec(`ALTER TABLE redirects_away RENAME TO redirects`)
+	exec(`ALTER TABLE withheld_away RENAME TO withheld`)
 	ctx, stop := context.WithCancel(t.Context())
 	work.Keep(ctx, "follow editions", r.Follow)
 	require.Eventually(t, func() bool { return r.Edition() == number && len(work.Failing()) == 0 }, 6*time.Second, 10*time.Millisecond)
