@@ -88,7 +88,7 @@ func olderTable(name string, r io.Reader) (*match.List, error) {
 			}
 			visits, err := number(cell("visits"))
 			if err != nil {
-				l.Refused = append(l.Refused, match.RefusedLine{Line: rec.Line, Text: cell("address"), Of: fmt.Sprintf("%q is no number of visits", cell("visits"))})
+				l.Refused = append(l.Refused, match.RefusedLine{Line: rec.Line, Text: cell("address"), Of: fmt.Sprintf("%q is not a number of visits", cell("visits"))})
 				continue
 			}
 			l.Add(rec.Line, cell("address"), cell("title"), cell("host"), "", visits)

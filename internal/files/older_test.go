@@ -88,7 +88,7 @@ func TestLinesWithABadNumberAreLeftOut(t *testing.T) {
 	l, err := files.ReadOlder("old.csv", strings.NewReader("address,visits\n/a,3\n/b,many\n/c,-4\n/d,5\n"), files.Options{})
 	require.NoError(t, err)
 	require.Len(t, l.Lines, 2)
-	require.Equal(t, []match.RefusedLine{{Line: 3, Text: "/b", Of: `"many" is no number of visits`}, {Line: 4, Text: "/c", Of: `"-4" is no number of visits`}}, l.Refused)
+	require.Equal(t, []match.RefusedLine{{Line: 3, Text: "/b", Of: `"many" is not a number of visits`}, {Line: 4, Text: "/c", Of: `"-4" is not a number of visits`}}, l.Refused)
 }
 
 // A folder is read like its .zip.

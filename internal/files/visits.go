@@ -41,7 +41,7 @@ func ReadVisits(name string, r io.Reader) (map[string]int, error) {
 		cell := strings.NewReplacer(",", "", " ", "", "\u00a0", "").Replace(rec.Cells[n])
 		count, err := strconv.Atoi(cell)
 		if err != nil || count < 0 || count > 1<<30 {
-			return nil, refuse(rec.Line, fmt.Sprintf("%q is no number of visits", rec.Cells[n]), "write whole numbers")
+			return nil, refuse(rec.Line, fmt.Sprintf("%q is not a number of visits", rec.Cells[n]), "write whole numbers")
 		}
 		out[pathOf(strings.TrimSpace(rec.Cells[at]))] += count
 	}
