@@ -69,7 +69,7 @@ func (t *tx) SetOlderImport(ctx context.Context, i addresses.OlderImport) error 
 // differs whenever these do.
 func (t *tx) OlderHosts(ctx context.Context) ([]addresses.OlderHost, error) {
 	var rows []addresses.OlderHost
-	err := t.scan(ctx, &rows, `SELECT host, count(*) AS n, concat_ws(' ', count(*), max(at), sum(hashtextextended(concat(address, visits, title), 0))) AS stamp FROM older_addresses WHERE site_id = ? GROUP BY host ORDER BY host`, t.site)
+	err := t.scan(ctx, &rows, `SELECT host, count(*) AS n FROM older_addresses WHERE site_id = ? GROUP BY host ORDER BY host`, t.site)
 	return rows, err
 }
 

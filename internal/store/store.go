@@ -238,6 +238,16 @@ type tx struct {
 	queue  *river.Client[*sql.Tx]
 }
 
+// WorkAfter raises the numbers of what the transaction changed, and reads them.
+func (t *tx) WorkAfter(ctx context.Context) (plan.WorkVersions, error) {
+	if _, err := t.exec(ctx, `SET CONSTRAINTS work_raised IMMEDIATE`); err != nil {
+		return plan.WorkVersions{}, err
+	}
+	var joined string
+	err := t.scan(ctx, &joined, selectWork)
+	return plan.ParseWork(joined), err
+}
+
 // Steady tells whether all reads see one committed moment.
 func (t *tx) Steady() bool { return t.steady }
 

@@ -89,9 +89,10 @@ func (t *tx) LiveSummaries(ctx context.Context, after int) (came []plan.PageSumm
 	return came, ended, err
 }
 
-// DraftStamps tells of every draft which transaction wrote it last, by version: its links are written by the same one.
+// DraftStamps gives the version of the row of every draft, and whether it is rendered, by draft. Every save raises it,
+// and writes its links in the same transaction.
 func (t *tx) DraftStamps(ctx context.Context) (map[string]string, error) {
-	rows, err := t.db.WithContext(ctx).Raw(`SELECT v.id::text, v.xmin::text FROM page_spans s JOIN page_versions v ON v.id = s.version_id
+	rows, err := t.db.WithContext(ctx).Raw(`SELECT v.id::text, v.version || CASE WHEN `+isBare+` THEN ' bare' ELSE '' END FROM page_spans s JOIN page_versions v ON v.id = s.version_id
 		WHERE s.site_id = ? AND `+isDraft, t.site).Rows()
 	if err != nil {
 		return nil, wordError(err)

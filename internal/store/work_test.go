@@ -10,9 +10,11 @@ import (
 // partOf says on which part of the work each table bears. A table that nothing cached depends on says
 // why; a new table has to be put here.
 var partOf = map[string]string{
-	"acts": "plan", "decisions": "plan", "entry_rows": "plan", "left_out": "plan", "planned_redirects": "plan", "releases": "plan", "deleted_entries": "plan",
+	"entry_rows": "entries",
+	"acts": "plan", "decisions": "plan", "left_out": "plan", "planned_redirects": "plan", "releases": "plan", "deleted_entries": "plan",
 	"page_spans": "drafts", "page_versions": "drafts", "page_links": "drafts", "page_pictures": "drafts",
-	"shape_rows": "shapes", "template_drafts": "shapes",
+	"template_drafts": "drafts",
+	"shape_rows": "shapes",
 	"authors": "reviews", "branch_asks": "reviews", "change_states": "reviews", "freezes": "reviews", "review_informed": "reviews", "reviews": "reviews", "withdrawals": "reviews",
 	"people": "people", "files": "files", "editions": "editions", "older_addresses": "old_sites",
 }

@@ -10,10 +10,10 @@ import (
 type Addresses struct {
 	plan.Area[Tx]
 
-	older olderKept
+	older *plan.Cache[*olderFound]
 }
 
 // New makes Addresses.
 func New(floor *plan.Floor, store plan.Store[Tx]) *Addresses {
-	return &Addresses{Area: plan.Area[Tx]{Floor: floor, Store: store}}
+	return &Addresses{Area: plan.Area[Tx]{Floor: floor, Store: store}, older: plan.NewCache[*olderFound](plan.CachedOldSite)}
 }

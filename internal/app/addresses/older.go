@@ -15,9 +15,8 @@ import (
 
 // OlderHost is an older site.
 type OlderHost struct {
-	Host  string
-	N     int    // addresses
-	Stamp string // differs whenever they do
+	Host string
+	N    int // addresses
 }
 
 // OlderWork is an older site with how each of its addresses stands, the most visited first.
@@ -177,7 +176,7 @@ func (a *Addresses) olderWork(ctx context.Context, tx Tx, s plan.Site, trees pla
 	if err != nil {
 		return w, err
 	}
-	known, err := a.olderOf(ctx, tx, w.Hosts[at], trees.Next)
+	known, err := a.olderOf(ctx, tx, s, w.Host, trees.Next)
 	if err != nil {
 		return w, err
 	}

@@ -2,8 +2,10 @@ package addresses
 
 import (
 	"context"
+	"slices"
 	"sync"
 
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/match"
 	"candlepath/internal/core/sitemap"
 )
@@ -15,19 +17,11 @@ const (
 	fewLeft      = 500
 )
 
-// olderKept keeps what was found for the addresses of an older site, which is dear to find
-// and stays the same while the sitemap does. It keeps that of one site and sitemap.
-type olderKept struct {
-	mu   sync.Mutex
-	of   OlderHost
-	next *sitemap.Tree
-	kept *olderFound
-}
-
-// olderFound is an older site as far as it does not change with decisions.
+// olderFound is an older site as far as it does not change with decisions, which is slow to find.
 type olderFound struct {
 	lines []match.Line
 	older *match.Older
+	texts string // how drafts stood when they were compared with the texts of the older site; empty: it has none
 
 	mu    sync.Mutex
 	alone [][]match.Candidate // by line; nil: not compared yet
@@ -35,34 +29,26 @@ type olderFound struct {
 }
 
 // olderOf gives the addresses of an older site, with what is known of them.
-func (a *Addresses) olderOf(ctx context.Context, tx Tx, h OlderHost, next *sitemap.Tree) (*olderFound, error) {
-	k := &a.older
-	k.mu.Lock()
-	if k.kept != nil && k.of == h && k.next == next {
-		defer k.mu.Unlock()
-		return k.kept, nil
+func (a *Addresses) olderOf(ctx context.Context, tx Tx, s plan.Site, host string, next *sitemap.Tree) (*olderFound, error) {
+	drafts := s.Work.Of(plan.PartDrafts)
+	if found, ok := a.older.Get(s, host); ok && (found.texts == "" || found.texts == drafts) {
+		return found, nil
 	}
-	k.mu.Unlock()
-	lines, err := tx.Older(ctx, h.Host)
+	lines, err := tx.Older(ctx, host)
 	if err != nil {
 		return nil, err
 	}
+	found := &olderFound{lines: lines, alone: make([][]match.Candidate, len(lines)), done: make([]bool, len(lines))}
 	var text func(string) string
-	for i := range lines {
-		if lines[i].Text != "" && text == nil {
-			words, err := tx.Words(ctx)
-			if err != nil {
-				return nil, err
-			}
-			text = func(id string) string { return words[id] }
+	if slices.ContainsFunc(lines, func(l match.Line) bool { return l.Text != "" }) {
+		words, err := tx.Words(ctx)
+		if err != nil {
+			return nil, err
 		}
+		text, found.texts = func(id string) string { return words[id] }, drafts
 	}
-	found := &olderFound{lines: lines, older: match.NewOlder(next, text), alone: make([][]match.Candidate, len(lines)), done: make([]bool, len(lines))}
-	if tx.Steady() {
-		k.mu.Lock()
-		k.of, k.next, k.kept = h, next, found
-		k.mu.Unlock()
-	}
+	found.older = match.NewOlder(next, text)
+	a.older.Put(tx, s, host, found)
 	return found, nil
 }
 

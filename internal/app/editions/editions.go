@@ -9,8 +9,6 @@
 package editions
 
 import (
-	"sync/atomic"
-
 	"golang.org/x/sync/singleflight"
 
 	"candlepath/internal/app/plan"
@@ -20,14 +18,18 @@ import (
 type Editions struct {
 	plan.Area[Tx]
 
-	summary atomic.Pointer[keptNext]
-	looks   looks
-	ever    atomic.Pointer[everAnswered]
-	known   atomic.Pointer[knownAddresses]
-	summing singleflight.Group
+	summary    *plan.Cache[NextEdition]
+	selections *plan.Cache[NextEdition]
+	ever       *plan.Cache[*everAnswered]
+	known      *plan.Cache[knownAddresses]
+	summing    singleflight.Group
 }
 
 // New makes Editions.
 func New(floor *plan.Floor, store plan.Store[Tx]) *Editions {
-	return &Editions{Area: plan.Area[Tx]{Floor: floor, Store: store}}
+	return &Editions{
+		Area:    plan.Area[Tx]{Floor: floor, Store: store},
+		summary: plan.NewCache[NextEdition](plan.CachedNextEdition), selections: plan.NewCache[NextEdition](plan.CachedSelections),
+		ever: plan.NewCache[*everAnswered](plan.CachedHistory), known: plan.NewCache[knownAddresses](plan.CachedHistoricalAddresses),
+	}
 }

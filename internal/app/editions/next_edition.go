@@ -55,7 +55,7 @@ type NextEdition struct {
 	freezes       []workflow.Freeze            // that were, are and will be
 	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
 	progress      func(done int)               // is told how many pages were rendered anew
-	of            string                       // differs whenever it does; see basis
+	key           string                       // differs between selections at one version of the work
 	authors       review.Authors               // of what is planned
 	backTo        int                          // a rollback: the edition that it goes back to
 	forms         map[string]string            // of the templates, as they will be

@@ -18,9 +18,6 @@ import (
 // what they answer in it, the files that were shown, and besides those the addresses of older
 // sites.
 type everAnswered struct {
-	site         string
-	edition      int
-	stamp        string          // of the older sites and of files
 	live         *redirect.Table // of the edition
 	pages, older *redirect.Replay
 	files        []kept.File
@@ -102,10 +99,10 @@ func servedIn(tree *sitemap.Tree) func(entry string) bool {
 }
 
 func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
-	now := &everAnswered{site: s.ID, edition: s.Edition, stamp: s.Work.Of(plan.PartFiles, plan.PartOldSites)}
-	if known := a.ever.Load(); known != nil && known.site == now.site && known.edition == now.edition && known.stamp == now.stamp {
+	if known, ok := a.ever.Get(s, ""); ok {
 		return known, nil
 	}
+	now := &everAnswered{}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
 	}
@@ -114,24 +111,25 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 		return nil, err
 	}
 	now.shown, err = tx.FilesOn(ctx, s.Edition)
-	if err == nil && tx.Steady() {
-		a.ever.Store(now)
+	if err == nil {
+		a.ever.Put(tx, s, "", now)
 	}
 	return now, err
 }
 
 // knownAddresses are all addresses that answered in an edition or before, and were not released.
 type knownAddresses struct {
-	site    string
 	edition int
 	list    []string // sorted
 }
 
 // everKnown gives every address that answered and was not released: those that were known at an earlier edition, and
-// those that came since. Editions are published one after another, so whoever reads them may keep them.
+// those that came since.
 func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string, error) {
-	known := a.known.Load()
-	if known != nil && known.site == s.ID && known.edition <= s.Edition {
+	if known, ok := a.known.Get(s, ""); ok {
+		return known.list, nil
+	}
+	if known, _, ok := a.known.Earlier(s, ""); ok {
 		began, released, err := tx.AddressesSince(ctx, known.edition)
 		if err != nil {
 			return nil, err
@@ -140,7 +138,7 @@ func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string,
 			list := slices.Concat(known.list, began)
 			slices.Sort(list)
 			list = slices.Compact(list)
-			a.known.Store(&knownAddresses{s.ID, s.Edition, list})
+			a.known.Put(tx, s, "", knownAddresses{s.Edition, list})
 			return list, nil
 		}
 	}
@@ -149,7 +147,7 @@ func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string,
 		return nil, err
 	}
 	slices.Sort(list)
-	a.known.Store(&knownAddresses{s.ID, s.Edition, list})
+	a.known.Put(tx, s, "", knownAddresses{s.Edition, list})
 	return list, nil
 }
 

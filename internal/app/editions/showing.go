@@ -54,7 +54,7 @@ func (a *Editions) planned(ctx context.Context, _ plan.Person, look func(context
 	st := plan.SiteState{
 		Site: n.Site, Planned: true, Tree: n.Draft.Tree, Shapes: n.Shapes, Rows: n.Draft.Table,
 		Drafts: func(entry string) bool { return goes[entry] }, Changed: plan.ChangedPages(n.Draft.Tree, out),
-		Differs: func(entry string) bool { return differs[entry] }, Live: n.Trees.Live, Stamp: n.of,
+		Differs: func(entry string) bool { return differs[entry] }, Live: n.Trees.Live, Key: n.key,
 	}
 	st.Site.Edition++
 	return st, nil
@@ -103,7 +103,7 @@ func (a *Editions) stateAt(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 	if st.Rows, err = tx.TableAt(ctx, number); err != nil {
 		return st, err
 	}
-	st.Stamp = fmt.Sprint("edition ", number, " ", a.basis(s))
+	st.Key = fmt.Sprint("edition ", number, " ", a.besides(s))
 	st.Texts = &plan.EditionTexts{Edition: number, Templates: st.Shapes.Templates()}
 	if number == s.Edition {
 		if st.Texts.Live, err = a.Summaries(ctx, tx, s); err != nil {

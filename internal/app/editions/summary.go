@@ -4,9 +4,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
-	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -22,13 +20,6 @@ type Overview struct {
 	Next  *NextEdition // with all that is planned; nil: not worked out yet. It is shared and must not be changed
 }
 
-// keptNext is the next edition as every screen tells of it, as long as nothing of
-// it changes.
-type keptNext struct {
-	of   string
-	next NextEdition
-}
-
 // atOnce is the most entries, Live and Next together, for which the next edition is
 // worked out while a screen waits for it. In larger sites the screen comes first.
 const atOnce = 8_000
@@ -40,37 +31,37 @@ const summaryLimit = 2 * time.Minute
 // in a large site Next is there only if somebody asked for Summary since the last
 // change.
 func (a *Editions) Overview(ctx context.Context, who plan.Person) (Overview, error) {
-	o, of, err := a.look(ctx, who)
+	o, err := a.look(ctx, who)
 	if err != nil || o.Next != nil || o.Trees.Live.Len()+o.Trees.Next.Len() > atOnce {
 		return o, err
 	}
-	return a.summarised(ctx, of)
+	return a.summarised(ctx, o.Site)
 }
 
 // Summary gives the next edition with all that is planned, as every screen tells
 // of it. It is worked out once for all who ask, also when the first of them
 // leaves.
 func (a *Editions) Summary(ctx context.Context, who plan.Person) (Overview, error) {
-	o, of, err := a.look(ctx, who)
+	o, err := a.look(ctx, who)
 	if err != nil || o.Next != nil {
 		return o, err
 	}
-	return a.summarised(ctx, of)
+	return a.summarised(ctx, o.Site)
 }
 
-// look takes what is known already, and what it depends on.
-func (a *Editions) look(ctx context.Context, who plan.Person) (o Overview, of string, err error) {
+// look takes what is cached already.
+func (a *Editions) look(ctx context.Context, who plan.Person) (o Overview, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		var err error
-		o, of, err = a.kept(ctx, tx, s, trees)
+		o, err = a.cached(ctx, tx, s, trees)
 		return err
 	})
-	return o, of, err
+	return o, err
 }
 
 // summarised waits for the next edition of a state, or a later one.
-func (a *Editions) summarised(ctx context.Context, of string) (Overview, error) {
-	work := a.summing.DoChan(of, func() (o any, err error) {
+func (a *Editions) summarised(ctx context.Context, s plan.Site) (Overview, error) {
+	work := a.summing.DoChan(s.ID+a.besides(s)+s.Work.Of(plan.Parts()...), func() (o any, err error) {
 		defer background.Recovered(&err) // which would end the process
 		alone, stop := context.WithTimeout(context.WithoutCancel(ctx), summaryLimit)
 		defer stop()
@@ -85,7 +76,7 @@ func (a *Editions) summarised(ctx context.Context, of string) (Overview, error) 
 	}
 }
 
-// summarise works out the next edition, or takes it as it is kept.
+// summarise works out the next edition, or takes it as it is cached.
 func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 	var o Overview
 	err := a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
@@ -93,13 +84,12 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 		if err != nil {
 			return err
 		}
-		var of string
-		if o, of, err = a.kept(ctx, tx, s, trees); err != nil || o.Next != nil {
+		if o, err = a.cached(ctx, tx, s, trees); err != nil || o.Next != nil {
 			return err
 		}
 		n, err := a.workOut(ctx, tx, s, plan.Person{}, Select{})
 		if err == nil {
-			a.summary.Store(&keptNext{of, n})
+			a.summary.Put(tx, s, a.besides(s), n)
 			o.Next = &n
 		}
 		return err
@@ -107,80 +97,52 @@ func (a *Editions) summarise(ctx context.Context) (Overview, error) {
 	return o, err
 }
 
-// kept gives the overview with Next as it is kept, and what Next depends on.
-func (a *Editions) kept(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (o Overview, of string, err error) {
+// cached gives the overview with Next as it is cached.
+func (a *Editions) cached(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees) (o Overview, err error) {
 	o = Overview{Site: s, Trees: trees}
-	of = a.basis(s)
-	kept := a.summary.Load()
-	if kept == nil || kept.of != of {
-		return o, of, nil
+	n, ok := a.summary.Get(s, a.besides(s))
+	if !ok {
+		return o, nil
 	}
-	n, holds, err := a.now(ctx, tx, s, kept)
+	holds, err := a.now(ctx, tx, s, &n)
 	if holds {
 		o.Next = &n
 	}
-	return o, of, err
+	return o, err
 }
 
-// basis differs whenever something did of what Next is worked out from, but for visits and the time of day.
-func (a *Editions) basis(s plan.Site) string {
-	return fmt.Sprint(s.ID, s.Edition, " ", s.PlanVersion, " ", s.Hosts, s.Settings, a.Now().Format(time.DateOnly), " ", s.Work.Of(plan.Parts()...))
+// besides tells what Next is worked out from besides the parts of the work, but for visits and the time of day.
+func (a *Editions) besides(s plan.Site) string {
+	return fmt.Sprint(s.Hosts, s.Settings, a.Now().Format(time.DateOnly))
 }
 
-// now gives the next edition as it is kept, if visits leave it so.
-func (a *Editions) now(ctx context.Context, tx Tx, s plan.Site, k *keptNext) (n NextEdition, holds bool, err error) {
-	n = k.next
+// now makes a cached next edition one of this moment, if visits leave it so.
+func (a *Editions) now(ctx context.Context, tx Tx, s plan.Site, n *NextEdition) (holds bool, err error) {
 	n.Site, n.Frozen = s, workflow.Frozen(n.freezes, a.Now())
 	unvisited, err := n.neverVisited(ctx, tx)
-	return n, err == nil && maps.Equal(unvisited, n.unvisited), err
+	return err == nil && maps.Equal(unvisited, n.unvisited), err
 }
 
-// keptLooks is how many next editions are kept as people chose them.
-const keptLooks = 4
-
-// looks are the next editions that people looked at last. Whoever publishes, or looks at one page after another, finds
-// what they had before them, unless something changed.
-type looks struct {
-	mu   sync.Mutex
-	list []keptNext // the last one first
-}
-
-func (l *looks) at(of string) *keptNext {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if i := slices.IndexFunc(l.list, func(k keptNext) bool { return k.of == of }); i >= 0 {
-		k := l.list[i]
-		return &k
-	}
-	return nil
-}
-
-func (l *looks) keep(k keptNext) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	l.list = append([]keptNext{k}, l.list[:min(len(l.list), keptLooks-1)]...)
-}
-
-// next gives the next edition as somebody selects it: as it is kept, or worked out. It is shared and must not be changed.
+// next gives the next edition as somebody selects it: cached, or worked out. It is shared and must not be changed.
 func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (n NextEdition, err error) {
 	if len(sel.withdraw) > 0 || sel.exactly != nil {
 		return a.workOut(ctx, tx, s, who, sel)
 	}
-	of, choice := a.basis(s), ""
+	choice := ""
 	if sel.Own {
 		if choice, err = tx.ChoiceStamp(ctx, who.ID); err != nil {
 			return n, err
 		}
 	}
-	of = strings.Join([]string{of, who.ID, choice, fmt.Sprint(sel)}, "|")
-	if kept := a.looks.at(of); kept != nil {
-		if n, holds, err := a.now(ctx, tx, s, kept); err != nil || holds {
+	key := strings.Join([]string{"next", a.besides(s), who.ID, choice, fmt.Sprint(sel)}, "|")
+	if n, ok := a.selections.Get(s, key); ok {
+		if holds, err := a.now(ctx, tx, s, &n); err != nil || holds {
 			return n, err
 		}
 	}
 	n, err = a.workOut(ctx, tx, s, who, sel)
-	if n.of = of; err == nil && tx.Steady() {
-		a.looks.keep(keptNext{of, n})
+	if n.key = key; err == nil {
+		a.selections.Put(tx, s, key, n)
 	}
 	return n, err
 }

@@ -107,12 +107,15 @@ func writeNext[T Tx](ctx context.Context, a *Floor, store Store[T], who Person, 
 		if err != nil {
 			return err
 		}
-		res, err = run(tx, s, trees)
+		if res, err = run(tx, s, trees); err != nil {
+			return err
+		}
+		site.Work, err = tx.WorkAfter(ctx)
 		return err
 	})
 	if err != nil {
 		return PlanResult{}, err
 	}
-	a.KeepTrees(site, res.Version, res.Trees)
+	a.CacheTrees(site, res.Trees)
 	return res, nil
 }

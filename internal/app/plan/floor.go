@@ -2,13 +2,13 @@
 // an act on it is recorded, undone and done again here, and rights are checked here.
 //
 // Live is what colleagues see; Next is Live with everything that is planned. Both are
-// Trees: immutable, kept for one version of the plan, and shared by all requests.
+// Trees: immutable, cached for one version of the work, and shared by all requests.
 // An act goes one way:
 //
 //	OnNext    holds the site, checks the right, finds an act that was done already
 //	the area  asks the core for the tree after the act
 //	Record    writes what differs and how to undo it, and counts the plan one up
-//	OnNext    keeps the new trees once the transaction is through
+//	OnNext    caches the new trees once the transaction is through
 //
 // What an act does besides, to texts, decisions and menus, are its SideEffects: they
 // are written in the same transaction and undone with it. Caches are filled after
@@ -26,6 +26,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"candlepath/internal/core/reach"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/markup"
@@ -38,12 +40,12 @@ type Floor struct {
 	Objects Objects
 	Now     func() time.Time
 
-	trees atomic.Pointer[cachedTrees]
-	reach atomic.Pointer[keptReach]
-	table atomic.Pointer[cachedTable]
+	trees *Cache[editionTrees]
+	reach *Cache[*reach.Reach]
+	table *Cache[[]redirect.Row]
 
-	summaries atomic.Pointer[liveSummaries]
-	drafts    atomic.Pointer[draftSummaries]
+	live   *Cache[*liveSummaries]
+	drafts *Cache[*draftSummaries]
 
 	// Counts is what was done since the program began.
 	Counts Counts
@@ -51,7 +53,11 @@ type Floor struct {
 
 // New makes a Floor.
 func New(store Store[Tx], m *markup.Markup, objects Objects, now func() time.Time) *Floor {
-	return &Floor{Store: store, Markup: m, Objects: objects, Now: now}
+	return &Floor{
+		Store: store, Markup: m, Objects: objects, Now: now,
+		trees: NewCache[editionTrees](CachedTrees), reach: NewCache[*reach.Reach](CachedReach), table: NewCache[[]redirect.Row](CachedRedirects),
+		live: NewCache[*liveSummaries](CachedLivePages), drafts: NewCache[*draftSummaries](CachedDrafts),
+	}
 }
 
 // ErrDatabaseFull says that the database has no room left.

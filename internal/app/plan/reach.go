@@ -144,26 +144,16 @@ func listsOf(t *sitemap.Tree, summaries Summaries, live bool) (out []reach.Link)
 	return out
 }
 
-// keptReach is what was computed last, for whoever looks at one entry after the
-// other.
-type keptReach struct {
-	plan int64
-	at   time.Time
-	*reach.Reach
-}
-
-// ReachOfNext computes the ways in Next. Texts are written while somebody looks
-// around, so what was computed is kept for a moment only.
+// ReachOfNext computes the ways in Next.
 func (a *Floor) ReachOfNext(ctx context.Context, tx Tx, s Site, trees Trees) (*reach.Reach, error) {
-	const moment = 10 * time.Second
-	if kept := a.reach.Load(); kept != nil && kept.plan == s.PlanVersion && a.Now().Sub(kept.at) < moment {
-		return kept.Reach, nil
+	if r, ok := a.reach.Get(s, ""); ok {
+		return r, nil
 	}
 	summaries, err := a.Summaries(ctx, tx, s)
 	if err != nil {
 		return nil, err
 	}
 	r := a.ReachIn(trees.Next, trees.Live, trees.Shapes.Next, summaries, false)
-	a.reach.Store(&keptReach{s.PlanVersion, a.Now(), r})
+	a.reach.Put(tx, s, "", r)
 	return r, nil
 }

@@ -28,7 +28,7 @@ type SiteState struct {
 	Texts   *EditionTexts           // unless planned
 	Live    *sitemap.Tree           // planned: what readers get now
 	Only    []readership.Reader     // it holds no more than each of them may read, whoever sees it
-	Stamp   string                  // differs whenever something of the state does but texts
+	Key     string                  // differs between states of one version of the work; empty: unknown
 }
 
 // ChangedPage is a page that differs in a state of the site from the edition before it.

@@ -25,7 +25,6 @@ type Summaries struct {
 // edition shows never change, so any instance may keep them; for the next edition it
 // loads only what that one changed.
 type liveSummaries struct {
-	site    string
 	edition int
 	list    []PageSummary
 	at      map[string]int32 // which of them is of an entry
@@ -172,7 +171,6 @@ func (a *Floor) Summaries(ctx context.Context, tx Tx, s Site) (Summaries, error)
 
 // draftSummaries are the summaries of drafts, by version, as they were when each was written last.
 type draftSummaries struct {
-	site string
 	by   map[string]stampedSummary
 	list []PageSummary // by entry
 }
@@ -182,27 +180,28 @@ type stampedSummary struct {
 	PageSummary
 }
 
-// draftSummaries loads what was written since it was loaded before.
+// draftSummaries loads what was written since it was loaded before. A transaction that writes may have
+// written drafts itself, so it compares the versions of their rows.
 func (a *Floor) draftSummaries(ctx context.Context, tx Tx, s Site) ([]PageSummary, error) {
+	if d, ok := a.drafts.Get(s, ""); ok && tx.Steady() {
+		return d.list, nil
+	}
 	stamps, err := tx.DraftStamps(ctx)
 	if err != nil {
 		return nil, err
 	}
-	kept := a.drafts.Load()
-	if kept == nil || kept.site != s.ID {
-		kept = &draftSummaries{}
+	before, _, ok := a.drafts.Earlier(s, "")
+	if !ok {
+		before = &draftSummaries{}
 	}
-	now := &draftSummaries{site: s.ID, by: make(map[string]stampedSummary, len(stamps))}
+	now := &draftSummaries{by: make(map[string]stampedSummary, len(stamps))}
 	var written []string
 	for version, stamp := range stamps {
-		if known, ok := kept.by[version]; ok && known.stamp == stamp {
+		if known, ok := before.by[version]; ok && known.stamp == stamp {
 			now.by[version] = known
 		} else {
 			written = append(written, version)
 		}
-	}
-	if len(written) == 0 && len(now.by) == len(kept.by) {
-		return kept.list, nil
 	}
 	if len(written) > 0 {
 		list, err := tx.DraftSummaries(ctx, written)
@@ -213,26 +212,26 @@ func (a *Floor) draftSummaries(ctx context.Context, tx Tx, s Site) ([]PageSummar
 			now.by[h.VersionID] = stampedSummary{stamps[h.VersionID], h}
 		}
 	}
-	now.list = make([]PageSummary, 0, len(now.by))
-	for _, h := range now.by {
-		now.list = append(now.list, h.PageSummary)
+	if now.list = before.list; len(written) > 0 || len(now.by) != len(before.by) {
+		now.list = make([]PageSummary, 0, len(now.by))
+		for _, h := range now.by {
+			now.list = append(now.list, h.PageSummary)
+		}
+		slices.SortFunc(now.list, func(a, b PageSummary) int { return cmp.Compare(a.EntryID, b.EntryID) })
 	}
-	slices.SortFunc(now.list, func(a, b PageSummary) int { return cmp.Compare(a.EntryID, b.EntryID) })
-	if tx.Steady() { // both reads saw the same moment
-		a.drafts.Store(now)
-	}
+	a.drafts.Put(tx, s, "", now)
 	return now.list, nil
 }
 
 func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummaries, error) {
-	kept := a.summaries.Load()
-	if kept == nil || kept.site != s.ID || kept.edition > s.Edition {
-		kept = &liveSummaries{site: s.ID}
+	if l, ok := a.live.Get(s, ""); ok {
+		return l, nil
 	}
-	if kept.edition == s.Edition {
-		return kept, nil
+	before, _, ok := a.live.Earlier(s, "")
+	if !ok {
+		before = &liveSummaries{}
 	}
-	list, ended, err := tx.LiveSummaries(ctx, kept.edition)
+	list, ended, err := tx.LiveSummaries(ctx, before.edition)
 	if err != nil {
 		return nil, fmt.Errorf("load live pages: %w", err)
 	}
@@ -240,14 +239,12 @@ func (a *Floor) liveSummaries(ctx context.Context, tx Tx, s Site) (*liveSummarie
 	if err != nil {
 		return nil, err
 	}
-	now := &liveSummaries{site: s.ID, edition: s.Edition, list: withNewer(kept.list, list, ended), tree: trees.Live, before: kept.known()}
+	now := &liveSummaries{edition: s.Edition, list: withNewer(before.list, list, ended), tree: trees.Live, before: before.known()}
 	now.at = make(map[string]int32, len(now.list))
 	for i := range now.list {
 		now.at[now.list[i].EntryID] = int32(i)
 	}
-	if tx.Steady() {
-		a.summaries.Store(now)
-	}
+	a.live.Put(tx, s, "", now)
 	return now, nil
 }
 

@@ -7,51 +7,42 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// cachedTrees are the trees of one version of the plan. They are derived from
-// the database and immutable, so any instance may keep the newest it saw.
-type cachedTrees struct {
-	site    string
-	edition int
-	plan    int64
-	trees   Trees
-}
-
-// KeepTrees makes the trees of a committed state known to all, unless a later one
-// is known.
-func (a *Floor) KeepTrees(s Site, plan int64, trees Trees) {
+// CacheTrees caches the trees that a transaction made, now that it is committed. The site is as it
+// stands after it. Entries and shapes are only written while the site is held, so nobody else changed
+// any between.
+func (a *Floor) CacheTrees(s Site, trees Trees) {
+	if trees.Next == nil {
+		return // it made none, such as one that asks first
+	}
 	if trees.diff == nil {
 		trees = trees.kept()
 	}
-	c := &cachedTrees{s.ID, s.Edition, plan, trees}
-	for {
-		old := a.trees.Load()
-		if old != nil && old.site == c.site && (old.edition > c.edition || old.edition == c.edition && old.plan >= c.plan) {
-			return
-		}
-		if a.trees.CompareAndSwap(old, c) {
-			return
-		}
-	}
+	a.trees.PutRead(s, "", editionTrees{s.Edition, trees})
+}
+
+// editionTrees are trees, with the edition that Live of them is.
+type editionTrees struct {
+	edition int
+	Trees
 }
 
 // TreesOf gives the trees of the site as it stands in the transaction.
 func (a *Floor) TreesOf(ctx context.Context, tx Tx, s Site) (Trees, error) {
-	var known *sitemap.Tree
-	since := 0
-	if c := a.trees.Load(); c != nil && c.site == s.ID && c.edition <= s.Edition {
-		if c.edition == s.Edition && c.plan == s.PlanVersion {
-			a.Counts.TreeHits.Add(1)
-			return c.trees, nil
-		}
-		known, since = c.trees.Live, c.edition
+	if c, ok := a.trees.Get(s, ""); ok {
+		a.Counts.TreeHits.Add(1)
+		return c.Trees, nil
 	}
 	a.Counts.TreeMisses.Add(1)
+	var known *sitemap.Tree
+	since := 0
+	if c, _, ok := a.trees.Earlier(s, ""); ok {
+		known, since = c.Live, c.edition
+	}
 	t, err := tx.Trees(ctx, known, since)
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)
 	}
-	if t = t.kept(); tx.Steady() {
-		a.KeepTrees(s, s.PlanVersion, t)
-	}
+	t = t.kept()
+	a.trees.Put(tx, s, "", editionTrees{s.Edition, t})
 	return t, nil
 }

@@ -16,6 +16,8 @@ type Tx interface {
 	// Steady tells whether all that is read is of one moment and committed, so
 	// that it may be kept.
 	Steady() bool
+	// WorkAfter gives the numbers of the work as they are once the transaction is committed. It is asked last.
+	WorkAfter(ctx context.Context) (WorkVersions, error)
 
 	Visits(ctx context.Context, from, to time.Time) (map[string]int, error)
 	// HeadsAt gives the versions that an edition shows, by entry, without their texts.
@@ -70,7 +72,7 @@ type Tx interface {
 	// LiveSummaries gives the live versions that came after an edition, and the pages
 	// whose version ended after it.
 	LiveSummaries(ctx context.Context, after int) (came []PageSummary, ended []string, err error)
-	// DraftStamps tells of every draft what it was when it was last written, by version.
+	// DraftStamps gives the versions of the rows of all drafts, by draft.
 	DraftStamps(ctx context.Context) (map[string]string, error)
 	// DraftSummaries gives the drafts of some versions.
 	DraftSummaries(ctx context.Context, versions []string) ([]PageSummary, error)

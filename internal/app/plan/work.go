@@ -12,7 +12,8 @@ type Part uint8
 
 // The parts.
 const (
-	PartPlan Part = iota
+	PartEntries Part = iota
+	PartPlan
 	PartDrafts
 	PartShapes
 	PartReviews
@@ -24,7 +25,7 @@ const (
 )
 
 // partNames are the names in the database.
-var partNames = [partCount]string{"plan", "drafts", "shapes", "reviews", "people", "files", "editions", "old_sites"}
+var partNames = [partCount]string{"entries", "plan", "drafts", "shapes", "reviews", "people", "files", "editions", "old_sites"}
 
 // String names the part.
 func (p Part) String() string { return partNames[p] }
@@ -61,4 +62,24 @@ func (w WorkVersions) Of(parts ...Part) string {
 		fmt.Fprintf(&b, "%s %d ", p, w[p])
 	}
 	return b.String()
+}
+
+// Same tells whether nothing of the parts changed in between.
+func (w WorkVersions) Same(other WorkVersions, parts []Part) bool {
+	for _, p := range parts {
+		if w[p] != other[p] {
+			return false
+		}
+	}
+	return true
+}
+
+// After tells whether a part changed since the other numbers were read.
+func (w WorkVersions) After(other WorkVersions, parts []Part) bool {
+	for _, p := range parts {
+		if w[p] > other[p] {
+			return true
+		}
+	}
+	return false
 }

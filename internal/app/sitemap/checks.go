@@ -3,7 +3,6 @@ package sitemap
 import (
 	"context"
 	"fmt"
-	"maps"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/check"
@@ -24,24 +23,22 @@ func (c Checked) Mend(f check.Finding) string {
 }
 
 // Checks checks Next.
-func (a *Sitemap) Checks(ctx context.Context, who plan.Person) (Checked, error) {
-	var c Checked
-	err := a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
-		c.Tree = trees.Next
-		var err error
-		c.options, err = a.CheckOptions(ctx, tx)
-		return err
+func (a *Sitemap) Checks(ctx context.Context, who plan.Person) (c Checked, err error) {
+	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
+		var ok bool
+		today := a.Today()
+		if c, ok = a.checked.Get(s, today); ok {
+			return nil
+		}
+		options, err := a.CheckOptions(ctx, tx)
+		if err != nil {
+			return err
+		}
+		c = Checked{trees.Next, sitemap.Check(trees.Next, options), options}
+		a.checked.Put(tx, s, today, c)
+		return nil
 	})
-	if err != nil {
-		return c, err
-	}
-	// Whoever looks at an entry asks for the same as whoever looked before.
-	if kept := a.checked.Load(); kept != nil && kept.Tree == c.Tree && kept.options.Today == c.options.Today && maps.Equal(kept.options.People, c.options.People) {
-		return *kept, nil
-	}
-	c.Found = sitemap.Check(c.Tree, c.options)
-	a.checked.Store(&c)
-	return c, nil
+	return c, err
 }
 
 // MaxMended is the most findings that are mended in one act.

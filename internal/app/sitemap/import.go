@@ -201,7 +201,10 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 				return err
 			}
 		}
-		_, err = tx.SetImport(ctx, id, ImportWriting, step)
+		if _, err = tx.SetImport(ctx, id, ImportWriting, step); err != nil {
+			return err
+		}
+		site.Work, err = tx.WorkAfter(ctx)
 		return err
 	})
 	if err != nil {
@@ -212,9 +215,7 @@ func (a *Sitemap) AcceptFile(ctx context.Context, who plan.Person, id string) (p
 		_, told := a.setImport(ctx, id, ImportWriting, ImportStep{State: ImportFailed, Message: message})
 		return res, errors.Join(err, told)
 	}
-	if res.Trees.Next != nil { // not where it was in already
-		a.KeepTrees(site, res.Version, res.Trees)
-	}
+	a.CacheTrees(site, res.Trees)
 	return res, nil
 }
 

@@ -2,7 +2,6 @@ package sitemap
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -79,7 +78,7 @@ func (a *Sitemap) Similar(ctx context.Context, who plan.Person) (out SimilarPage
 
 // compared names the state of all that is compared.
 func compared(s plan.Site) string {
-	return fmt.Sprint(s.Edition, " ", s.PlanVersion, " ", s.Work.Of(plan.PartPlan, plan.PartDrafts, plan.PartShapes))
+	return s.Work.Of(plan.PartEntries, plan.PartDrafts, plan.PartShapes, plan.PartEditions)
 }
 
 func (p *SimilarPages) fill(found []FoundPair, apart map[[2]string]bool) {

@@ -9,8 +9,6 @@
 package sitemap
 
 import (
-	"sync/atomic"
-
 	"candlepath/internal/app/plan"
 )
 
@@ -19,11 +17,14 @@ import (
 type Sitemap struct {
 	plan.Area[Tx]
 
-	checked atomic.Pointer[Checked]
+	checked *plan.Cache[Checked]
 	reading chan struct{} // holds one for each file that is read
 }
 
 // New makes a Sitemap.
 func New(floor *plan.Floor, store plan.Store[Tx]) *Sitemap {
-	return &Sitemap{Area: plan.Area[Tx]{Floor: floor, Store: store}, reading: make(chan struct{}, readAtOnce)}
+	return &Sitemap{
+		Area: plan.Area[Tx]{Floor: floor, Store: store}, checked: plan.NewCache[Checked](plan.CachedChecks),
+		reading: make(chan struct{}, readAtOnce),
+	}
 }

@@ -1,6 +1,7 @@
 package reader
 
 import (
+	"fmt"
 	"net/http"
 
 	"candlepath/internal/app/reading"
@@ -12,16 +13,14 @@ const previewPolicy = "default-src 'none'; style-src 'self'; script-src 'self'; 
 // previewOf gives the edition that a preview is of, the one of the last preview if
 // nothing changed since.
 func (s *Site) previewOf(p reading.Previewed) (*edition, error) {
-	kept := &s.previewed[0]
-	if p.Live {
-		kept = &s.previewed[1]
-	}
-	if e := kept.Load(); e != nil && e.full.Tree == p.Site.Tree && e.full.Site.PlanVersion == p.Site.Site.PlanVersion && e.same(p.Site.Site) {
+	of := p.Site.Site
+	key := fmt.Sprint(p.Live, of.Hosts, of.Settings)
+	if e, ok := s.previewed.Get(of, key); ok {
 		return e, nil
 	}
 	e, err := newEdition(p.Site, s.set, nil)
 	if err == nil {
-		kept.Store(e)
+		s.previewed.PutRead(of, key, e)
 	}
 	return e, err
 }

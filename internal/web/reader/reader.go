@@ -17,6 +17,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
@@ -39,9 +40,9 @@ type Site struct {
 	heard  atomic.Int64 // the newest edition that is known of
 	behind atomic.Int64 // when an edition was heard of that is not served yet, in Unix milliseconds; 0: none
 
-	previewed [2]atomic.Pointer[edition] // of Next and of Live, as they were last looked at
+	previewed *plan.Cache[*edition]
+	shared    *plan.Cache[*view]
 
-	shows    shownViews
 	visits   visits
 	misses   misses
 	composed atomic.Uint64
@@ -66,7 +67,11 @@ func New(a *app.App, log *slog.Logger, work *background.Group, who func(*http.Re
 	if err != nil {
 		return nil, err
 	}
-	return &Site{app: a, set: set, log: log, work: work, who: who, visits: visits{n: map[string]int{}}}, nil
+	return &Site{
+		app: a, set: set, log: log, work: work, who: who,
+		previewed: plan.NewCache[*edition](plan.CachedPreview), shared: plan.NewCache[*view](plan.CachedSharedPreview),
+		visits: visits{n: map[string]int{}},
+	}, nil
 }
 
 // Screens lists the screens of the reader site, for a test of completeness.

@@ -6,7 +6,6 @@ import (
 	"html/template"
 	"net/http"
 	"strings"
-	"sync"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/app/reading"
@@ -42,38 +41,21 @@ func (v *view) changed(sh reading.Show) (list []shownPage) {
 	return list
 }
 
-// shownViews are the last states that were looked at, as somebody saw them: who walks through one asks
-// for its pages one after another.
-type shownViews struct {
-	mu    sync.Mutex
-	views map[string]*view
-}
-
-const mostShown = 12
-
-// shown gives a state as a reader sees it.
+// shown gives a state as a reader sees it. Who walks through one asks for its pages one after another.
 func (s *Site) shown(ctx context.Context, st plan.SiteState, as string) (*view, error) {
 	who, err := s.app.ReaderCalled(ctx, as)
 	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprint(st.Stamp, "|", st.Planned, st.Site.Edition, s.app.Today(), "|", who, st.Only)
-	s.shows.mu.Lock()
-	v := s.shows.views[key]
-	s.shows.mu.Unlock()
-	if v != nil && st.Stamp != "" {
+	key := fmt.Sprint(st.Key, "|", st.Planned, s.app.Today(), "|", who, st.Only)
+	if v, ok := s.shared.Get(st.Site, key); ok && st.Key != "" {
 		return v, nil
 	}
-	if v, err = s.viewShown(ctx, st, who); err != nil {
-		return nil, err
+	v, err := s.viewShown(ctx, st, who)
+	if err == nil {
+		s.shared.PutRead(st.Site, key, v)
 	}
-	s.shows.mu.Lock()
-	defer s.shows.mu.Unlock()
-	if len(s.shows.views) >= mostShown || s.shows.views == nil {
-		s.shows.views = map[string]*view{}
-	}
-	s.shows.views[key] = v
-	return v, nil
+	return v, err
 }
 
 // viewShown works a state out as a reader sees it.
