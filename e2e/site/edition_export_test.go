@@ -15,7 +15,9 @@ import (
 	"os/exec"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -24,6 +26,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
 
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/files"
 	"candlepath/internal/testkit"
@@ -268,7 +271,7 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 
 	t.Log("one that cannot be written is told; the next one replaces what was exported before")
 	id := here[strings.LastIndex(here, "/")+1:]
-	require.ErrorIs(t, site.App.WriteOut(t.Context(), id, func(context.Context, plan.SiteState, string, io.Writer, func(int, int)) error {
+	require.ErrorIs(t, site.App.WriteOut(t.Context(), id, func(context.Context, plan.SiteState, string, editions.ExportOutput) error {
 		return errors.New("the disk is full")
 	}), plan.ErrGivenUp)
 	_, body = c.Get(here)
@@ -294,6 +297,84 @@ func TestAnEditionIsExportedBehindItsScreen(t *testing.T) {
 		require.NotContains(t, key, "export-")
 		return nil
 	}))
+}
+
+// What is written of an export that is cut off is not written again, unless somebody may read less since.
+func TestAnExportGoesOnWhereItWas(t *testing.T) {
+	site := kit.Site(t, true)
+	ctx, marta := t.Context(), testkit.PersonOf(t, site, "marta")
+	store := &countedObjects{Objects: site.App.Objects}
+	site.App.Floor.Objects = store
+	write := func(cut func()) editions.WriteExport {
+		return func(ctx context.Context, st plan.SiteState, as string, out editions.ExportOutput) error {
+			z := files.NewFolderZip(out.To)
+			_, err := site.Reader.Export(ctx, reader.Export{State: st, As: as, Put: z.Put, Merge: z.Merge, Parts: out.Parts, Progress: func(int, int) { cut() }})
+			return errors.Join(err, z.Close())
+		}
+	}
+	export := func() string {
+		_, err := site.Pool.Exec(ctx, `DELETE FROM edition_exports`)
+		require.NoError(t, err)
+		id := plan.NewID()
+		_, err = site.Pool.Exec(ctx, `INSERT INTO edition_exports (id, site_id, person_id, edition, reads_as, state, at, readers) SELECT $1, id, $2, edition, '', 'waiting', now(), '[{}]' FROM sites`, id, marta.ID)
+		require.NoError(t, err)
+		return id
+	}
+	cutOff := func(id string) {
+		within, stop := context.WithCancel(ctx)
+		require.ErrorIs(t, site.App.WriteOut(within, id, write(stop)), context.Canceled)
+	}
+	pages := func(id string) (out []string) {
+		_, body, err := site.App.OpenExport(ctx, marta, id)
+		require.NoError(t, err)
+		defer body.Close()
+		data, err := io.ReadAll(body)
+		require.NoError(t, err)
+		z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+		require.NoError(t, err)
+		for _, f := range z.File {
+			out = append(out, f.Name)
+		}
+		slices.Sort(out)
+		return out
+	}
+	whole := export()
+	require.NoError(t, site.App.WriteOut(ctx, whole, write(func() {})))
+	all := pages(whole)
+	require.Contains(t, all, "site/grounds/index.html")
+	require.NotContains(t, all, "notes.json")
+
+	id := export()
+	cutOff(id)
+	store.parts.Store(0)
+	require.NoError(t, site.App.WriteOut(ctx, id, write(func() {})))
+	require.Zero(t, store.parts.Load(), "written again")
+	require.Equal(t, all, pages(id))
+
+	id = export()
+	cutOff(id)
+	status, _ := testkit.SignIn(t, site, "marta").Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, "/grounds"), "field": "readership", "value": "site manager"})
+	require.Equal(t, 200, status)
+	testkit.PublishOnly(t, site, "The grounds are for managers", func(k string) bool { return k == "readership" })
+	require.NoError(t, site.App.WriteOut(ctx, id, write(func() {})))
+	require.NotContains(t, pages(id), "site/grounds/index.html")
+	require.NoError(t, store.Older(ctx, time.Now().Add(time.Hour), func(key string) error {
+		require.NotContains(t, key, ".part", "left behind")
+		return nil
+	}))
+}
+
+// countedObjects counts the parts of exports that are put.
+type countedObjects struct {
+	plan.Objects
+	parts atomic.Int64
+}
+
+func (o *countedObjects) Put(ctx context.Context, key string, data io.Reader) error {
+	if strings.HasSuffix(key, ".part") {
+		o.parts.Add(1)
+	}
+	return o.Objects.Put(ctx, key, data)
 }
 
 // A process that writes an edition out is killed in the middle; another one takes it up within seconds, and the file is whole.

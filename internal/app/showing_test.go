@@ -2,7 +2,6 @@ package app_test
 
 import (
 	"context"
-	"io"
 	"regexp"
 	"strconv"
 	"strings"
@@ -298,7 +297,7 @@ func TestALinkShowsNoMoreThanItsMakerMayRead(t *testing.T) {
 		number, _ := d.edition()
 		id, err := d.BeginExport(ctx, d.people[login], strconv.Itoa(number), "approver")
 		require.NoError(t, err)
-		require.NoError(t, d.WriteOut(ctx, id, func(_ context.Context, st plan.SiteState, as string, _ io.Writer, _ func(int, int)) error {
+		require.NoError(t, d.WriteOut(ctx, id, func(_ context.Context, st plan.SiteState, as string, _ editions.ExportOutput) error {
 			r, err := d.ReaderCalled(ctx, as)
 			sees = st.Visible(r).Find(ponds) >= 0
 			return err

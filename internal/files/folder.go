@@ -57,5 +57,17 @@ func (z *FolderZip) Put(name string, data io.Reader) error {
 	return err
 }
 
+// Merge adds the files of another archive as they are compressed there.
+func (z *FolderZip) Merge(list []*zip.File) error {
+	z.mu.Lock()
+	defer z.mu.Unlock()
+	for _, f := range list {
+		if err := z.zip.Copy(f); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Close writes the index.
 func (z *FolderZip) Close() error { return errors.Join(z.zip.Close(), z.buf.Flush()) }

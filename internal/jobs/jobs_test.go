@@ -193,10 +193,10 @@ func TestNobodyWaitsForWhatIsGivenUp(t *testing.T) {
 	require.NotEqual(t, id, again)
 	wrote := make(chan error, 1)
 	go func() {
-		wrote <- d.WriteOut(ctx, again, func(ctx context.Context, _ plan.SiteState, _ string, _ io.Writer, progress func(int, int)) error {
+		wrote <- d.WriteOut(ctx, again, func(ctx context.Context, _ plan.SiteState, _ string, out editions.ExportOutput) error {
 			for done := 0; ctx.Err() == nil; done++ {
 				time.Sleep(tick)
-				progress(done, 1000)
+				out.Progress(done, 1000)
 			}
 			return ctx.Err()
 		})

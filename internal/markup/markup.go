@@ -62,7 +62,7 @@ func New() *Markup {
 		policy: policy,
 		blocks: parseBlocks(),
 		zips:   make(chan *gzip.Writer, runtime.GOMAXPROCS(0)),
-		build:  build(),
+		build:  Build(),
 	}
 }
 

@@ -44,8 +44,8 @@ func (m *Markup) Kept(html string, headings []Heading, s Slots) map[string]KeptS
 	return out
 }
 
-// build names the build of the program; empty where it is not known, as in tests.
-func build() string {
+// Build names the build of the program; empty where it is not known, as in tests.
+func Build() string {
 	info, ok := debug.ReadBuildInfo()
 	if !ok {
 		return ""

@@ -11,11 +11,11 @@ import (
 // why; a new table has to be put here.
 var partOf = map[string]string{
 	"entry_rows": "entries",
-	"acts": "plan", "decisions": "plan", "left_out": "plan", "planned_redirects": "plan", "releases": "plan", "deleted_entries": "plan",
+	"acts":       "plan", "decisions": "plan", "left_out": "plan", "planned_redirects": "plan", "releases": "plan", "deleted_entries": "plan",
 	"page_spans": "drafts", "page_versions": "drafts", "page_links": "drafts", "page_pictures": "drafts",
 	"template_drafts": "drafts",
-	"shape_rows": "shapes",
-	"authors": "reviews", "branch_asks": "reviews", "change_states": "reviews", "freezes": "reviews", "review_informed": "reviews", "reviews": "reviews", "withdrawals": "reviews",
+	"shape_rows":      "shapes",
+	"authors":         "reviews", "branch_asks": "reviews", "change_states": "reviews", "freezes": "reviews", "review_informed": "reviews", "reviews": "reviews", "withdrawals": "reviews",
 	"people": "people", "files": "files", "editions": "editions", "older_addresses": "old_sites",
 }
 

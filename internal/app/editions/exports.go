@@ -11,6 +11,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/markup"
 )
 
 // EditionExport is an edition that a job writes out as a .zip, because nobody should wait for it. A
@@ -28,15 +29,22 @@ type EditionExport struct {
 }
 
 // Key is its name in the storage of files.
-func (x EditionExport) Key() string { return "export-" + x.ID + ".zip" }
+func (x EditionExport) Key() string { return exportPrefix + x.ID + ".zip" }
 
 // Ends is when it is not kept any more.
 func (x EditionExport) Ends() time.Time { return x.At.Add(exportsKept) }
 
 const exportsKept = 24 * time.Hour
 
-// WriteExport writes a state of the site as a .zip, and tells how many pages of it are done.
-type WriteExport func(ctx context.Context, st plan.SiteState, as string, out io.Writer, progress func(done, total int)) error
+// ExportOutput is where an export is written to.
+type ExportOutput struct {
+	To       io.Writer // gets the .zip
+	Parts    *ExportParts
+	Progress func(done, total int) // is told how many of all pages are done
+}
+
+// WriteExport writes a state of the site as a .zip.
+type WriteExport func(ctx context.Context, st plan.SiteState, as string, out ExportOutput) error
 
 // BeginExport has an edition written out, as somebody may read it. What the person exported before
 // is not kept any more; while that is being written, they wait for it.
@@ -110,7 +118,8 @@ func (a *Editions) OpenExport(ctx context.Context, who plan.Person, id string) (
 	return x, body, err
 }
 
-// WriteOut writes an edition out, as its job. A job that is cut off begins again.
+// WriteOut writes an edition out, as its job. A job that is cut off goes on with the parts that are not
+// written yet.
 func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) error {
 	var x EditionExport
 	var who plan.Person
@@ -128,12 +137,14 @@ func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) e
 	if err != nil {
 		return err
 	}
-	err = a.writeOut(ctx, who, &x, write)
+	parts := &ExportParts{objects: a.Objects, id: x.ID}
+	err = a.writeOut(ctx, who, &x, parts, write)
 	if ctx.Err() != nil {
 		return ctx.Err() // the program ends, and goes on when it begins again
 	}
+	dropErr := parts.drop(ctx)
 	if errors.Is(err, errStopped) {
-		return nil
+		return dropErr
 	}
 	x.State = LargeOut
 	words := fmt.Sprintf("Edition %d is exported and can be downloaded until %s.", x.Edition, x.Ends().Format("2 January, 15:04 UTC"))
@@ -142,7 +153,7 @@ func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) e
 		words = fmt.Sprintf("Edition %d was not exported: it could not be written.", x.Edition)
 		err = errors.Join(plan.ErrGivenUp, err)
 	}
-	return errors.Join(err, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
+	return errors.Join(err, dropErr, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if err := tx.EndEditionExport(ctx, x); err != nil {
 			return err
 		}
@@ -151,12 +162,13 @@ func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) e
 }
 
 // writeOut writes to a file first: the storage gets it whole, or not at all.
-func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExport, write WriteExport) (err error) {
+func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExport, parts *ExportParts, write WriteExport) (err error) {
 	st, err := a.EditionState(ctx, who, x.Edition)
 	if err != nil {
 		return err
 	}
 	st.Only = append(slices.Clone(x.Readers), who.Reader())
+	parts.of = fmt.Sprint(st.Key, st.Site.Work.Of(plan.PartEditions, plan.PartPeople, plan.PartFiles), st.Only, markup.Build())
 	out, err := os.CreateTemp("", "export-*.zip")
 	if err != nil {
 		return fmt.Errorf("export an edition: %w", err)
@@ -168,7 +180,7 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 	within, end := context.WithCancelCause(ctx)
 	defer end(nil)
 	told := time.Time{}
-	err = write(within, st, x.As, out, func(done, total int) {
+	err = write(within, st, x.As, ExportOutput{To: out, Parts: parts, Progress: func(done, total int) {
 		if now := time.Now(); now.Sub(told) > time.Second/2 {
 			told = now
 			_ = a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error { // the next one tells
@@ -180,7 +192,7 @@ func (a *Editions) writeOut(ctx context.Context, who plan.Person, x *EditionExpo
 			})
 		}
 		x.Done, x.Total = done, total
-	})
+	}})
 	if errors.Is(context.Cause(within), errStopped) {
 		return errStopped
 	}
@@ -239,6 +251,7 @@ func (a *Editions) SweepExports(ctx context.Context) error {
 		over, err = tx.EditionExportsBefore(ctx, a.Now().Add(-exportsKept))
 		return err
 	})
+	err = errors.Join(err, sweepExportParts(ctx, a.Objects, a.Now().Add(-exportsKept)))
 	for _, x := range over {
 		if err == nil {
 			err = a.Objects.Delete(ctx, x.Key())

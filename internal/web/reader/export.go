@@ -1,6 +1,7 @@
 package reader
 
 import (
+	"archive/zip"
 	"bytes"
 	"context"
 	"encoding/xml"
@@ -17,6 +18,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/address"
 	"candlepath/internal/core/redirect"
@@ -38,6 +40,10 @@ type Export struct {
 	Put func(name string, data io.Reader) error
 	// Progress is told how many of all pages are written; nil: nobody asks.
 	Progress func(done, total int)
+	// Parts keeps the pages that are written, so that an export that is cut off goes on where it was, and
+	// Merge adds those of a part; nil: it would begin again.
+	Parts *editions.ExportParts
+	Merge func([]*zip.File) error
 }
 
 // Exported tells what was written.
@@ -91,13 +97,19 @@ func (x *exporter) pages(ctx context.Context) error {
 		}
 	}
 	x.said.Pages = len(pages)
-	done := 0
+	done, n := 0, 0
 	work, ctx := errgroup.WithContext(ctx)
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for some := range slices.Chunk(pages, pagesAtOnce) {
+		part := n
+		n++
 		work.Go(func() (err error) {
 			defer background.Recovered(&err)
-			if err := x.some(ctx, some); err != nil || x.Progress == nil {
+			write := x.some
+			if x.Parts != nil {
+				write = func(ctx context.Context, pages []int) error { return x.part(ctx, part, pages) }
+			}
+			if err := write(ctx, some); err != nil || x.Progress == nil {
 				return err
 			}
 			x.mu.Lock()

@@ -19,6 +19,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"candlepath/internal/app"
+	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/match"
@@ -145,9 +146,9 @@ func (s *Server) announced(ctx context.Context, what string) {
 }
 
 // writeExport writes a state of the site as a .zip.
-func (s *Server) writeExport(ctx context.Context, st plan.SiteState, as string, out io.Writer, progress func(done, total int)) error {
-	z := files.NewFolderZip(out)
-	_, err := s.Reader.Export(ctx, reader.Export{State: st, As: as, Put: z.Put, Progress: progress})
+func (s *Server) writeExport(ctx context.Context, st plan.SiteState, as string, out editions.ExportOutput) error {
+	z := files.NewFolderZip(out.To)
+	_, err := s.Reader.Export(ctx, reader.Export{State: st, As: as, Put: z.Put, Progress: out.Progress, Merge: z.Merge, Parts: out.Parts})
 	return errors.Join(err, z.Close())
 }
 
