@@ -260,7 +260,7 @@ func TestTimedEditionsComeOnceWhateverIsKilled(t *testing.T) {
 		q, err := site.App.Queue(ctx, anselm)
 		require.NoError(t, err)
 		for _, item := range q.Items {
-			if item.ID == id && item.State == workflow.WithReviewer {
+			if item.ID == id && item.State == workflow.InReview {
 				_, err = site.App.Judge(ctx, anselm, workflow.Approve, []editions.Judged{{ID: id, Stamp: item.Stamp}}, "")
 				require.NoError(t, err)
 			}

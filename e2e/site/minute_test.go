@@ -117,7 +117,7 @@ func TestReadersAcrossAMinute(t *testing.T) {
 		}
 		return out
 	}
-	_, err = site.App.Judge(ctx, anselm, workflow.Approve, looked(workflow.WithReviewer), "")
+	_, err = site.App.Judge(ctx, anselm, workflow.Approve, looked(workflow.InReview), "")
 	require.NoError(t, err)
 	timed, err := site.App.TimeChanges(ctx, anselm, editions.TimeAsk{List: looked(workflow.Ready), At: time.Now().UTC().Add(10 * time.Minute).Format("2006-01-02T15:04"), Zone: "UTC"})
 	require.NoError(t, err)

@@ -26,7 +26,7 @@ func (d *desk) own(login string) (editions.NextEdition, editions.ChoiceForm) {
 	fresh, err := d.begunAnew().LookOwn(d.t.Context(), d.people[login], nil)
 	require.NoError(d.t, err)
 	require.Equal(d.t, told(fresh), told(n), "what is kept is what is worked out anew")
-	return n, editions.ChoiceForm{Looked: n.Looked(), Why: "Because"}
+	return n, editions.ChoiceForm{Looked: n.Reviewed(), Why: "Because"}
 }
 
 func (d *desk) choose(login string, press func(*editions.ChoiceForm)) editions.NextEdition {
@@ -97,11 +97,11 @@ func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 	require.ErrorAs(t, d.publishForm("marta", form), &moved)
 	require.Equal(t, `"Visitors"`, moved.What)
 	n, form := d.own("marta")
-	var told []change.BeneathKind
+	var told []change.ChangedSinceKind
 	for _, b := range n.Beneath {
 		told = append(told, b.What)
 	}
-	require.Equal(t, []change.BeneathKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
+	require.Equal(t, []change.ChangedSinceKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
 
 	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: orchard})
 	require.ErrorAs(t, d.publishForm("marta", form), &moved, "what was to go is no longer planned")

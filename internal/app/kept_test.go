@@ -49,7 +49,7 @@ func TestTheNextEditionIsKeptAsLongAsItHolds(t *testing.T) {
 		}},
 		{"approval is asked", func() { d.asksFor(setting.Values{setting.ReviewAsked: setting.On}) }},
 		{"a branch asks for more", func() {
-			four := workflow.AsksFourEyes
+			four := workflow.FourEyes
 			do(d.BranchAsks(ctx, marta, d.id("/grounds"), &four))
 		}},
 		{"something is sent", func() { do(d.send("ines", editions.SendAsk{IDs: []string{hours}, To: d.people["anselm"].ID})) }},
@@ -68,7 +68,7 @@ func TestTheNextEditionIsKeptAsLongAsItHolds(t *testing.T) {
 		{"the site is asked for by another name", func() {
 			d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.OldHosts: "old.quillmere.example"})
 		}},
-		{"the minute is taken away", func() { _, err := d.LiftChanges(ctx, marta, d.looked(workflow.Timed, hours)); do(err) }},
+		{"the minute is taken away", func() { _, err := d.LiftChanges(ctx, marta, d.looked(workflow.Scheduled, hours)); do(err) }},
 		{"an address is given up", func() { do(d.ReleaseAddresses(ctx, marta, []string{"/grounds/ponds"}, "Nobody asks for it")) }},
 		{"approval is not asked any more", func() {
 			do(d.BranchAsks(ctx, marta, d.id("/grounds"), nil))

@@ -37,7 +37,7 @@ func (d *desk) strike(at string) int {
 }
 
 // asksOf makes a branch ask something.
-func (d *desk) asksOf(entry string, asks workflow.Asks) {
+func (d *desk) asksOf(entry string, asks workflow.ApprovalPolicy) {
 	d.t.Helper()
 	require.NoError(d.t, d.BranchAsks(d.t.Context(), d.people["marta"], entry, &asks))
 }
@@ -49,7 +49,7 @@ func TestAChildWithADateAndItsNewParent(t *testing.T) {
 		child := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: parent, Value: "Child"}).ID
 		d.write("ines", child, "Words.")
 		if asks {
-			d.asksOf(d.id("/grounds"), workflow.AsksApproval)
+			d.asksOf(d.id("/grounds"), workflow.Approval)
 		}
 		d.approved(child)
 		out, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, child), At: "2026-11-26T09:00", Zone: "UTC"})
@@ -91,7 +91,7 @@ func TestTheLargestPartOfAMinute(t *testing.T) {
 func TestAuthorsAreNotForgottenByATemplateChange(t *testing.T) {
 	d := newDesk(t)
 	compost := d.id("/grounds/compost")
-	d.asksOf(compost, workflow.AsksFourEyes)
+	d.asksOf(compost, workflow.FourEyes)
 	d.now = d.now.Add(time.Hour)
 	d.write("anselm", compost, "Written by Anselm.")
 	d.draftTemplate("marta", "procedure", func(t *content.Template) { t.Parts[0].Content[0].Text = "Always ask." })
@@ -116,7 +116,7 @@ func TestAuthorsAreNotForgottenByARestore(t *testing.T) {
 	d.now = d.now.Add(time.Hour)
 	_, err := d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), first, "back")
 	require.NoError(t, err)
-	d.asksOf(d.id("/grounds"), workflow.AsksFourEyes)
+	d.asksOf(d.id("/grounds"), workflow.FourEyes)
 	for _, id := range []string{ponds, d.id("/grounds/compost")} {
 		require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{id}}))
 		require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", id), "made part of this")
@@ -165,7 +165,7 @@ func TestADateTakesNobodysDraftAlong(t *testing.T) {
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
 	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: ponds, Field: "slug", Value: "pools"})
 	d.act("ines", appsitemap.PlanAct{Do: "fact", ID: compost, Field: "slug", Value: "ponds"})
-	d.asksOf(ponds, workflow.AsksApproval)
+	d.asksOf(ponds, workflow.Approval)
 	d.approved(compost)
 	require.NoError(t, d.time("2026-11-26T09:00", compost))
 	require.Equal(t, 0, d.strike("2026-11-26T09:00"))
@@ -175,11 +175,11 @@ func TestADateTakesNobodysDraftAlong(t *testing.T) {
 func TestAnApprovalIsHeldAgainstTheRuleOfTheDay(t *testing.T) {
 	d := newDesk(t)
 	ponds := d.id("/grounds/ponds")
-	d.asksOf(ponds, workflow.AsksApproval)
+	d.asksOf(ponds, workflow.Approval)
 	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: ponds, Value: "Anselm's ponds"})
 	require.NoError(t, d.send("anselm", editions.SendAsk{IDs: []string{ponds}}))
 	require.NoError(t, d.judge("anselm", workflow.Approve, "", ponds))
-	d.asksOf(ponds, workflow.AsksFourEyes)
+	d.asksOf(ponds, workflow.FourEyes)
 	_, err := d.Publish(t.Context(), d.people["marta"], editions.PublishAsk{Key: uuid.NewString(), Why: "out", Changes: editions.Select{Only: []string{ponds}}})
 	notReady := (*editions.NotReady)(nil)
 	require.ErrorAs(t, err, &notReady)
@@ -287,7 +287,7 @@ func TestAWithdrawalThatCannotBeUsesUpItsDate(t *testing.T) {
 	demoted := func(d *desk, ponds string) {
 		require.NoError(d.t, d.ChangePerson(d.t.Context(), d.people["marta"], d.people["anselm"].ID, workflow.Editor, false))
 	}
-	asked := func(d *desk, ponds string) { d.asksOf(ponds, workflow.AsksFourEyes) }
+	asked := func(d *desk, ponds string) { d.asksOf(ponds, workflow.FourEyes) }
 	linked := func(d *desk, ponds string) {
 		d.write("marta", d.id("/grounds/compost"), "[The ponds](page:"+ponds+")")
 		d.publish("marta", "A link")

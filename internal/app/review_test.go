@@ -64,7 +64,7 @@ func (d *desk) judge(login string, step workflow.Step, word string, ids ...strin
 	var list []editions.Judged
 	q := d.queue(login)
 	for _, id := range ids {
-		item, _ := q.Find(id, workflow.WithReviewer)
+		item, _ := q.Find(id, workflow.InReview)
 		list = append(list, editions.Judged{ID: id, Stamp: item.Stamp})
 	}
 	_, err := d.Judge(d.t.Context(), d.people[login], step, list, word)
@@ -122,7 +122,7 @@ func TestReview(t *testing.T) {
 	require.NoError(t, d.judge("anselm", workflow.SendBack, "How deep?", ponds))
 	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("ines"))
 	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("marta"))
-	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Draft, "Compost heaps": workflow.WithReviewer}, d.states())
+	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Draft, "Compost heaps": workflow.InReview}, d.states())
 	require.NoError(t, d.judge("anselm", workflow.Approve, "", compost))
 	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "no longer in review", "approved twice")
 
@@ -131,14 +131,14 @@ func TestReview(t *testing.T) {
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
 	require.Len(t, d.inbox("marta"), 3, "nobody is named, so all who may publish are asked")
 	q := d.queue("anselm")
-	looked, _ := q.Find(ponds, workflow.WithReviewer)
+	looked, _ := q.Find(ponds, workflow.InReview)
 	d.write("ines", ponds, "The ponds are three metres deep.")
 	_, err = d.Judge(t.Context(), d.people["anselm"], workflow.Approve, []editions.Judged{{ID: ponds, Stamp: looked.Stamp}}, "")
 	require.ErrorContains(t, err, "it was edited")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
 	_, err = d.Judge(t.Context(), d.people["anselm"], workflow.Approve, []editions.Judged{{ID: ponds, Stamp: looked.Stamp}}, "")
 	require.ErrorContains(t, err, "not what you looked at")
-	require.NoError(t, d.judge("ines", workflow.TakeBack, "", ponds))
+	require.NoError(t, d.judge("ines", workflow.Recall, "", ponds))
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
 	require.NoError(t, d.judge("anselm", workflow.Approve, "Good", ponds))
 	require.Equal(t, map[string]workflow.State{"Ponds": workflow.Ready, "Compost heaps": workflow.Ready}, d.states())
@@ -170,7 +170,7 @@ func TestFourEyesByBranch(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta := t.Context(), d.people["marta"]
 	grounds, ponds, hours := d.id("/grounds"), d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
-	four, nothing := workflow.AsksFourEyes, workflow.AsksNothing
+	four, nothing := workflow.FourEyes, workflow.NoApproval
 	require.ErrorIs(t, d.BranchAsks(ctx, d.people["anselm"], grounds, &four), plan.ErrForbidden)
 	require.NoError(t, d.BranchAsks(ctx, marta, grounds, &four))
 	d.now = d.now.Add(time.Hour)
@@ -196,7 +196,7 @@ func TestFourEyesByBranch(t *testing.T) {
 	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "Somebody else has to approve")
 	require.NoError(t, d.judge("marta", workflow.Approve, "", compost))
 	require.ErrorContains(t, d.BranchAsks(ctx, marta, "nowhere", &four), "Choose a page")
-	odd := workflow.Asks("ten eyes")
+	odd := workflow.ApprovalPolicy("ten eyes")
 	require.ErrorContains(t, d.BranchAsks(ctx, marta, ponds, &odd), "Choose what")
 }
 
@@ -207,7 +207,7 @@ func TestPassingOnAndRemarks(t *testing.T) {
 	ponds := d.id("/grounds/ponds")
 	d.write("ines", ponds, "Deep.")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
-	item, _ := d.queue("ines").Find(ponds, workflow.WithReviewer)
+	item, _ := d.queue("ines").Find(ponds, workflow.InReview)
 	require.ErrorIs(t, d.PassOn(ctx, d.people["noor"], item.Review, marta.ID), plan.ErrForbidden)
 	require.ErrorContains(t, d.PassOn(ctx, anselm, item.Review, ines.ID), "may publish")
 	require.ErrorIs(t, d.PassOn(ctx, anselm, uuid.NewString(), marta.ID), plan.ErrNotFound)
@@ -290,7 +290,7 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 	require.ErrorContains(t, d.send("marta", editions.SendAsk{IDs: []string{compost}, To: editions.GroupOfRole(workflow.Manager)}), "Nobody else has that role")
 	require.Len(t, d.inbox("anselm"), 1)
 	require.Empty(t, d.inbox("marta"))
-	item, _ := d.queue("ines").Find(ponds, workflow.WithReviewer)
+	item, _ := d.queue("ines").Find(ponds, workflow.InReview)
 	require.Equal(t, d.now.AddDate(0, 0, 3).Format(time.DateOnly), d.queue("ines").Request(item).Due)
 	require.NoError(t, d.judge("anselm", workflow.SendBack, "Which frogs?", ponds))
 	d.write("ines", ponds, "Common frogs.")
@@ -298,13 +298,13 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 	d.now = d.now.Add(time.Minute)
 	require.NoError(t, d.Remark(ctx, marta, ponds, editions.Remark{Words: "Anselm knows frogs."}))
 	d.now = d.now.Add(time.Minute)
-	item, _ = d.queue("marta").Find(ponds, workflow.WithReviewer)
+	item, _ = d.queue("marta").Find(ponds, workflow.InReview)
 	require.NoError(t, d.PassOn(ctx, marta, item.Review, ""))
 	require.NoError(t, d.PassOn(ctx, marta, item.Review, anselm.ID))
 
 	_, err := d.pool.Exec(ctx, `UPDATE people SET active = false WHERE id = $1`, anselm.ID)
 	require.NoError(t, err)
-	item, _ = d.queue("marta").Find(ponds, workflow.WithReviewer)
+	item, _ = d.queue("marta").Find(ponds, workflow.InReview)
 	require.Empty(t, d.queue("marta").Request(item).To, "its reviewer left")
 	n := d.look("marta")
 	waiting, _ := n.AskedOf(marta)
@@ -437,9 +437,9 @@ func TestReviewsOfWhatIsGone(t *testing.T) {
 	ponds := d.id("/grounds/ponds")
 	d.write("ines", ponds, "Frogs.")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
-	item, _ := d.queue("anselm").Find(ponds, workflow.WithReviewer)
+	item, _ := d.queue("anselm").Find(ponds, workflow.InReview)
 	looked := []editions.Judged{{ID: ponds, Stamp: item.Stamp}}
-	require.NoError(t, d.judge("ines", workflow.TakeBack, "", ponds))
+	require.NoError(t, d.judge("ines", workflow.Recall, "", ponds))
 	_, err := d.Judge(ctx, anselm, workflow.Approve, looked, "")
 	require.ErrorContains(t, err, "Ponds")
 	require.Equal(t, workflow.Draft, d.states()["Ponds"])
@@ -507,7 +507,7 @@ func TestHistorySaysToWhom(t *testing.T) {
 		list, _, err := d.History(t.Context(), d.people["ines"], id)
 		require.NoError(t, err)
 		for _, h := range list {
-			if h.Step != nil && h.Step.State == workflow.WithReviewer {
+			if h.Step != nil && h.Step.State == workflow.InReview {
 				out = append(out, [2]string{h.Step.SentTo, h.Step.Due})
 			}
 		}

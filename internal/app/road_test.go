@@ -222,15 +222,15 @@ func (r *road) steps() map[string]func() {
 			}
 			_, _ = r.SendForReview(r.ctx(), r.who(), editions.SendAsk{IDs: ids})
 		},
-		"approve":   func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.Approve, r.item(workflow.WithReviewer), "") },
-		"send back": func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.SendBack, r.item(workflow.WithReviewer), "No") },
+		"approve":   func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.Approve, r.item(workflow.InReview), "") },
+		"send back": func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.SendBack, r.item(workflow.InReview), "No") },
 		"schedule": func() {
 			list := append(r.item(workflow.Ready), r.item(workflow.Draft)...)
 			_, _ = r.TimeChanges(r.ctx(), r.who(), editions.TimeAsk{List: list, At: r.clock(), Zone: "UTC"})
 		},
-		"unschedule": func() { _, _ = r.LiftChanges(r.ctx(), r.who(), r.item(workflow.Timed)) },
+		"unschedule": func() { _, _ = r.LiftChanges(r.ctx(), r.who(), r.item(workflow.Scheduled)) },
 		"reschedule": func() {
-			_, _, _ = r.Retime(r.ctx(), r.who(), editions.TimeAsk{List: r.item(workflow.Timed), At: r.clock(), Zone: "UTC"})
+			_, _, _ = r.Retime(r.ctx(), r.who(), editions.TimeAsk{List: r.item(workflow.Scheduled), At: r.clock(), Zone: "UTC"})
 		},
 		"withdrawal": func() {
 			_, _ = r.WithdrawAt(r.ctx(), r.who(), editions.WithdrawAsk{Entry: r.entry(), At: r.clock(), Zone: "UTC"})
@@ -268,7 +268,7 @@ func (r *road) steps() map[string]func() {
 			}
 		},
 		"rules": func() {
-			asks := rapid.SampledFrom(workflow.AllAsks()).Draw(r.t, "asks")
+			asks := rapid.SampledFrom(workflow.ApprovalPolicies()).Draw(r.t, "asks")
 			_ = r.BranchAsks(r.ctx(), r.people["marta"], r.entry(), &asks)
 		},
 		"own work": func() {
@@ -355,7 +355,7 @@ func (r *road) check(name string, frozen bool) {
 	}
 	for k, s := range r.before.Next.Standings {
 		frozenNow := workflow.Frozen(r.freezes, r.now) != nil
-		require.False(r.t, s.State == workflow.Timed && s.GoAt.Before(r.now.Add(-150*time.Minute)) && !frozenNow, "%v stays due", k)
+		require.False(r.t, s.State == workflow.Scheduled && s.GoAt.Before(r.now.Add(-150*time.Minute)) && !frozenNow, "%v stays due", k)
 	}
 }
 
@@ -470,11 +470,11 @@ func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary,
 	if i >= 0 {
 		asks, ch := was.Next.AsksOf(k), was.Next.All[i]
 		state, s := was.Next.StateOf(ch)
-		approved := state == workflow.Ready || state == workflow.Timed && was.Next.Standings[k].Approved
-		if asks != workflow.AsksNothing {
+		approved := state == workflow.Ready || state == workflow.Scheduled && was.Next.Standings[k].Approved
+		if asks != workflow.NoApproval {
 			require.True(r.t, approved, "edition %d: %v went out unapproved", e.Number, k)
 		}
-		if asks == workflow.AsksFourEyes {
+		if asks == workflow.FourEyes {
 			require.False(r.t, made[s.Person], "edition %d: %v was approved by its author", e.Number, k)
 		}
 		scheduled := strings.HasPrefix(e.Why, "Timed for")

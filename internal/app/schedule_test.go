@@ -88,12 +88,12 @@ func TestTimedChanges(t *testing.T) {
 	number, why := d.edition()
 	require.Equal(t, before+1, number)
 	require.Equal(t, "Timed for 26 November 2026, 09:00 (Europe/London)", why)
-	require.Equal(t, map[string]workflow.State{"Opening hours": workflow.Timed}, d.states())
+	require.Equal(t, map[string]workflow.State{"Opening hours": workflow.Scheduled}, d.states())
 	require.Contains(t, d.inbox("ines")[0], `went out. It is "Compost heaps", "Ponds".`)
 	require.Equal(t, "Two metres deep.", d.liveText(ponds))
 
 	t.Log("a minute is taken away")
-	_, err = d.LiftChanges(t.Context(), d.people["anselm"], d.looked(workflow.Timed, hours))
+	_, err = d.LiftChanges(t.Context(), d.people["anselm"], d.looked(workflow.Scheduled, hours))
 	require.NoError(t, err)
 	require.Equal(t, workflow.Ready, d.states()["Opening hours"])
 	d.now = time.Date(2026, 11, 26, 10, 30, 0, 0, time.UTC)
@@ -301,7 +301,7 @@ func TestAMinuteIsMovedWhole(t *testing.T) {
 		require.Equal(t, []string{"gone", "Drained"}, []string{c.Withdrawals[0].To, c.Withdrawals[0].Says})
 		return []time.Time{c.GoAt(c.Timed()[0]).GoAt.UTC(), c.Withdrawals[0].GoAt.UTC()}
 	}
-	ask := editions.TimeAsk{List: d.looked(workflow.Timed, compost), Leaving: []string{ponds, d.id("/visitors")}, At: "2026-12-01T10:00", Zone: "UTC"}
+	ask := editions.TimeAsk{List: d.looked(workflow.Scheduled, compost), Leaving: []string{ponds, d.id("/visitors")}, At: "2026-12-01T10:00", Zone: "UTC"}
 	_, _, err = d.Retime(ctx, marta, ask)
 	require.ErrorContains(t, err, "has no minute any more", "one of them has no minute")
 	require.Equal(t, []time.Time{nine, nine}, stands())
@@ -312,7 +312,7 @@ func TestAMinuteIsMovedWhole(t *testing.T) {
 	_, _, err = d.Retime(ctx, marta, ask)
 	require.Error(t, err, "one of them changed since")
 	require.Equal(t, []time.Time{nine, nine}, stands())
-	ask.List = d.looked(workflow.Timed, compost)
+	ask.List = d.looked(workflow.Scheduled, compost)
 	_, n, err := d.Retime(ctx, marta, ask)
 	require.NoError(t, err)
 	require.Equal(t, 2, n)
@@ -329,9 +329,9 @@ func TestWhoTimedPublishes(t *testing.T) {
 	d.approved(compost)
 	_, err := d.TimeChanges(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Ready, compost), At: "2026-12-01T09:00", Zone: "UTC"})
 	require.NoError(t, err)
-	_, _, err = d.Retime(ctx, d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Timed, compost), At: "2026-12-01T10:00", Zone: "UTC"})
+	_, _, err = d.Retime(ctx, d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Scheduled, compost), At: "2026-12-01T10:00", Zone: "UTC"})
 	require.Error(t, err, "an editor does not publish")
-	at, n, err := d.Retime(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Timed, compost), At: "2026-12-01T10:00", Zone: "UTC"})
+	at, n, err := d.Retime(ctx, marta, editions.TimeAsk{List: d.looked(workflow.Scheduled, compost), At: "2026-12-01T10:00", Zone: "UTC"})
 	require.NoError(t, err)
 	require.Equal(t, 1, n)
 	d.now = time.Date(2026, 12, 1, 9, 30, 0, 0, time.UTC)

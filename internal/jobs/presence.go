@@ -92,7 +92,7 @@ func (p *presence) look(ctx context.Context) error {
 			continue
 		}
 		short, stop := context.WithTimeout(ctx, longestLook)
-		lost, err := takeUp(short, p.conn)
+		lost, err := reclaimLostJobs(short, p.conn)
 		stop()
 		if err != nil && ctx.Err() == nil {
 			p.close(p.conn)
@@ -118,10 +118,10 @@ type lostJob struct {
 	GivenUp bool
 }
 
-// takeUp makes jobs begin again that run for nobody. Given up are those that come back by themselves, so
+// reclaimLostJobs makes jobs begin again that run for nobody. Given up are those that come back by themselves, so
 // that the next one begins; those that read what strangers made, which may be what ended the process; and
 // those that were lost with a process before.
-func takeUp(ctx context.Context, conn *pgx.Conn) ([]lostJob, error) {
+func reclaimLostJobs(ctx context.Context, conn *pgx.Conn) ([]lostJob, error) {
 	var reading []string
 	for _, row := range plan.JobKinds() {
 		if row.Reads {

@@ -15,7 +15,7 @@ import (
 )
 
 // Standings gives where planned changes were put.
-func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, error) {
+func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.ApprovalState, error) {
 	var rows []struct {
 		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
 		At                                                       time.Time
@@ -24,10 +24,10 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 		Approved                                                 bool
 	}
 	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone, coalesce(by_id::text, '') AS by_id, approved FROM change_states WHERE site_id = ?`, t.site)
-	out := make(map[change.Key]editions.Standing, len(rows))
+	out := make(map[change.Key]editions.ApprovalState, len(rows))
 	for _, r := range rows {
-		s := editions.Standing{
-			Standing: workflow.Standing{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID, Approved: r.Approved,
+		s := editions.ApprovalState{
+			ApprovalState: workflow.ApprovalState{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID, Approved: r.Approved,
 		}
 		if r.GoAt != nil {
 			s.GoAt = *r.GoAt
@@ -38,7 +38,7 @@ func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.Standing, e
 }
 
 // PutStandings puts changes somewhere.
-func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Standing) error {
+func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.ApprovalState) error {
 	type row struct {
 		ID     string     `json:"change_id"`
 		Aspect string     `json:"aspect"`
@@ -56,14 +56,14 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Stan
 	}
 	rows := make([]row, 0, len(list))
 	for k, s := range list {
-		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, nil, s.At, nil, s.Word, nil, s.Zone, s.Approved || s.State != workflow.Timed}
+		r := row{k.ID, string(k.Aspect), string(s.State), s.Stamp, s.Person, nil, s.At, nil, s.Word, nil, s.Zone, s.Approved || s.State != workflow.Scheduled}
 		if s.By != "" {
 			r.By = &s.By
 		}
 		if s.Review != "" {
 			r.Review = &s.Review
 		}
-		if s.State == workflow.Timed {
+		if s.State == workflow.Scheduled {
 			r.GoAt = &s.GoAt
 		}
 		rows = append(rows, r)
@@ -175,12 +175,12 @@ func (t *tx) FreeReviews(ctx context.Context, person string, by plan.Planned) (o
 	err = t.scan(ctx, &rows, `WITH freed AS (UPDATE reviews SET reviewer_id = NULL WHERE site_id = @site AND reviewer_id::text = @person RETURNING id, person_id)
 		SELECT f.id, f.person_id AS from, string_agg(DISTINCT s.change_id, chr(10) ORDER BY s.change_id) AS things
 		FROM freed f JOIN change_states s ON s.review_id = f.id AND s.state = @state GROUP BY f.id, f.person_id ORDER BY f.id`,
-		map[string]any{"site": t.site, "person": person, "state": string(workflow.WithReviewer)})
+		map[string]any{"site": t.site, "person": person, "state": string(workflow.InReview)})
 	for _, r := range rows {
 		f := account.FreedReview{ID: r.ID, From: r.From, Things: strings.Split(r.Things, "\n")}
 		out = append(out, f)
 		if err == nil {
-			err = t.NotePassed(ctx, f.Things, editions.HistoryStep{State: workflow.WithReviewer, Person: by.PersonID, PassedTo: editions.Anybody, At: by.At})
+			err = t.NotePassed(ctx, f.Things, editions.HistoryStep{State: workflow.InReview, Person: by.PersonID, PassedTo: editions.Anybody, At: by.At})
 		}
 	}
 	return out, err
@@ -258,18 +258,18 @@ func (t *tx) SettleRemark(ctx context.Context, change string, id int64, at *time
 }
 
 // BranchAsks gives what branches ask of changes.
-func (t *tx) BranchAsks(ctx context.Context) (map[string]workflow.Asks, error) {
+func (t *tx) BranchAsks(ctx context.Context) (map[string]workflow.ApprovalPolicy, error) {
 	var rows []struct{ EntryID, Asks string }
 	err := t.scan(ctx, &rows, `SELECT entry_id, asks FROM branch_asks WHERE site_id = ?`, t.site)
-	out := make(map[string]workflow.Asks, len(rows))
+	out := make(map[string]workflow.ApprovalPolicy, len(rows))
 	for _, r := range rows {
-		out[r.EntryID] = workflow.Asks(r.Asks)
+		out[r.EntryID] = workflow.ApprovalPolicy(r.Asks)
 	}
 	return out, err
 }
 
 // PutBranchAsks says what a branch asks; nil leaves it to what is above.
-func (t *tx) PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error {
+func (t *tx) PutBranchAsks(ctx context.Context, entry string, asks *workflow.ApprovalPolicy) error {
 	if asks == nil {
 		_, err := t.exec(ctx, `DELETE FROM branch_asks WHERE site_id = ? AND entry_id = ?`, t.site, entry)
 		return err

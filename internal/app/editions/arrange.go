@@ -32,8 +32,8 @@ func ChangeFilters() []ChangeFilter {
 		{"mine", "Mine", func(n *NextEdition, who plan.Person, c change.Change) bool {
 			return n.Makers[c.Key].PersonID == who.ID
 		}},
-		{"ready", "Approved", inState(workflow.Ready, workflow.Timed)},
-		{"review", "In review", inState(workflow.WithReviewer)},
+		{"ready", "Approved", inState(workflow.Ready, workflow.Scheduled)},
+		{"review", "In review", inState(workflow.InReview)},
 		{"waits", "Needs approval", func(n *NextEdition, _ plan.Person, c change.Change) bool { return n.Waits(c) }},
 	}
 }
@@ -85,7 +85,7 @@ func (n *NextEdition) GroupOf(by string, c change.Change, person func(id string)
 }
 
 var stateWords = map[workflow.State]string{
-	workflow.Draft: "Drafts", workflow.WithReviewer: "In review", workflow.Ready: "Approved", workflow.Timed: "Scheduled",
+	workflow.Draft: "Drafts", workflow.InReview: "In review", workflow.Ready: "Approved", workflow.Scheduled: "Scheduled",
 }
 
 // branchOf is the entry of the first level above an entry, or what it is beside the sitemap.

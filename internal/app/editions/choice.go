@@ -19,7 +19,7 @@ import (
 // is to go out.
 type ChoiceForm struct {
 	change.Boxes
-	Looked change.Looked
+	Looked change.Reviewed
 	Why    string
 	Note   string // what readers are told
 	Filter string // Every is only of what this filter leaves
@@ -70,7 +70,7 @@ func (a *Editions) DeselectErrors(ctx context.Context, who plan.Person) (deselec
 			return deselected, nil
 		}
 		deselected += len(faulty)
-		form := ChoiceForm{Looked: n.Looked(), Why: n.Why, Note: n.Note}
+		form := ChoiceForm{Looked: n.Reviewed(), Why: n.Why, Note: n.Note}
 		form.Off = slices.Collect(maps.Keys(faulty))
 		if err := a.KeepChoice(ctx, who, form); err != nil {
 			return deselected, err
@@ -179,12 +179,12 @@ func (n *NextEdition) state(k change.Key) change.State {
 	return s
 }
 
-// Looked is what somebody who sees this has before them.
-func (n *NextEdition) Looked() change.Looked { return change.LookAt(n.All, n.state, n.Beneath) }
+// Reviewed is what somebody who sees this has before them.
+func (n *NextEdition) Reviewed() change.Reviewed { return change.Review(n.All, n.state, n.Beneath) }
 
-// asLooked makes sure that nothing goes out that is not as it was when a person
+// checkUnchanged makes sure that nothing goes out that is not as it was when a person
 // looked, and that nothing which they chose is missing.
-func (n *NextEdition) asLooked(looked change.Looked) error {
+func (n *NextEdition) checkUnchanged(looked change.Reviewed) error {
 	if title, moved := looked.Moved(n.All, n.state, n.Chosen, n.Beneath); moved {
 		return &Moved{fmt.Sprintf("%q", title)}
 	}

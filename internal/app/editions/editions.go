@@ -20,8 +20,8 @@ type Editions struct {
 
 	summary    *plan.Cache[NextEdition]
 	selections *plan.Cache[NextEdition]
-	ever       *plan.Cache[*everAnswered]
-	known      *plan.Cache[knownAddresses]
+	ever       *plan.Cache[*history]
+	known      *plan.Cache[addressesUntil]
 	summing    singleflight.Group
 }
 
@@ -30,6 +30,6 @@ func New(floor *plan.Floor, store plan.Store[Tx]) *Editions {
 	return &Editions{
 		Area:    plan.Area[Tx]{Floor: floor, Store: store},
 		summary: plan.NewCache[NextEdition](plan.CachedNextEdition), selections: plan.NewCache[NextEdition](plan.CachedSelections),
-		ever: plan.NewCache[*everAnswered](plan.CachedHistory), known: plan.NewCache[knownAddresses](plan.CachedHistoricalAddresses),
+		ever: plan.NewCache[*history](plan.CachedHistory), known: plan.NewCache[addressesUntil](plan.CachedHistoricalAddresses),
 	}
 }

@@ -70,7 +70,7 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 		if err != nil || len(n.Chosen) < largeChanges && len(n.stale) < largePages || ask.Why == "" {
 			return err
 		}
-		if err := n.asLooked(ask.Form.Looked); err != nil {
+		if err := n.checkUnchanged(ask.Form.Looked); err != nil {
 			return err
 		}
 		if err := n.Judge(who, workflow.ByHand).Err(); err != nil {
@@ -121,7 +121,7 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	looked := change.ParseLooked(l.Looked)
+	looked := change.ParseReviewed(l.Looked)
 	within, end := context.WithCancelCause(ctx)
 	defer end(nil)
 	e, err := a.Publish(within, who, PublishAsk{

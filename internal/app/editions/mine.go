@@ -33,7 +33,7 @@ func (q Queue) Mine(who plan.Person) (m Mine) {
 			m.SentBack = append(m.SentBack, i)
 		case i.State == workflow.Draft && mine:
 			m.Drafts = append(m.Drafts, i)
-		case (i.State == workflow.Ready || i.State == workflow.Timed) && mine:
+		case (i.State == workflow.Ready || i.State == workflow.Scheduled) && mine:
 			m.Ready = append(m.Ready, i)
 		}
 		if filters["from"].Fits(q, who, i) {
@@ -78,11 +78,11 @@ func (q Queue) At(i review.Item) (at time.Time) {
 }
 
 // Word gives with which word a draft was sent back, if it was.
-func (q Queue) Word(i review.Item) workflow.Standing {
+func (q Queue) Word(i review.Item) workflow.ApprovalState {
 	for _, c := range i.Changes {
 		if s := q.Next.Standings[c.Key]; s.State == workflow.Draft && s.Word != "" {
-			return s.Standing
+			return s.ApprovalState
 		}
 	}
-	return workflow.Standing{}
+	return workflow.ApprovalState{}
 }

@@ -67,7 +67,7 @@ func (a *Editions) clock(ctx context.Context) (now, next time.Time, err error) {
 			}
 		}
 		for _, st := range all {
-			if st.State == workflow.Timed {
+			if st.State == workflow.Scheduled {
 				earlier(st.GoAt)
 			}
 		}
@@ -89,7 +89,7 @@ func (a *Editions) prepare(ctx context.Context, at time.Time) error {
 		}
 		goes := change.Set{}
 		for _, c := range q.Next.All {
-			if state, _ := q.Next.StateOf(c); state == workflow.Timed && !q.Next.Standings[c.Key].GoAt.After(at) {
+			if state, _ := q.Next.StateOf(c); state == workflow.Scheduled && !q.Next.Standings[c.Key].GoAt.After(at) {
 				goes[c.Key] = true
 			}
 		}
@@ -127,7 +127,7 @@ func (a *Editions) PublishTimed(ctx context.Context, now time.Time) error {
 type minute struct {
 	at      time.Time
 	zone    string
-	due     map[change.Key]Standing // as they are noted
+	due     map[change.Key]ApprovalState // as they are noted
 	leaving []Withdrawal
 	aside   map[change.Key]string // why they do not go out
 	stays   []Withdrawal          // pages that stay live, each for its reason in aside
@@ -143,9 +143,9 @@ func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.T
 	if err != nil {
 		return m, false, err
 	}
-	m.due, m.aside = map[change.Key]Standing{}, map[change.Key]string{}
+	m.due, m.aside = map[change.Key]ApprovalState{}, map[change.Key]string{}
 	for _, st := range all {
-		if st.State == workflow.Timed && !st.GoAt.After(now) && (m.at.IsZero() || st.GoAt.Before(m.at)) {
+		if st.State == workflow.Scheduled && !st.GoAt.After(now) && (m.at.IsZero() || st.GoAt.Before(m.at)) {
 			m.at, m.zone = st.GoAt, st.Zone
 		}
 	}
@@ -153,7 +153,7 @@ func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.T
 		m.at, m.zone = leaving[0].GoAt, leaving[0].Zone
 	}
 	for k, st := range all {
-		if st.State == workflow.Timed && st.GoAt.Equal(m.at) {
+		if st.State == workflow.Scheduled && st.GoAt.Equal(m.at) {
 			m.due[k] = st
 		}
 	}
@@ -212,7 +212,7 @@ func (m *minute) current(q Queue) change.Set {
 		if _, due := m.due[c.Key]; !due {
 			continue
 		}
-		if state, _ := q.Next.StateOf(c); state == workflow.Timed {
+		if state, _ := q.Next.StateOf(c); state == workflow.Scheduled {
 			goes[c.Key] = true
 		}
 	}
@@ -225,7 +225,7 @@ func (m *minute) current(q Queue) change.Set {
 }
 
 // by is who publishes a change: who gave it its date.
-func (s Standing) by() string {
+func (s ApprovalState) by() string {
 	if s.By != "" {
 		return s.By
 	}
@@ -300,15 +300,15 @@ func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) 
 	if q.Next.Waits(c) {
 		return "it needs approval that it does not have"
 	}
-	step := workflow.Time
+	step := workflow.Schedule
 	from := workflow.Ready
 	if _, approved := q.Next.approval(c); !approved {
-		step, from = workflow.TimeDraft, workflow.Draft
+		step, from = workflow.ScheduleDraft, workflow.Draft
 	}
 	if who.Inactive {
 		return "the person who scheduled it has left"
 	}
-	_, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
+	_, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
 	return string(why)
 }
 
@@ -378,7 +378,7 @@ func (m *minute) comesAlong(next *NextEdition, c change.Change) bool {
 		return true
 	}
 	state, _ := next.StateOf(c)
-	due := state == workflow.Timed && !next.Standings[c.Key].GoAt.After(m.at)
+	due := state == workflow.Scheduled && !next.Standings[c.Key].GoAt.After(m.at)
 	return !next.Waits(c) && (state == workflow.Ready || due)
 }
 
@@ -394,7 +394,7 @@ func firstError(found []check.Finding) string {
 // useUp takes the date from what does not go out: it is where it stood before it got one, or a draft where
 // it was edited since. What is not planned any more stands nowhere.
 func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *NextEdition) error {
-	put, planned := map[change.Key]Standing{}, map[change.Key]change.Change{}
+	put, planned := map[change.Key]ApprovalState{}, map[change.Key]change.Change{}
 	for _, c := range q.Next.All {
 		planned[c.Key] = c
 	}
@@ -419,7 +419,7 @@ func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *Ne
 }
 
 // asideNotices tell the people of what does not go out why, each thing once.
-func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]Standing) (out []plan.Notice) {
+func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]ApprovalState) (out []plan.Notice) {
 	when := fmt.Sprintf("%s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
 	whys, to := map[string]string{}, map[string][]string{}
 	for k := range put {

@@ -26,7 +26,7 @@ type NextEdition struct {
 	Trees         plan.Trees
 	All           []change.Change // everything planned, content too
 	Chosen        change.Set      // with what it needs
-	Pulled        []change.Pulled
+	Pulled        []change.Dependency
 	Draft         edition.Draft
 	Shapes        shape.Set // menus, trails and templates, as they will be
 	Findings      []check.Finding
@@ -38,7 +38,7 @@ type NextEdition struct {
 	Planned       []change.Change              // a rollback: what was planned before it
 	Why           string                       // what the person who looks wrote of it
 	Note          string                       // what they tell readers of it
-	Beneath       []change.Beneath             // what others did since they chose
+	Beneath       []change.ChangedSince             // what others did since they chose
 	Proof         redirect.Proof               // of all addresses that ever answered
 	redirects     []plan.PlannedRedirect       // planned by hand
 	pageSummaries plan.Summaries               // as they are
@@ -47,7 +47,7 @@ type NextEdition struct {
 	drafts        []string                     // entries whose draft goes out, sorted
 	unvisited     map[string]bool              // pages without a decision that nobody ever opened
 	texts         edition.Texts                // a rollback: those that are live again
-	Standings     map[change.Key]Standing      // where changes were put
+	Standings     map[change.Key]ApprovalState      // where changes were put
 	Requests      map[string]Review            // by which they were sent
 	Today         string                       // as 2026-11-26
 	Rules         review.Rules                 // where approval is asked
@@ -187,7 +187,7 @@ func (a *Editions) workOut(ctx context.Context, tx Tx, s plan.Site, who plan.Per
 	applied := n.close(chosen)
 	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
 	n.whatGoes(who)
-	known, err := a.everOf(ctx, tx, s)
+	known, err := a.history(ctx, tx, s)
 	if err != nil {
 		return n, err
 	}
@@ -213,7 +213,7 @@ func (a *Editions) workOut(ctx context.Context, tx Tx, s plan.Site, who plan.Per
 // close takes up what is chosen with all that it needs, and gives the tree that comes of it
 // where that is known.
 func (n *NextEdition) close(chosen change.Set) (applied *sitemap.Tree) {
-	var also []change.Pulled
+	var also []change.Dependency
 	for {
 		n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 		needs := shape.Needs(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Trees.Live, n.Trees.Next, n.All, n.Chosen)

@@ -14,10 +14,10 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// everAnswered is what has to answer: the addresses that did in some edition up to one, with
+// history is what has to answer: the addresses that did in some edition up to one, with
 // what they answer in it, the files that were shown, and besides those the addresses of older
 // sites.
-type everAnswered struct {
+type history struct {
 	live         *redirect.Table // of the edition
 	pages, older *redirect.Replay
 	files        []kept.File
@@ -32,7 +32,7 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	if err != nil {
 		return nil, nil // preflight tells about it
 	}
-	known, err := a.everOf(ctx, tx, n.Site)
+	known, err := a.history(ctx, tx, n.Site)
 	if err != nil {
 		return nil, err
 	}
@@ -57,7 +57,7 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 }
 
 // filesAnswer gives what the files that ever were shown will answer.
-func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *everAnswered) ([]int, error) {
+func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *history) ([]int, error) {
 	if len(known.files) == 0 {
 		return nil, nil
 	}
@@ -98,11 +98,11 @@ func servedIn(tree *sitemap.Tree) func(entry string) bool {
 	}
 }
 
-func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswered, error) {
+func (a *Editions) history(ctx context.Context, tx Tx, s plan.Site) (*history, error) {
 	if known, ok := a.ever.Get(s, ""); ok {
 		return known, nil
 	}
-	now := &everAnswered{}
+	now := &history{}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
 	}
@@ -117,15 +117,15 @@ func (a *Editions) everOf(ctx context.Context, tx Tx, s plan.Site) (*everAnswere
 	return now, err
 }
 
-// knownAddresses are all addresses that answered in an edition or before, and were not released.
-type knownAddresses struct {
+// addressesUntil are all addresses that answered in an edition or before, and were not released.
+type addressesUntil struct {
 	edition int
 	list    []string // sorted
 }
 
-// everKnown gives every address that answered and was not released: those that were known at an earlier edition, and
+// historicalAddresses gives every address that answered and was not released: those that were known at an earlier edition, and
 // those that came since.
-func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string, error) {
+func (a *Editions) historicalAddresses(ctx context.Context, tx Tx, s plan.Site) ([]string, error) {
 	if known, ok := a.known.Get(s, ""); ok {
 		return known.list, nil
 	}
@@ -138,7 +138,7 @@ func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string,
 			list := slices.Concat(known.list, began)
 			slices.Sort(list)
 			list = slices.Compact(list)
-			a.known.Put(tx, s, "", knownAddresses{s.Edition, list})
+			a.known.Put(tx, s, "", addressesUntil{s.Edition, list})
 			return list, nil
 		}
 	}
@@ -147,12 +147,12 @@ func (a *Editions) everKnown(ctx context.Context, tx Tx, s plan.Site) ([]string,
 		return nil, err
 	}
 	slices.Sort(list)
-	a.known.Put(tx, s, "", knownAddresses{s.Edition, list})
+	a.known.Put(tx, s, "", addressesUntil{s.Edition, list})
 	return list, nil
 }
 
 // replay asks Live for all addresses.
-func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAnswered) error {
+func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *history) error {
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
 		return err
@@ -165,7 +165,7 @@ func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *everAns
 	if err != nil {
 		return err
 	}
-	ever, err := a.everKnown(ctx, tx, s)
+	ever, err := a.historicalAddresses(ctx, tx, s)
 	if err != nil {
 		return err
 	}
@@ -205,7 +205,7 @@ func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Prov
 		if err != nil {
 			return err
 		}
-		known, err := a.everOf(ctx, tx, s)
+		known, err := a.history(ctx, tx, s)
 		if err != nil {
 			return err
 		}

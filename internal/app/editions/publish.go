@@ -42,7 +42,7 @@ type PublishAsk struct {
 	Form    *ChoiceForm // what the person had before them and chose, or nil: Changes
 
 	// Looked is what the person had before them where there is no form; nil: it does not matter.
-	Looked *change.Looked
+	Looked *change.Reviewed
 
 	// Progress is told how many pages were rendered anew; nil: nobody asks.
 	Progress func(done int)
@@ -93,7 +93,7 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 			looked = &ask.Form.Looked
 		}
 		if looked != nil {
-			if err := n.asLooked(*looked); err != nil {
+			if err := n.checkUnchanged(*looked); err != nil {
 				return err
 			}
 		}
@@ -167,7 +167,7 @@ func (n *NextEdition) summaries(chosen change.Set) []plan.ChangeSummary {
 			if c.Aspect == change.Placement {
 				summary.How = c.Because
 			}
-			if state, s := n.StateOf(c); state == workflow.Ready || state == workflow.Timed {
+			if state, s := n.StateOf(c); state == workflow.Ready || state == workflow.Scheduled {
 				summary.ApprovedBy = s.Person
 			}
 			out = append(out, summary)

@@ -32,7 +32,7 @@ func (n *NextEdition) chosenRedirects() (rows []redirect.Row) {
 }
 
 // redirectNeeds are the new pages to which chosen redirects lead, where those are not chosen.
-func (n *NextEdition) redirectNeeds() (out []change.Pulled) {
+func (n *NextEdition) redirectNeeds() (out []change.Dependency) {
 	if len(n.redirects) == 0 {
 		return nil
 	}
@@ -43,7 +43,7 @@ func (n *NextEdition) redirectNeeds() (out []change.Pulled) {
 			continue
 		}
 		asked[page] = true
-		out = append(out, change.Pulled{Key: page, Needs: redirectKey(r), Why: fmt.Sprintf("the redirect of %s leads to it", r.Key().Title())})
+		out = append(out, change.Dependency{Key: page, Needs: redirectKey(r), Why: fmt.Sprintf("the redirect of %s leads to it", r.Key().Title())})
 	}
 	return out
 }

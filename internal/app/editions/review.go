@@ -16,9 +16,9 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// Standing is where a planned change was put, and when.
-type Standing struct {
-	workflow.Standing
+// ApprovalState is where a planned change was put, and when.
+type ApprovalState struct {
+	workflow.ApprovalState
 	At   time.Time
 	GoAt time.Time // of a timed one: its minute
 	Zone string    // in which that was said
@@ -73,7 +73,7 @@ func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
 			return err
 		}
 	}
-	n.Rules.Site = n.Site.Asks()
+	n.Rules.Site = n.Site.ApprovalPolicy()
 	if n.Rules.Branches, err = tx.BranchAsks(ctx); err != nil || len(n.All) == 0 {
 		return err
 	}
@@ -116,19 +116,19 @@ func (n *NextEdition) Stamp(c change.Change) string {
 }
 
 // StateOf tells where a change stands.
-func (n *NextEdition) StateOf(c change.Change) (workflow.State, workflow.Standing) {
+func (n *NextEdition) StateOf(c change.Change) (workflow.State, workflow.ApprovalState) {
 	if w, due := n.withdrawal(c.Key); due {
-		return workflow.Timed, workflow.Standing{State: workflow.Timed, Person: w.Person}
+		return workflow.Scheduled, workflow.ApprovalState{State: workflow.Scheduled, Person: w.Person}
 	}
 	s, put := n.Standings[c.Key]
 	if !put {
-		return workflow.Draft, s.Standing
+		return workflow.Draft, s.ApprovalState
 	}
-	return s.Now(n.Stamp(c)), s.Standing
+	return s.Now(n.Stamp(c)), s.ApprovalState
 }
 
 // AsksOf tells what is asked of a change before it goes out.
-func (n *NextEdition) AsksOf(k change.Key) workflow.Asks {
+func (n *NextEdition) AsksOf(k change.Key) workflow.ApprovalPolicy {
 	return n.Rules.Of(n.Trees.Live, n.Trees.Next, k)
 }
 
@@ -136,11 +136,11 @@ func (n *NextEdition) AsksOf(k change.Key) workflow.Asks {
 // asked is held against what is asked today.
 func (n *NextEdition) Waits(c change.Change) bool {
 	asks := n.AsksOf(c.Key)
-	if c.Aspect == change.Readdressed || asks == workflow.AsksNothing {
+	if c.Aspect == change.Readdressed || asks == workflow.NoApproval {
 		return false
 	}
 	by, approved := n.approval(c)
-	return !approved || asks == workflow.AsksFourEyes && slices.Contains(n.AuthorsOf(c.Key), by)
+	return !approved || asks == workflow.FourEyes && slices.Contains(n.AuthorsOf(c.Key), by)
 }
 
 // approval gives who approved a change as it is now, if somebody did.
@@ -149,7 +149,7 @@ func (n *NextEdition) approval(c change.Change) (by string, approved bool) {
 	switch state {
 	case workflow.Ready:
 		return s.Person, true
-	case workflow.Timed:
+	case workflow.Scheduled:
 		put, there := n.Standings[c.Key]
 		return s.Person, there && put.Approved
 	}
@@ -157,13 +157,13 @@ func (n *NextEdition) approval(c change.Change) (by string, approved bool) {
 }
 
 // TextState tells where the text of a page stands that is planned, and who put it there.
-func (n *NextEdition) TextState(entry string) (workflow.State, workflow.Standing) {
+func (n *NextEdition) TextState(entry string) (workflow.State, workflow.ApprovalState) {
 	for _, c := range n.All {
 		if c.ID == entry && (c.Aspect == change.Content || c.Aspect == change.Added) {
 			return n.StateOf(c)
 		}
 	}
-	return workflow.Draft, workflow.Standing{}
+	return workflow.Draft, workflow.ApprovalState{}
 }
 
 // AskedOf counts the things that wait for the review of a person, and those of them of which the
@@ -173,7 +173,7 @@ func (n *NextEdition) AskedOf(who plan.Person) (waiting, overdue int) {
 	for _, c := range n.All {
 		state, s := n.StateOf(c)
 		r := n.Requests[s.Review]
-		if state != workflow.WithReviewer || met[c.ID] || !r.asks(n.Site.Rights(), who) {
+		if state != workflow.InReview || met[c.ID] || !r.asks(n.Site.Rights(), who) {
 			continue
 		}
 		met[c.ID] = true
@@ -203,7 +203,7 @@ func (n *NextEdition) unapproved() (out []preflight.Unapproved) {
 	for _, c := range n.All {
 		if n.Chosen[c.Key] && n.Waits(c) {
 			state, _ := n.StateOf(c)
-			out = append(out, preflight.Unapproved{ID: c.ID, Title: n.Trees.Title(c.ID), Sent: state == workflow.WithReviewer})
+			out = append(out, preflight.Unapproved{ID: c.ID, Title: n.Trees.Title(c.ID), Sent: state == workflow.InReview})
 		}
 	}
 	return out
@@ -227,11 +227,11 @@ func (q Queue) Makers(i review.Item) (out []string) {
 	return slices.Compact(out)
 }
 
-// Hand gives what a person is to a change.
-func (q Queue) Hand(who plan.Person, c change.Change) workflow.Hand {
+// ActorOf gives what a person is to a change.
+func (q Queue) ActorOf(who plan.Person, c change.Change) workflow.Actor {
 	s := q.Next.Standings[c.Key]
 	by, approved := q.Next.approval(c)
-	return workflow.Hand{
+	return workflow.Actor{
 		Role: who.Role, Made: slices.Contains(q.Next.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
 	}
 }
@@ -239,7 +239,7 @@ func (q Queue) Hand(who plan.Person, c change.Change) workflow.Hand {
 // May tells whether a person may take a step with all of an item, and if not why.
 func (q Queue) May(who plan.Person, i review.Item, step workflow.Step) workflow.Refusal {
 	for _, c := range i.Changes {
-		if _, why := q.Next.Site.Rights().Take(i.State, step, q.Hand(who, c)); why != "" {
+		if _, why := q.Next.Site.Rights().Take(i.State, step, q.ActorOf(who, c)); why != "" {
 			return why
 		}
 	}
@@ -299,14 +299,14 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 			return err
 		}
 		r := Review{ID: plan.NewID(), From: who.ID, To: ask.To, Message: ask.Message, Due: ask.Due, At: a.Now(), Informed: ask.Informed}
-		put, titles := map[change.Key]Standing{}, []string(nil)
+		put, titles := map[change.Key]ApprovalState{}, []string(nil)
 		for _, id := range ask.IDs {
 			item, there := q.Find(id, workflow.Draft)
 			if !there {
 				continue
 			}
 			for _, c := range item.Changes {
-				to, why := q.Next.Site.Rights().Take(workflow.Draft, workflow.Send, q.Hand(who, c))
+				to, why := q.Next.Site.Rights().Take(workflow.Draft, workflow.Send, q.ActorOf(who, c))
 				if why != "" {
 					return plan.Refuse("", string(why))
 				}
@@ -390,8 +390,8 @@ func (q Queue) Suggested(i review.Item, people []plan.Person) string {
 	return ""
 }
 
-func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) Standing {
-	return Standing{Standing: workflow.Standing{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now(), Approved: true}
+func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) ApprovalState {
+	return ApprovalState{ApprovalState: workflow.ApprovalState{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now(), Approved: true}
 }
 
 // Judged is an item as somebody looked at it when they decided about it.
@@ -410,10 +410,10 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 		return nil, plan.Refuse("word", fmt.Sprintf("A word has at most %d characters.", longestMessage))
 	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
-		put := map[change.Key]Standing{}
+		put := map[change.Key]ApprovalState{}
 		told := map[string][]string{} // titles by request
 		for _, j := range list {
-			item, there := q.Find(j.ID, workflow.WithReviewer)
+			item, there := q.Find(j.ID, workflow.InReview)
 			title := q.Next.Trees.Title(j.ID)
 			switch {
 			case !there:
@@ -422,7 +422,7 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 				return plan.Refuse("id", fmt.Sprintf("%q is not what you looked at any more. Look at it again.", title))
 			}
 			for _, c := range item.Changes {
-				to, why := q.Next.Site.Rights().Take(item.State, step, q.Hand(who, c))
+				to, why := q.Next.Site.Rights().Take(item.State, step, q.ActorOf(who, c))
 				if why != "" {
 					return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 				}
@@ -458,11 +458,11 @@ func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to stri
 		}
 		var titles, ids []string
 		for _, i := range q.Items {
-			if i.Review == request && i.State == workflow.WithReviewer {
+			if i.Review == request && i.State == workflow.InReview {
 				titles, ids = append(titles, q.Next.Trees.Title(i.ID)), append(ids, i.ID)
 			}
 		}
-		if err := tx.NotePassed(ctx, ids, HistoryStep{State: workflow.WithReviewer, Person: who.ID, PassedTo: cmp.Or(to, Anybody), At: a.Now()}); err != nil {
+		if err := tx.NotePassed(ctx, ids, HistoryStep{State: workflow.InReview, Person: who.ID, PassedTo: cmp.Or(to, Anybody), At: a.Now()}); err != nil {
 			return err
 		}
 		r.To = to
@@ -493,8 +493,8 @@ func (a *Editions) stepping(ctx context.Context, who plan.Person, f func(Tx, Que
 
 // BranchAsks says what a branch asks of changes before they go out; nil leaves it to what is
 // above.
-func (a *Editions) BranchAsks(ctx context.Context, who plan.Person, entry string, asks *workflow.Asks) error {
-	if asks != nil && !slices.Contains(workflow.AllAsks(), *asks) {
+func (a *Editions) BranchAsks(ctx context.Context, who plan.Person, entry string, asks *workflow.ApprovalPolicy) error {
+	if asks != nil && !slices.Contains(workflow.ApprovalPolicies(), *asks) {
 		return plan.Refuse("asks", "Choose what is asked.")
 	}
 	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {

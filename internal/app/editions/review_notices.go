@@ -30,7 +30,7 @@ func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan
 }
 
 // judgedWords say what was done.
-var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "took back"}
+var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.Recall: "took back"}
 
 func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, told map[string][]string, word string) (out []plan.Notice) {
 	for request, titles := range told {
@@ -40,7 +40,7 @@ func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, t
 			words += " “" + word + "”"
 		}
 		to := append([]string{r.From}, r.Informed...)
-		if step == workflow.TakeBack {
+		if step == workflow.Recall {
 			to = append(to, r.Asked())
 		}
 		slices.Sort(to)
@@ -85,7 +85,7 @@ func (a *Editions) overdueNotices(q Queue, people []plan.Person, request string)
 	r := q.Next.Requests[request]
 	var titles []string
 	for _, i := range q.Items {
-		if i.Review == request && i.State == workflow.WithReviewer {
+		if i.Review == request && i.State == workflow.InReview {
 			titles = append(titles, q.Next.Trees.Title(i.ID))
 		}
 	}

@@ -26,7 +26,7 @@ type QueueFilter struct {
 
 // QueueFilters is the table of filters, in the order in which they are offered.
 func QueueFilters() []QueueFilter {
-	waits := func(i review.Item) bool { return i.State == workflow.WithReviewer }
+	waits := func(i review.Item) bool { return i.State == workflow.InReview }
 	asked := func(q Queue, who plan.Person, i review.Item) bool {
 		return q.Request(i).asks(q.Next.Site.Rights(), who)
 	}
@@ -38,7 +38,7 @@ func QueueFilters() []QueueFilter {
 			return waits(i) && q.Request(i).Overdue(q.Next.Today)
 		}},
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
-		{"timed", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Timed }},
+		{"timed", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Scheduled }},
 		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {
 			return i.State == workflow.Draft && q.MadeBy(who, i)
 		}},

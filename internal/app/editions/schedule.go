@@ -62,7 +62,7 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 		if err := a.thawed(ctx, tx, out.At); err != nil {
 			return err
 		}
-		put, chosen := map[change.Key]Standing{}, change.Set{}
+		put, chosen := map[change.Key]ApprovalState{}, change.Set{}
 		for _, j := range ask.List {
 			item, there := q.Find(j.ID, workflow.Ready)
 			if !there {
@@ -88,12 +88,12 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 }
 
 // giveDate puts a change that is approved or a draft on its date, or says why not.
-func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from workflow.State, at time.Time, zone string, put map[change.Key]Standing) workflow.Refusal {
-	step := workflow.Time
+func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from workflow.State, at time.Time, zone string, put map[change.Key]ApprovalState) workflow.Refusal {
+	step := workflow.Schedule
 	if from == workflow.Draft {
-		step = workflow.TimeDraft
+		step = workflow.ScheduleDraft
 	}
-	to, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
+	to, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
 	if why != "" {
 		return why
 	}
@@ -108,7 +108,7 @@ func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from work
 }
 
 // dateNeeds sees to what changes need that get a date: it goes along where it may, and its authors are told.
-func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *Scheduling, zone string, put map[change.Key]Standing) (notices []plan.Notice) {
+func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *Scheduling, zone string, put map[change.Key]ApprovalState) (notices []plan.Notice) {
 	n := *q.Next
 	n.close(chosen)
 	for _, c := range n.All {
@@ -118,7 +118,7 @@ func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *S
 		title := n.Trees.Title(c.ID)
 		state, _ := n.StateOf(c)
 		switch st := n.Standings[c.Key]; {
-		case state == workflow.Timed && !st.GoAt.After(out.At), state == workflow.Ready && !n.Waits(c):
+		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !n.Waits(c):
 			out.Along = append(out.Along, title)
 		case state == workflow.Draft && a.giveDate(q, who, c, state, out.At, zone, put) == "":
 			out.Along = append(out.Along, title)
@@ -150,8 +150,8 @@ func (a *Editions) Retime(ctx context.Context, who plan.Person, ask TimeAsk) (at
 		if err := a.thawed(ctx, tx, at); err != nil {
 			return err
 		}
-		err := a.stepOn(ctx, tx, q, who, ask.List, workflow.Timed, workflow.Lift, func(s *Standing) {
-			s.State, s.GoAt, s.Zone = workflow.Timed, at, ask.Zone
+		err := a.stepOn(ctx, tx, q, who, ask.List, workflow.Scheduled, workflow.Unschedule, func(s *ApprovalState) {
+			s.State, s.GoAt, s.Zone = workflow.Scheduled, at, ask.Zone
 		})
 		if err != nil || len(ask.Leaving) == 0 {
 			return err
@@ -167,15 +167,15 @@ func (a *Editions) LiftChanges(ctx context.Context, who plan.Person, list []Judg
 		return 0, errNothingTicked
 	}
 	return len(list), a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
-		return a.stepOn(ctx, tx, q, who, list, workflow.Timed, workflow.Lift, func(*Standing) {})
+		return a.stepOn(ctx, tx, q, who, list, workflow.Scheduled, workflow.Unschedule, func(*ApprovalState) {})
 	})
 }
 
 var errNothingTicked = plan.Refuse("id", "Tick something first.")
 
 // stepOn takes a step with things that have a date. Who approved them stays told.
-func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*Standing)) error {
-	put := map[change.Key]Standing{}
+func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*ApprovalState)) error {
+	put := map[change.Key]ApprovalState{}
 	for _, j := range list {
 		item, there := q.Find(j.ID, from)
 		title := q.Next.Trees.Title(j.ID)
@@ -183,12 +183,12 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 			return plan.Refuse("id", fmt.Sprintf("%q does not stand where it did when you looked. Look at it again.", title))
 		}
 		for _, c := range item.Changes {
-			to, why := q.Next.Site.Rights().Take(from, step, q.Hand(who, c))
+			to, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
 			if why != "" {
 				return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 			}
 			s := q.Next.Standings[c.Key]
-			if step == workflow.Lift && !s.Approved {
+			if step == workflow.Unschedule && !s.Approved {
 				to = workflow.Draft // nobody approved it
 			}
 			s.State, s.GoAt, s.Zone, s.By, s.At = to, time.Time{}, "", who.ID, a.Now()
@@ -200,12 +200,12 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 }
 
 // GoAt gives the minute of an item that is timed.
-func (q Queue) GoAt(i review.Item) Standing { return q.Next.Standings[i.Changes[0].Key] }
+func (q Queue) GoAt(i review.Item) ApprovalState { return q.Next.Standings[i.Changes[0].Key] }
 
 // Timed gives what is timed, the next minute first.
 func (q Queue) Timed() (out []review.Item) {
 	for _, i := range q.Items {
-		if i.State == workflow.Timed {
+		if i.State == workflow.Scheduled {
 			out = append(out, i)
 		}
 	}

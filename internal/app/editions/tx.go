@@ -48,8 +48,8 @@ type Tx interface {
 	// Drawn gives versions as they were rendered, by their ids; those that were not are left out.
 	Drawn(ctx context.Context, versions []string) (map[string]plan.Drawn, error)
 	// Standings gives where planned changes were put, PutStandings puts some.
-	Standings(ctx context.Context) (map[change.Key]Standing, error)
-	PutStandings(ctx context.Context, list map[change.Key]Standing) error
+	Standings(ctx context.Context) (map[change.Key]ApprovalState, error)
+	PutStandings(ctx context.Context, list map[change.Key]ApprovalState) error
 	// Reviews gives the requests of which changes are still planned.
 	Reviews(ctx context.Context) (map[string]Review, error)
 	// ChangeHistory gives the steps that the changes of a thing took, EditionsOf the editions that
@@ -96,8 +96,8 @@ type Tx interface {
 	// CountRemark counts a remark that comes over a link, unless there were that many.
 	CountRemark(ctx context.Context, link string, at time.Time, most, inHour int) (bool, error)
 	// BranchAsks gives what branches ask of changes before they go out.
-	BranchAsks(ctx context.Context) (map[string]workflow.Asks, error)
-	PutBranchAsks(ctx context.Context, entry string, asks *workflow.Asks) error
+	BranchAsks(ctx context.Context) (map[string]workflow.ApprovalPolicy, error)
+	PutBranchAsks(ctx context.Context, entry string, asks *workflow.ApprovalPolicy) error
 	Editions(ctx context.Context) ([]plan.Edition, error)
 	EditionNumbered(ctx context.Context, number int) (plan.Edition, error)
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)

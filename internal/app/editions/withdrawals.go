@@ -75,7 +75,7 @@ func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
 }
 
 func (w *Withdrawal) fourEyes(n *NextEdition) bool {
-	return n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.AsksFourEyes
+	return n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.FourEyes
 }
 
 // forbidden tells why who scheduled a withdrawal may not bring it out at its minute; empty: they may.

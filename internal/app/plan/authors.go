@@ -42,12 +42,12 @@ func (a *Floor) Author(ctx context.Context, tx Tx, who Person, title func(id str
 }
 
 // fallenWords say where a change stood.
-var fallenWords = map[workflow.State]string{workflow.WithReviewer: "in review", workflow.Ready: "approved", workflow.Timed: "scheduled"}
+var fallenWords = map[workflow.State]string{workflow.InReview: "in review", workflow.Ready: "approved", workflow.Scheduled: "scheduled"}
 
 func (a *Floor) fallenNotices(who Person, title func(id string) string, fallen []Fallen) (out []Notice) {
 	for _, f := range fallen {
 		was := fallenWords[f.State]
-		if f.State == workflow.Timed {
+		if f.State == workflow.Scheduled {
 			was += " for " + f.GoAt.UTC().Format("2 January 2006, 15:04 UTC")
 		}
 		words := fmt.Sprintf("%s edited “%s”, which was %s. It is a draft again. Send it for review again when it is ready.", who.Name, title(f.ID), was)

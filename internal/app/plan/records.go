@@ -72,15 +72,15 @@ func (s Site) Rights() workflow.Site {
 	return workflow.Site{EditorsPublish: s.Settings.On(setting.EditorsPublish), OwnWork: s.Settings.On(setting.OwnWork)}
 }
 
-// Asks is what the site asks of a change before it goes out.
-func (s Site) Asks() workflow.Asks {
+// ApprovalPolicy is what the site asks of a change before it goes out.
+func (s Site) ApprovalPolicy() workflow.ApprovalPolicy {
 	switch {
 	case !s.Settings.On(setting.ReviewAsked):
-		return workflow.AsksNothing
+		return workflow.NoApproval
 	case s.Settings.On(setting.FourEyes):
-		return workflow.AsksFourEyes
+		return workflow.FourEyes
 	}
-	return workflow.AsksApproval
+	return workflow.Approval
 }
 
 // Person works on the site.

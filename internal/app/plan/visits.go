@@ -20,7 +20,7 @@ func (a *Floor) Visits(ctx context.Context, tx Tx, trees Trees) (map[string]int,
 	}
 	for id := range n {
 		if trees.Next.Find(id) == sitemap.None {
-			heirs, err := heirs(ctx, tx, trees)
+			heirs, err := redirectSuccessors(ctx, tx, trees)
 			if err != nil {
 				return nil, err
 			}
@@ -31,8 +31,8 @@ func (a *Floor) Visits(ctx context.Context, tx Tx, trees Trees) (map[string]int,
 	return n, nil
 }
 
-// heirs loads what tells where the visitors of pages that went are led.
-func heirs(ctx context.Context, tx Tx, trees Trees) (redirect.Heirs, error) {
+// redirectSuccessors loads what tells where the visitors of pages that went are led.
+func redirectSuccessors(ctx context.Context, tx Tx, trees Trees) (redirect.Heirs, error) {
 	h := redirect.Heirs{Live: trees.Live, Next: trees.Next}
 	var err error
 	if h.Decisions, err = tx.Decisions(ctx); err != nil {

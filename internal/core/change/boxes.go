@@ -49,7 +49,7 @@ func (b Boxes) Press(next *sitemap.Tree, all []Change, chosen Set) Set {
 // what they looked at before them. What became another since they looked is still
 // to be told: it keeps the state that they knew, or stays unknown. The same holds
 // for what went meanwhile, as beneath says.
-func (c Choice) Kept(all []Change, state func(Key) State, looked Looked, chosen Set, beneath []Beneath) Choice {
+func (c Choice) Kept(all []Change, state func(Key) State, looked Reviewed, chosen Set, beneath []ChangedSince) Choice {
 	now := Choice{Out: Set{}, Seen: map[Key]State{}}
 	for _, ch := range all {
 		if ch.Aspect == Readdressed {

@@ -26,30 +26,30 @@ type Choice struct {
 // Never tells whether nothing was ever chosen, so that all goes that there is.
 func (c Choice) Never() bool { return c.Seen == nil && len(c.Out) == 0 }
 
-// Beneath is something that others did to the plan since somebody chose.
-type Beneath struct {
+// ChangedSince is something that others did to the plan since somebody chose.
+type ChangedSince struct {
 	Key
-	What  BeneathKind
+	What  ChangedSinceKind
 	Title string
 	By    string // who did it; empty where that is not known
 	In    bool   // it goes out as things are
 }
 
-// BeneathKind is what happened to a change beneath a choice.
-type BeneathKind string
+// ChangedSinceKind is what happened to a change beneath a choice.
+type ChangedSinceKind string
 
 // The kinds: the change came, is another now, or is no longer planned.
 const (
-	Came    BeneathKind = "came"
-	Another BeneathKind = "changed"
-	Went    BeneathKind = "went"
+	Came    ChangedSinceKind = "came"
+	Another ChangedSinceKind = "changed"
+	Went    ChangedSinceKind = "went"
 )
 
 // Pick gives what of all changes goes by the choice of a person, and what
 // happened beneath it since they made it. kept stays out unless they ticked it.
-func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me string, kept Set) (Set, []Beneath) {
+func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me string, kept Set) (Set, []ChangedSince) {
 	chosen, there := make(Set, len(all)), Set{}
-	var beneath []Beneath
+	var beneath []ChangedSince
 	for _, ch := range all {
 		if ch.Aspect == Readdressed {
 			continue
@@ -74,18 +74,18 @@ func (c Choice) Pick(next *sitemap.Tree, all []Change, state func(Key) State, me
 		switch {
 		case c.Seen == nil || now.By == me:
 		case !known && !kept[k]:
-			beneath = append(beneath, Beneath{k, Came, now.Title, now.By, in})
+			beneath = append(beneath, ChangedSince{k, Came, now.Title, now.By, in})
 		case known && seen.Mark != now.Mark:
-			beneath = append(beneath, Beneath{k, Another, now.Title, now.By, in})
+			beneath = append(beneath, ChangedSince{k, Another, now.Title, now.By, in})
 		}
 	}
-	var went []Beneath
+	var went []ChangedSince
 	for k, s := range c.Seen {
 		if !there[k] && !c.Out[k] {
-			went = append(went, Beneath{Key: k, What: Went, Title: s.Title})
+			went = append(went, ChangedSince{Key: k, What: Went, Title: s.Title})
 		}
 	}
-	slices.SortFunc(went, func(a, b Beneath) int {
+	slices.SortFunc(went, func(a, b ChangedSince) int {
 		return cmp.Or(cmp.Compare(a.Title, b.Title), cmp.Compare(a.ID, b.ID), cmp.Compare(a.Aspect, b.Aspect))
 	})
 	Complete(next, all, chosen)

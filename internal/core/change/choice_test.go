@@ -64,9 +64,9 @@ func (c *choosing) choose(chosen change.Set) change.Choice {
 	return out
 }
 
-func (c *choosing) pick(choice change.Choice, kept change.Set) ([]string, map[string]change.BeneathKind) {
+func (c *choosing) pick(choice change.Choice, kept change.Set) ([]string, map[string]change.ChangedSinceKind) {
 	chosen, beneath := choice.Pick(c.next, c.all, c.stateOf, "marta", kept)
-	told := map[string]change.BeneathKind{}
+	told := map[string]change.ChangedSinceKind{}
 	for _, b := range beneath {
 		told[b.Title] = b.What
 	}
@@ -95,14 +95,14 @@ func TestAChoiceIsKeptWhateverComesBeneathIt(t *testing.T) {
 	c.plan("ponds", change.Title, "noor", "2")
 	ids, told = c.pick(only, nil)
 	require.Equal(t, []string{"paths", "ponds"}, ids, "what is one's own is in, what others planned waits to be ticked")
-	require.Equal(t, map[string]change.BeneathKind{"lawns": change.Came, "ponds": change.Another}, told)
+	require.Equal(t, map[string]change.ChangedSinceKind{"lawns": change.Came, "ponds": change.Another}, told)
 
 	everything := c.choose(maps.Collect(maps.All(change.All(c.all))))
 	c.plan("walls", change.Content, "noor", "1")
 	c.drop("compost")
 	ids, told = c.pick(everything, nil)
 	require.Contains(t, ids, "walls", "who left nothing out gets what comes")
-	require.Equal(t, map[string]change.BeneathKind{"walls": change.Came, "compost": change.Went}, told)
+	require.Equal(t, map[string]change.ChangedSinceKind{"walls": change.Came, "compost": change.Went}, told)
 }
 
 func TestWhatARollbackTookBackStaysOutUntilTicked(t *testing.T) {
@@ -183,7 +183,7 @@ func TestBoxes(t *testing.T) {
 func TestKeptTellsWhatWasNotLookedAt(t *testing.T) {
 	c := newChoosing(t)
 	none := change.Set{}
-	looked := change.LookAt(c.all, c.stateOf, nil)
+	looked := change.Review(c.all, c.stateOf, nil)
 	ponds := change.Key{ID: "ponds", Aspect: change.Title}
 	compost := change.Key{ID: "compost", Aspect: change.Title}
 	first := change.Choice{}.Kept(c.all, c.stateOf, looked, change.Set{ponds: true}, nil)
@@ -209,7 +209,7 @@ func TestKeptTellsWhatWasNotLookedAt(t *testing.T) {
 	_, beneath = open.Pick(c.next, c.all, c.stateOf, "marta", none)
 	kept := open.Kept(c.all, c.stateOf, looked, none, beneath)
 	require.Contains(t, kept.Seen, compost, "that it went is still to be told")
-	kept = open.Kept(c.all, c.stateOf, change.LookAt(c.all, c.stateOf, beneath), none, beneath)
+	kept = open.Kept(c.all, c.stateOf, change.Review(c.all, c.stateOf, beneath), none, beneath)
 	require.NotContains(t, kept.Seen, compost, "it was told")
 	_, moved = looked.Moved(c.all, c.stateOf, none, beneath)
 	require.True(t, moved, "what was chosen is missing")
@@ -217,10 +217,10 @@ func TestKeptTellsWhatWasNotLookedAt(t *testing.T) {
 
 func TestLookedTravels(t *testing.T) {
 	c := newChoosing(t)
-	looked := change.LookAt(c.all, c.stateOf, []change.Beneath{{Key: change.Key{ID: "x", Aspect: change.Title}, What: change.Went}})
+	looked := change.Review(c.all, c.stateOf, []change.ChangedSince{{Key: change.Key{ID: "x", Aspect: change.Title}, What: change.Went}})
 	require.Len(t, looked, 6)
-	require.Equal(t, looked, change.ParseLooked(looked.Text()))
-	require.Empty(t, change.ParseLooked("no such thing"))
+	require.Equal(t, looked, change.ParseReviewed(looked.Text()))
+	require.Empty(t, change.ParseReviewed("no such thing"))
 }
 
 func TestStaysOut(t *testing.T) {

@@ -7,8 +7,8 @@ import (
 	"candlepath/internal/core/sitemap"
 )
 
-// Pulled is a change that a chosen one needs, and why.
-type Pulled struct {
+// Dependency is a change that a chosen one needs, and why.
+type Dependency struct {
 	Key
 	Needs Key // the change that needs it
 	Why   string
@@ -27,7 +27,7 @@ type Pulled struct {
 //   - a placement that turns an entry into a link needs where it leads.
 //
 // Where it had to apply the set to see that, it gives the tree, too.
-func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Pulled, *sitemap.Tree) {
+func Closure(live, next *sitemap.Tree, changes []Change, chosen Set) (Set, []Dependency, *sitemap.Tree) {
 	c := &closer{live: live, next: next, open: make(Set, len(changes)), set: make(Set, len(chosen))}
 	for _, ch := range changes {
 		if ch.Aspect != Readdressed {
@@ -49,7 +49,7 @@ type closer struct {
 	open       Set // every change there is
 	set        Set
 	queue      []Key
-	pulled     []Pulled
+	pulled     []Dependency
 	applied    *sitemap.Tree // with the set, if that was needed
 }
 
@@ -66,7 +66,7 @@ func (c *closer) need(k, by Key, why func() string) bool {
 	if c.set[k] || !c.open[k] {
 		return false
 	}
-	c.pulled = append(c.pulled, Pulled{k, by, why()})
+	c.pulled = append(c.pulled, Dependency{k, by, why()})
 	c.take(k)
 	return true
 }

@@ -3,7 +3,7 @@ package change
 // Faulty gives the selected changes that faults are about, and those that need one of them. A fault names its
 // entry, or entry and target where a link is at fault: where the page that links is not selected, the target is
 // (a page that the edition removes while another goes on linking to it).
-func Faulty(selected Set, deps []Pulled, faults [][2]string) Set {
+func Faulty(selected Set, deps []Dependency, faults [][2]string) Set {
 	out, of := Set{}, map[string][]Key{}
 	for k := range selected {
 		of[k.ID] = append(of[k.ID], k)

@@ -12,7 +12,7 @@ func TestFaulty(t *testing.T) {
 	text, added, moved := change.Key{ID: "text", Aspect: change.Content}, change.Key{ID: "new", Aspect: change.Added}, change.Key{ID: "moved", Aspect: change.Placement}
 	removed := change.Key{ID: "old", Aspect: change.Removed}
 	all := change.Set{text: true, added: true, moved: true, removed: true}
-	deps := []change.Pulled{{Key: added, Needs: moved, Why: "its new parent"}}
+	deps := []change.Dependency{{Key: added, Needs: moved, Why: "its new parent"}}
 	for name, c := range map[string]struct {
 		fault [2]string
 		want  change.Set

@@ -8,17 +8,17 @@ import (
 	"strings"
 )
 
-// Looked is what somebody had before them when they chose: a number for the
+// Reviewed is what somebody had before them when they chose: a number for the
 // state of each planned change. It travels in their form.
-type Looked map[uint64]bool
+type Reviewed map[uint64]bool
 
 // NotPlanned stands for the state of a change that is no longer planned.
 var NotPlanned = State{Mark: "gone"}
 
-// LookAt gives what somebody sees who has all changes before them, with what
+// Review gives what somebody sees who has all changes before them, with what
 // happened beneath their choice.
-func LookAt(all []Change, state func(Key) State, beneath []Beneath) Looked {
-	l := make(Looked, len(all))
+func Review(all []Change, state func(Key) State, beneath []ChangedSince) Reviewed {
+	l := make(Reviewed, len(all))
 	for _, c := range all {
 		if c.Aspect != Readdressed {
 			l[looked(c.Key, state(c.Key))] = true
@@ -33,7 +33,7 @@ func LookAt(all []Change, state func(Key) State, beneath []Beneath) Looked {
 }
 
 // At tells whether a change was seen in a state.
-func (l Looked) At(k Key, s State) bool { return l[looked(k, s)] }
+func (l Reviewed) At(k Key, s State) bool { return l[looked(k, s)] }
 
 func looked(k Key, s State) uint64 {
 	sum := sha256.Sum256([]byte(strings.Join([]string{k.ID, string(k.Aspect), s.Mark}, "\x00")))
@@ -42,7 +42,7 @@ func looked(k Key, s State) uint64 {
 
 // Moved gives the title of the first chosen change that is not as it was when
 // somebody looked, or that is no longer planned; false if there is none.
-func (l Looked) Moved(all []Change, state func(Key) State, chosen Set, beneath []Beneath) (string, bool) {
+func (l Reviewed) Moved(all []Change, state func(Key) State, chosen Set, beneath []ChangedSince) (string, bool) {
 	for _, c := range all {
 		if !chosen[c.Key] || c.Aspect == Readdressed {
 			continue
@@ -60,7 +60,7 @@ func (l Looked) Moved(all []Change, state func(Key) State, chosen Set, beneath [
 }
 
 // Text writes it for a form; ParseLooked reads it.
-func (l Looked) Text() string {
+func (l Reviewed) Text() string {
 	numbers := make([]uint64, 0, len(l))
 	for n := range l {
 		numbers = append(numbers, n)
@@ -73,10 +73,10 @@ func (l Looked) Text() string {
 	return base64.RawURLEncoding.EncodeToString(b)
 }
 
-// ParseLooked reads what Text wrote; what it does not understand was not seen.
-func ParseLooked(s string) Looked {
+// ParseReviewed reads what Text wrote; what it does not understand was not seen.
+func ParseReviewed(s string) Reviewed {
 	b, _ := base64.RawURLEncoding.DecodeString(s)
-	l := Looked{}
+	l := Reviewed{}
 	for ; len(b) >= 8; b = b[8:] {
 		l[binary.BigEndian.Uint64(b)] = true
 	}

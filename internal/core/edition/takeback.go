@@ -13,7 +13,7 @@ var inverse = map[change.Aspect]change.Aspect{
 // TakeBack gives the patches that take some changes of an edition back, of which before and after
 // are the trees, and the changes that have to be taken back with them. What changed in the same
 // fields since is found where the patches are applied.
-func TakeBack(before, after *sitemap.Tree, keys []change.Key) (patches []sitemap.Patch, pulled []change.Pulled, err error) {
+func TakeBack(before, after *sitemap.Tree, keys []change.Key) (patches []sitemap.Patch, pulled []change.Dependency, err error) {
 	back := change.Diff(after, before)
 	chosen := change.Set{}
 	for _, c := range back {

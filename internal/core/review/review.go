@@ -22,17 +22,17 @@ import (
 
 // Rules say where approval is needed.
 type Rules struct {
-	Site     workflow.Asks
-	Branches map[string]workflow.Asks // by entry, for it and all below
+	Site     workflow.ApprovalPolicy
+	Branches map[string]workflow.ApprovalPolicy // by entry, for it and all below
 }
 
 // None tells whether approval is needed nowhere.
 func (r Rules) None() bool {
-	if r.Site != workflow.AsksNothing {
+	if r.Site != workflow.NoApproval {
 		return false
 	}
 	for _, a := range r.Branches {
-		if a != workflow.AsksNothing {
+		if a != workflow.NoApproval {
 			return false
 		}
 	}
@@ -40,7 +40,7 @@ func (r Rules) None() bool {
 }
 
 // At gives what is asked of the entry at an index of a tree.
-func (r Rules) At(t *sitemap.Tree, i int) workflow.Asks {
+func (r Rules) At(t *sitemap.Tree, i int) workflow.ApprovalPolicy {
 	for ; i != sitemap.None; i = t.Parent(i) {
 		if a, says := r.Branches[t.Ref(i).ID]; says {
 			return a
@@ -50,8 +50,8 @@ func (r Rules) At(t *sitemap.Tree, i int) workflow.Asks {
 }
 
 // Of gives what is asked of a change. What is no entry is under what the site says.
-func (r Rules) Of(live, next *sitemap.Tree, k change.Key) workflow.Asks {
-	asks, is := workflow.AsksNothing, false
+func (r Rules) Of(live, next *sitemap.Tree, k change.Key) workflow.ApprovalPolicy {
+	asks, is := workflow.NoApproval, false
 	for _, t := range []*sitemap.Tree{live, next} {
 		if i := t.Find(k.ID); i != sitemap.None {
 			asks, is = stricter(asks, r.At(t, i)), true
@@ -63,8 +63,8 @@ func (r Rules) Of(live, next *sitemap.Tree, k change.Key) workflow.Asks {
 	return asks
 }
 
-func stricter(a, b workflow.Asks) workflow.Asks {
-	order := workflow.AllAsks()
+func stricter(a, b workflow.ApprovalPolicy) workflow.ApprovalPolicy {
+	order := workflow.ApprovalPolicies()
 	return order[max(slices.Index(order, a), slices.Index(order, b))]
 }
 
@@ -141,7 +141,7 @@ type Item struct {
 
 // Items gathers changes by what they are of, in the order in which these come first. Changes
 // that follow from others by themselves are left out.
-func Items(changes []change.Change, standing func(change.Change) (workflow.State, workflow.Standing)) []Item {
+func Items(changes []change.Change, standing func(change.Change) (workflow.State, workflow.ApprovalState)) []Item {
 	type place struct {
 		id, review string
 		state      workflow.State

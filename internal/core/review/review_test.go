@@ -29,17 +29,17 @@ func tree(t *testing.T, below map[string]string) *sitemap.Tree {
 func TestWhatIsAsked(t *testing.T) {
 	live := tree(t, map[string]string{"science": "", "seeds": "", "drying": "seeds", "visitors": ""})
 	next := tree(t, map[string]string{"science": "", "seeds": "science", "drying": "visitors", "visitors": ""})
-	rules := review.Rules{Site: workflow.AsksApproval, Branches: map[string]workflow.Asks{"seeds": workflow.AsksFourEyes, "visitors": workflow.AsksNothing}}
-	of := func(id string) workflow.Asks { return rules.Of(live, next, change.Key{ID: id, Aspect: change.Title}) }
-	require.Equal(t, workflow.AsksFourEyes, of("seeds"))
-	require.Equal(t, workflow.AsksFourEyes, of("drying"), "it moves out of the branch")
-	require.Equal(t, workflow.AsksNothing, of("visitors"))
-	require.Equal(t, workflow.AsksApproval, of("science"))
-	require.Equal(t, workflow.AsksApproval, of("home"))
-	require.Equal(t, workflow.AsksApproval, of("menu:top"), "what is no entry is under what the site says")
+	rules := review.Rules{Site: workflow.Approval, Branches: map[string]workflow.ApprovalPolicy{"seeds": workflow.FourEyes, "visitors": workflow.NoApproval}}
+	of := func(id string) workflow.ApprovalPolicy { return rules.Of(live, next, change.Key{ID: id, Aspect: change.Title}) }
+	require.Equal(t, workflow.FourEyes, of("seeds"))
+	require.Equal(t, workflow.FourEyes, of("drying"), "it moves out of the branch")
+	require.Equal(t, workflow.NoApproval, of("visitors"))
+	require.Equal(t, workflow.Approval, of("science"))
+	require.Equal(t, workflow.Approval, of("home"))
+	require.Equal(t, workflow.Approval, of("menu:top"), "what is no entry is under what the site says")
 	require.False(t, rules.None())
-	require.True(t, review.Rules{Branches: map[string]workflow.Asks{"seeds": workflow.AsksNothing}}.None())
-	require.False(t, review.Rules{Branches: map[string]workflow.Asks{"seeds": workflow.AsksApproval}}.None())
+	require.True(t, review.Rules{Branches: map[string]workflow.ApprovalPolicy{"seeds": workflow.NoApproval}}.None())
+	require.False(t, review.Rules{Branches: map[string]workflow.ApprovalPolicy{"seeds": workflow.Approval}}.None())
 }
 
 // What is planned of one thing is reviewed together, as far as it stands in one place.
@@ -48,9 +48,9 @@ func TestItems(t *testing.T) {
 		return change.Change{Key: change.Key{ID: id, Aspect: a}, After: after}
 	}
 	list := []change.Change{c("drying", change.Title, "Drying"), c("seeds", change.Placement, "/science/seeds"), c("drying", change.Readdressed, "x"), c("drying", change.Content, ""), c("seeds", change.Title, "Seeds")}
-	one, standings := review.Of{Version: "1"}, map[change.Key]workflow.Standing{}
+	one, standings := review.Of{Version: "1"}, map[change.Key]workflow.ApprovalState{}
 	items := func() []review.Item {
-		return review.Items(list, func(c change.Change) (workflow.State, workflow.Standing) {
+		return review.Items(list, func(c change.Change) (workflow.State, workflow.ApprovalState) {
 			s := standings[c.Key]
 			return s.Now(review.Stamp(c, one)), s
 		})
@@ -59,11 +59,11 @@ func TestItems(t *testing.T) {
 	require.Len(t, before, 2)
 	require.Equal(t, []change.Key{list[0].Key, list[3].Key}, before[0].Keys())
 	for _, i := range []int{0, 1, 4} {
-		standings[list[i].Key] = workflow.Standing{State: workflow.WithReviewer, Stamp: review.Stamp(list[i], one), Review: "r"}
+		standings[list[i].Key] = workflow.ApprovalState{State: workflow.InReview, Stamp: review.Stamp(list[i], one), Review: "r"}
 	}
 	got := items()
 	require.Len(t, got, 3)
-	require.Equal(t, review.Item{ID: "drying", Changes: []change.Change{list[0]}, State: workflow.WithReviewer, Review: "r", Stamp: got[0].Stamp}, got[0])
+	require.Equal(t, review.Item{ID: "drying", Changes: []change.Change{list[0]}, State: workflow.InReview, Review: "r", Stamp: got[0].Stamp}, got[0])
 	require.Equal(t, workflow.Draft, got[2].State, "its text was not sent")
 	stamp := got[1].Stamp
 	list[4].After = "Seed vault"

@@ -10,7 +10,7 @@ import (
 // Needs gives what chosen changes need of templates, or changes of templates need of
 // entries, beyond what is chosen: a page that comes, or takes another template, needs the
 // template to be there; a template that goes needs its pages to take another one or to go.
-func Needs(live, next Set, liveTree, nextTree *sitemap.Tree, all []change.Change, chosen change.Set) (out []change.Pulled) {
+func Needs(live, next Set, liveTree, nextTree *sitemap.Tree, all []change.Change, chosen change.Set) (out []change.Dependency) {
 	comes, goes := map[string]bool{}, map[string]bool{}
 	for _, p := range Patches(live, next) {
 		if key := TemplateOf(p.ID); key != "" {
@@ -26,7 +26,7 @@ func Needs(live, next Set, liveTree, nextTree *sitemap.Tree, all []change.Change
 	}
 	need := func(k, by change.Key, why string) {
 		if open[k] && !chosen[k] {
-			out = append(out, change.Pulled{Key: k, Needs: by, Why: why})
+			out = append(out, change.Dependency{Key: k, Needs: by, Why: why})
 			open[k] = false
 		}
 	}

@@ -8,27 +8,27 @@ type State string
 // The states.
 const (
 	Draft        State = "draft"
-	WithReviewer State = "with reviewer"
+	InReview State = "with reviewer"
 	Ready        State = "ready"
-	Timed        State = "timed"
+	Scheduled        State = "timed"
 	Live         State = "live"
 )
 
 // States lists them in the order of the way.
-func States() []State { return []State{Draft, WithReviewer, Ready, Timed, Live} }
+func States() []State { return []State{Draft, InReview, Ready, Scheduled, Live} }
 
-// Asks is what a site, or a branch of it, asks of a change before it goes out.
-type Asks string
+// ApprovalPolicy is what a site, or a branch of it, asks of a change before it goes out.
+type ApprovalPolicy string
 
 // What can be asked.
 const (
-	AsksNothing  Asks = ""
-	AsksApproval Asks = "approval"
-	AsksFourEyes Asks = "four eyes" // approval by somebody who did not make it
+	NoApproval  ApprovalPolicy = ""
+	Approval ApprovalPolicy = "approval"
+	FourEyes ApprovalPolicy = "four eyes" // approval by somebody who did not make it
 )
 
-// AllAsks lists them.
-func AllAsks() []Asks { return []Asks{AsksNothing, AsksApproval, AsksFourEyes} }
+// ApprovalPolicies lists them.
+func ApprovalPolicies() []ApprovalPolicy { return []ApprovalPolicy{NoApproval, Approval, FourEyes} }
 
 // Step takes a change from one state to the next.
 type Step string
@@ -36,27 +36,27 @@ type Step string
 // The steps.
 const (
 	Send       Step = "send"
-	TakeBack   Step = "take back"
+	Recall   Step = "take back"
 	Approve    Step = "approve"
 	SendBack   Step = "send back"
 	Edit       Step = "edit"
-	Time       Step = "time"
-	TimeDraft  Step = "time a draft" // where no review is asked
-	Lift       Step = "lift"
+	Schedule       Step = "time"
+	ScheduleDraft  Step = "time a draft" // where no review is asked
+	Unschedule       Step = "lift"
 	GoOut      Step = "go out"    // its minute has come
 	FallBack   Step = "fall back" // its minute has come, and preflight stops it
 	Release    Step = "publish"
 	ReleaseNow Step = "publish now" // without a review
 )
 
-// Hand is who takes a step, with regard to one change.
-type Hand struct {
+// Actor is who takes a step, with regard to one change.
+type Actor struct {
 	Role    Role
 	Made    bool // made or edited the change
 	Others  bool // somebody else approved it as it is
 	Sent    bool // sent it to review
 	Program bool // nobody: the program itself does what was planned
-	Asks    Asks // what is asked of the change
+	Asks    ApprovalPolicy // what is asked of the change
 }
 
 // Refusal is why a step is not taken, as a sentence; empty: it is.
@@ -78,47 +78,47 @@ type stepRow struct {
 	step Step
 	from []State
 	to   State
-	may  func(Site, Hand) Refusal
+	may  func(Site, Actor) Refusal
 }
 
 // steps is the table of steps.
 func steps() []stepRow {
-	plans := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Plan), MayNotPlan) }
-	agrees := func(s Site, h Hand) Refusal { return unless(s.May(h.Role, Publish), MayNotRule) }
-	brings := func(s Site, h Hand) Refusal { // who gives a date counts as who publishes
+	plans := func(s Site, h Actor) Refusal { return unless(s.May(h.Role, Plan), MayNotPlan) }
+	agrees := func(s Site, h Actor) Refusal { return unless(s.May(h.Role, Publish), MayNotRule) }
+	brings := func(s Site, h Actor) Refusal { // who gives a date counts as who publishes
 		if r := agrees(s, h); r != "" {
 			return r
 		}
 		return unless(!h.Made || h.Others || s.OwnWork || h.Role == Manager, OwnDate)
 	}
-	program := func(_ Site, h Hand) Refusal { return unless(h.Program, OnlyProgram) }
+	program := func(_ Site, h Actor) Refusal { return unless(h.Program, OnlyProgram) }
 	return []stepRow{
-		{Send, []State{Draft}, WithReviewer, plans},
-		{TakeBack, []State{WithReviewer}, Draft, func(_ Site, h Hand) Refusal { return unless(h.Sent, NotSender) }},
-		{Approve, []State{WithReviewer}, Ready, func(s Site, h Hand) Refusal {
+		{Send, []State{Draft}, InReview, plans},
+		{Recall, []State{InReview}, Draft, func(_ Site, h Actor) Refusal { return unless(h.Sent, NotSender) }},
+		{Approve, []State{InReview}, Ready, func(s Site, h Actor) Refusal {
 			if r := agrees(s, h); r != "" {
 				return r
 			}
-			return unless(!h.Made || h.Asks != AsksFourEyes, OwnHand)
+			return unless(!h.Made || h.Asks != FourEyes, OwnHand)
 		}},
-		{SendBack, []State{WithReviewer}, Draft, agrees},
-		{Edit, []State{Draft, WithReviewer, Ready, Timed}, Draft, plans},
-		{Time, []State{Ready}, Timed, brings},
-		{TimeDraft, []State{Draft}, Timed, func(s Site, h Hand) Refusal {
+		{SendBack, []State{InReview}, Draft, agrees},
+		{Edit, []State{Draft, InReview, Ready, Scheduled}, Draft, plans},
+		{Schedule, []State{Ready}, Scheduled, brings},
+		{ScheduleDraft, []State{Draft}, Scheduled, func(s Site, h Actor) Refusal {
 			if r := brings(s, h); r != "" {
 				return r
 			}
-			return unless(h.Asks == AsksNothing, NeedsReview)
+			return unless(h.Asks == NoApproval, NeedsReview)
 		}},
-		{Lift, []State{Timed}, Ready, agrees},
-		{GoOut, []State{Timed}, Live, program},
-		{FallBack, []State{Timed}, Ready, program},
+		{Unschedule, []State{Scheduled}, Ready, agrees},
+		{GoOut, []State{Scheduled}, Live, program},
+		{FallBack, []State{Scheduled}, Ready, program},
 		{Release, []State{Ready}, Live, agrees},
-		{ReleaseNow, []State{Draft, WithReviewer}, Live, func(s Site, h Hand) Refusal {
+		{ReleaseNow, []State{Draft, InReview}, Live, func(s Site, h Actor) Refusal {
 			if r := agrees(s, h); r != "" {
 				return r
 			}
-			return unless(h.Asks == AsksNothing, NeedsReview)
+			return unless(h.Asks == NoApproval, NeedsReview)
 		}},
 	}
 }
@@ -139,7 +139,7 @@ func Steps() (out []Step) {
 }
 
 // Take takes a step from a state. Where it is refused the state stays.
-func (s Site) Take(from State, step Step, by Hand) (State, Refusal) {
+func (s Site) Take(from State, step Step, by Actor) (State, Refusal) {
 	for _, row := range steps() {
 		if row.step != step {
 			continue
@@ -155,8 +155,8 @@ func (s Site) Take(from State, step Step, by Hand) (State, Refusal) {
 	return from, NotFromHere
 }
 
-// Standing is where a change was put, and for which wording of it.
-type Standing struct {
+// ApprovalState is where a change was put, and for which wording of it.
+type ApprovalState struct {
 	State  State
 	Stamp  string // of the change as it was then
 	Person string // who put it there
@@ -166,7 +166,7 @@ type Standing struct {
 
 // Now gives where a change stands that has a stamp now. One that was edited since is a draft
 // again.
-func (s Standing) Now(stamp string) State {
+func (s ApprovalState) Now(stamp string) State {
 	if s.State == "" || s.Stamp != stamp {
 		return Draft
 	}
@@ -174,6 +174,6 @@ func (s Standing) Now(stamp string) State {
 }
 
 // Outdated tells whether what was sent or approved was another wording than what stands now.
-func (s Standing) Outdated(stamp string) bool {
+func (s ApprovalState) Outdated(stamp string) bool {
 	return s.State != "" && s.State != Draft && s.Stamp != stamp
 }

@@ -88,16 +88,16 @@ func (v *editionView) changes(n editions.NextEdition, who plan.Person, people []
 // stands says where a change stands on its way.
 func (v *changeView) stands(n editions.NextEdition, c change.Change, people []plan.Person) {
 	switch state, s := n.StateOf(c); {
-	case state == workflow.Ready || state == workflow.Timed:
+	case state == workflow.Ready || state == workflow.Scheduled:
 		v.State, v.Ready = "approved by "+part.PersonName(people, s.Person), true
-	case state == workflow.WithReviewer:
+	case state == workflow.InReview:
 		v.State = "in review"
 	case n.Waits(c):
 		v.State = "needs approval"
 	}
 }
 
-func newBeneath(b change.Beneath, people []plan.Person) beneathView {
+func newBeneath(b change.ChangedSince, people []plan.Person) beneathView {
 	v := beneathView{Title: b.Title}
 	by := ""
 	if b.By != "" {

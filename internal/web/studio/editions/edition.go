@@ -97,7 +97,7 @@ func (s *Screens) editionPage(r *shell.Request, status int, form *editions.Choic
 		return err
 	}
 	v := editionView{
-		Frame: r.Frame(all, "Next edition"), Number: n.Site.Edition + 1, Looked: n.Looked().Text(),
+		Frame: r.Frame(all, "Next edition"), Number: n.Site.Edition + 1, Looked: n.Reviewed().Text(),
 		Key: part.NewKey(), Publish: urls.Publish, ChoiceURL: urls.Choice, Decide: urls.Decide, MendURL: urls.MendLinks, SendURL: urls.ReviewAt("mine", "", "", "", ""), SeeURL: urls.SeeAt(editions.ShowChosen, "", "", ""), FindURL: urls.Find, Why: n.Why, Note: n.Note, Error: problem,
 		OutlineURL: urls.Outline, PagesURL: urls.Pages, Swapped: render.Fragment(r.Request), Opened: openBranches(r), Shown: part.EntriesShown,
 	}

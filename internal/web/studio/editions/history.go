@@ -72,7 +72,7 @@ func newHistory(list []editions.Happened, people []plan.Person) (v historyView) 
 		case h.Step != nil:
 			row.Who = part.PersonName(people, h.Step.Person)
 			row.Mark, row.Words = stepWords(*h.Step, people)
-			if h.Step.State == workflow.Ready && stateBefore(list[i+1:]) == workflow.Timed {
+			if h.Step.State == workflow.Ready && stateBefore(list[i+1:]) == workflow.Scheduled {
 				row.Mark, row.Words = "unscheduled", nil
 			}
 		default:
@@ -118,7 +118,7 @@ func stepWords(h editions.HistoryStep, people []plan.Person) (mark string, words
 		words = []string{"“" + h.Word + "”"}
 	}
 	switch h.State {
-	case workflow.WithReviewer:
+	case workflow.InReview:
 		if h.SentTo != "" {
 			to := "to " + askedName(h.SentTo, people)
 			if h.Due != "" {
@@ -129,7 +129,7 @@ func stepWords(h editions.HistoryStep, people []plan.Person) (mark string, words
 		return "sent for review", words
 	case workflow.Ready:
 		return "approved", words
-	case workflow.Timed:
+	case workflow.Scheduled:
 		return "scheduled", append(words, "for "+part.At(h.GoAt).Words)
 	}
 	if h.Word != "" {

@@ -44,7 +44,7 @@ func (s *Screens) nowPage(r *shell.Request, status int, id, why, problem string)
 		return err
 	}
 	v := nowView{
-		Frame: f, Self: urls.PublishOne, ID: id, Key: part.NewKey(), Looked: n.Looked().Text(), Title: n.Trees.Title(id), Number: n.Site.Edition + 1,
+		Frame: f, Self: urls.PublishOne, ID: id, Key: part.NewKey(), Looked: n.Reviewed().Text(), Title: n.Trees.Title(id), Number: n.Site.Edition + 1,
 		Why: why, Problem: problem, SendURL: urls.ReviewAt("drafts", id, "", "", ""), AllURL: urls.Edition, Nothing: len(n.Chosen) == 0,
 	}
 	pulled := map[change.Key]bool{}
@@ -68,7 +68,7 @@ func (s *Screens) nowPage(r *shell.Request, status int, id, why, problem string)
 // publishNow publishes one thing with what it needs.
 func (s *Screens) publishNow(r *shell.Request) error {
 	id, why := r.PostForm("id"), r.PostForm("why")
-	looked := change.ParseLooked(r.PostForm("looked"))
+	looked := change.ParseReviewed(r.PostForm("looked"))
 	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: why, Changes: editions.Select{Only: []string{id}}, Looked: &looked})
 	var invalid *plan.Invalid
 	var notReady *editions.NotReady

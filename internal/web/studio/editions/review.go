@@ -172,7 +172,7 @@ func (s *Screens) reviewPage(r *shell.Request, status int, v reviewView, ticked 
 	if v.Sending && found {
 		suggested = q.Suggested(open, people)
 	}
-	v.MayTime = v.Sending && found && q.May(r.Who, open, workflow.TimeDraft) == ""
+	v.MayTime = v.Sending && found && q.May(r.Who, open, workflow.ScheduleDraft) == ""
 	v.Reviewers = reviewersOf(q, people, part.OrElse(v.SendForm.To, suggested), suggested)
 	v.Zones, v.Everybody = zones, informable(people, r.Who, r.PostFormArray("informed"))
 	v.Rules = newRules(q, r.Site, r.Who)
@@ -247,7 +247,7 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 		row.Mark += c.Mark()
 	}
 	switch i.State {
-	case workflow.WithReviewer:
+	case workflow.InReview:
 		row.From = "from " + part.PersonName(people, r.From) + ", to " + askedName(cmp.Or(r.To, editions.Anybody), people)
 	case workflow.Draft:
 		row.From = "by " + part.PersonName(people, q.Next.Makers[i.Changes[0].Key].PersonID)
@@ -257,14 +257,14 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 	default:
 		row.From = "approved by " + part.PersonName(people, q.Next.Standings[i.Changes[0].Key].Person)
 	}
-	if i.State == workflow.Timed {
+	if i.State == workflow.Scheduled {
 		at := q.GoAt(i)
 		row.Due = "publishes " + part.At(at.GoAt).Words
 		if at.Zone != "UTC" {
 			row.Message = "scheduled for " + clockIn(at.GoAt, at.Zone)
 		}
 	}
-	if r.Due != "" && i.State == workflow.WithReviewer {
+	if r.Due != "" && i.State == workflow.InReview {
 		row.Due = "due " + part.Day(r.Due)
 	}
 	return row
@@ -272,7 +272,7 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 
 // stateWords say on screens where a change stands.
 var stateWords = map[workflow.State]string{
-	workflow.Draft: "draft", workflow.WithReviewer: "in review", workflow.Ready: "approved", workflow.Timed: "scheduled", workflow.Live: "live",
+	workflow.Draft: "draft", workflow.InReview: "in review", workflow.Ready: "approved", workflow.Scheduled: "scheduled", workflow.Live: "live",
 }
 
 func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan.Person, o editions.Overview, as, show string) *thingView {
@@ -289,7 +289,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		}
 	}
 	v.StateWords = stateWords[t.Item.State]
-	if r := q.Request(t.Item); t.Item.State == workflow.WithReviewer {
+	if r := q.Request(t.Item); t.Item.State == workflow.InReview {
 		v.StateWords += ", sent by " + part.PersonName(people, r.From) + " to " + askedName(cmp.Or(r.To, editions.Anybody), people)
 		if r.Due != "" {
 			v.StateWords += ", due " + part.Day(r.Due)
@@ -316,7 +316,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 	v.comes(t, o)
 	v.WhyNot = string(q.May(who, t.Item, workflow.Approve))
 	v.MayApprove = v.WhyNot == ""
-	v.MayPass = t.Item.State == workflow.WithReviewer && (v.MayApprove || q.Request(t.Item).From == who.ID)
+	v.MayPass = t.Item.State == workflow.InReview && (v.MayApprove || q.Request(t.Item).From == who.ID)
 	return v
 }
 
@@ -470,17 +470,17 @@ func informable(people []plan.Person, who plan.Person, chosen []string) (out []p
 }
 
 // asksWords say what is asked.
-var asksWords = map[workflow.Asks]string{
-	workflow.AsksNothing: "no approval", workflow.AsksApproval: "approval", workflow.AsksFourEyes: "approval by someone who did not make it",
+var asksWords = map[workflow.ApprovalPolicy]string{
+	workflow.NoApproval: "no approval", workflow.Approval: "approval", workflow.FourEyes: "approval by someone who did not make it",
 }
 
 func newRules(q editions.Queue, site plan.Site, who plan.Person) *rulesPart {
-	v := &rulesPart{Site: asksWords[site.Asks()], Settings: urls.Settings, URL: urls.ReviewRules, May: site.Rights().May(who.Role, workflow.Govern)}
+	v := &rulesPart{Site: asksWords[site.ApprovalPolicy()], Settings: urls.Settings, URL: urls.ReviewRules, May: site.Rights().May(who.Role, workflow.Govern)}
 	for id, asks := range q.Next.Rules.Branches {
 		v.Branches = append(v.Branches, branchAsk{id, q.Next.Trees.Title(id), asksWords[asks]})
 	}
 	slices.SortFunc(v.Branches, func(a, b branchAsk) int { return compareWords(a.Title, b.Title) })
-	for _, a := range workflow.AllAsks() {
+	for _, a := range workflow.ApprovalPolicies() {
 		v.Choices = append(v.Choices, part.Option{Value: string(a), Label: asksWords[a]})
 	}
 	return v

@@ -134,7 +134,7 @@ func (s *Screens) liftChanges(r *shell.Request) error {
 }
 
 // judged says what was done.
-var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.TakeBack: "recalled"}
+var judged = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.Recall: "recalled"}
 
 func (s *Screens) passOn(r *shell.Request) error {
 	err := s.App.PassOn(r.Ctx(), r.Who, r.PostForm("request"), r.PostForm("to"))
@@ -164,7 +164,7 @@ func (s *Screens) settle(r *shell.Request) error {
 
 // branchAsks says what a branch asks of changes.
 func (s *Screens) branchAsks(r *shell.Request) error {
-	asks := workflow.Asks(r.PostForm("asks"))
+	asks := workflow.ApprovalPolicy(r.PostForm("asks"))
 	into := &asks
 	if r.PostForm("do") == "forget" {
 		into = nil

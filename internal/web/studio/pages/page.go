@@ -166,9 +166,9 @@ func standsWords(o editions.Overview, pv pages.PageView, id string) string {
 	state, by := o.Next.TextState(id)
 	who := part.PersonName(pv.People, by.Person)
 	switch {
-	case state == workflow.WithReviewer:
+	case state == workflow.InReview:
 		return "This page is in review. If you edit it, it becomes a draft again and you must resend it."
-	case state == workflow.Ready || state == workflow.Timed:
+	case state == workflow.Ready || state == workflow.Scheduled:
 		return who + " approved this text. If you edit it, it needs approval again."
 	case by.State == workflow.Draft && by.Word != "":
 		return who + " sent this text back: “" + by.Word + "”"
