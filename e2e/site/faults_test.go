@@ -311,7 +311,7 @@ func TestTimedEditionsComeOnceWhateverIsKilled(t *testing.T) {
 		require.Contains(t, told[i], testkit.EntryID(t, site, at), "in the order of their minutes")
 	}
 	var left int
-	require.NoError(t, site.Pool.QueryRow(ctx, `SELECT count(*) FROM change_states WHERE state = 'timed'`).Scan(&left))
+	require.NoError(t, site.Pool.QueryRow(ctx, `SELECT count(*) FROM change_states WHERE state = 'scheduled'`).Scan(&left))
 	require.Zero(t, left)
 	requireWhole(t, site)
 }

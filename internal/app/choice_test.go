@@ -26,7 +26,7 @@ func (d *desk) own(login string) (editions.NextEdition, editions.ChoiceForm) {
 	fresh, err := d.begunAnew().LookOwn(d.t.Context(), d.people[login], nil)
 	require.NoError(d.t, err)
 	require.Equal(d.t, told(fresh), told(n), "what is kept is what is worked out anew")
-	return n, editions.ChoiceForm{Looked: n.Reviewed(), Why: "Because"}
+	return n, editions.ChoiceForm{Reviewed: n.Reviewed(), Why: "Because"}
 }
 
 func (d *desk) choose(login string, press func(*editions.ChoiceForm)) editions.NextEdition {
@@ -98,7 +98,7 @@ func TestOnlyWhatIsChosenRefusesAForm(t *testing.T) {
 	require.Equal(t, `"Visitors"`, moved.What)
 	n, form := d.own("marta")
 	var told []change.ChangedSinceKind
-	for _, b := range n.Beneath {
+	for _, b := range n.ChangedSince {
 		told = append(told, b.What)
 	}
 	require.Equal(t, []change.ChangedSinceKind{change.Another, change.Another}, told, "both are told, also the one that is left out")
@@ -117,7 +117,7 @@ func TestAPageInsideANewBranchIsLeftOut(t *testing.T) {
 	mowers, machines := added("/machines/mowers"), added("/machines")
 	n := d.choose("marta", func(f *editions.ChoiceForm) { f.Off = []change.Key{mowers} })
 	require.Equal(t, []string{"Machines", "Oaks", "Saws"}, goes(n))
-	require.Empty(t, n.Pulled)
+	require.Empty(t, n.Dependencies)
 	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every = "out" })
 	require.Empty(t, goes(n))
 	n = d.choose("marta", func(f *editions.ChoiceForm) { f.On = []change.Key{mowers} })

@@ -327,7 +327,7 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 		}
 		told = append(told, strings.TrimSpace(string(h.Step.State)+" "+h.Step.Word+strings.Replace(h.Step.PassedTo, anselm.ID, "passed to Anselm", 1)))
 	}
-	require.Equal(t, []string{fmt.Sprint("edition ", e.Number), "ready", "with reviewer passed to Anselm", "with reviewer anybody", "remark: Anselm knows frogs.", "with reviewer", "draft Which frogs?", "with reviewer", "edition 1"}, told)
+	require.Equal(t, []string{fmt.Sprint("edition ", e.Number), "ready", "in review passed to Anselm", "in review anybody", "remark: Anselm knows frogs.", "in review", "draft Which frogs?", "in review", "edition 1"}, told)
 	_, _, err = d.History(ctx, ines, "nothing")
 	require.ErrorIs(t, err, plan.ErrNotFound)
 	_, _, err = d.History(ctx, d.people["noor"], ponds)

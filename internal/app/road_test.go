@@ -353,7 +353,7 @@ func (r *road) check(name string, frozen bool) {
 			delete(r.made, k)
 		}
 	}
-	for k, s := range r.before.Next.Standings {
+	for k, s := range r.before.Next.ApprovalStates {
 		frozenNow := workflow.Frozen(r.freezes, r.now) != nil
 		require.False(r.t, s.State == workflow.Scheduled && s.GoAt.Before(r.now.Add(-150*time.Minute)) && !frozenNow, "%v stays due", k)
 	}
@@ -470,7 +470,7 @@ func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary,
 	if i >= 0 {
 		asks, ch := was.Next.AsksOf(k), was.Next.All[i]
 		state, s := was.Next.StateOf(ch)
-		approved := state == workflow.Ready || state == workflow.Scheduled && was.Next.Standings[k].Approved
+		approved := state == workflow.Ready || state == workflow.Scheduled && was.Next.ApprovalStates[k].Approved
 		if asks != workflow.NoApproval {
 			require.True(r.t, approved, "edition %d: %v went out unapproved", e.Number, k)
 		}

@@ -207,7 +207,7 @@ func TestWithdrawalsAtAMinute(t *testing.T) {
 	require.Equal(t, "page", d.answers("/grounds/ponds")[0])
 }
 
-// While a freeze holds nobody publishes, nothing is timed into it, and what was timed waits for
+// While a freeze holds nobody publishes, nothing is scheduled into it, and what was scheduled waits for
 // its end.
 func TestFreezesHoldEditionsBack(t *testing.T) {
 	d := newDesk(t)
@@ -283,7 +283,7 @@ func TestAMinuteIsWaitedFor(t *testing.T) {
 	require.Equal(t, "Turned on Mondays.", d.liveText(compost))
 }
 
-// What is timed and what is withdrawn at one minute gets another one together, or not at all.
+// What is scheduled and what is withdrawn at one minute gets another one together, or not at all.
 func TestAMinuteIsMovedWhole(t *testing.T) {
 	d := newDesk(t)
 	ctx, marta, compost, ponds := t.Context(), d.people["marta"], d.id("/grounds/compost"), d.id("/grounds/ponds")

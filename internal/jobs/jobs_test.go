@@ -238,7 +238,7 @@ func TestOnlyLostJobsAreTakenUp(t *testing.T) {
 	require.EqualValues(t, 1, reads.Load())
 }
 
-// What is timed does not wait for a job whose process was killed in the middle of it.
+// What is scheduled does not wait for a job whose process was killed in the middle of it.
 func TestALostTickKeepsNobodyWaiting(t *testing.T) {
 	d := newDesk(t)
 	stop := d.run(t, server.ReadSheet)

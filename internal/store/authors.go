@@ -46,7 +46,7 @@ func (t *tx) fallen(ctx context.Context, of string, args map[string]any, by plan
 		LEFT JOIN reviews r ON r.id = was.review_id
 		WHERE s.site_id = was.site_id AND s.change_id = was.change_id AND s.aspect = was.aspect
 		RETURNING s.change_id, s.aspect, was.state, was.person_id AS person, coalesce(was.by_id::text, '') AS by, coalesce(r.person_id::text, '') AS from,
-			CASE WHEN was.state = 'with reviewer' THEN coalesce(r.reviewer_id::text, '') ELSE '' END AS asked, was.go_at`, args)
+			CASE WHEN was.state = 'in review' THEN coalesce(r.reviewer_id::text, '') ELSE '' END AS asked, was.go_at`, args)
 	if err != nil || len(rows) == 0 {
 		return nil, err
 	}

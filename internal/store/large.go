@@ -24,7 +24,7 @@ func (t *tx) LargeEdition(ctx context.Context, id string) (l editions.LargeEditi
 	}
 	r := rows[0]
 	return editions.LargeEdition{
-		ID: r.ID, PersonID: r.PersonID, Why: r.Why, Note: r.Note, Looked: r.Looked, Changes: r.Changes, State: editions.LargeState(r.State), Done: r.Done, Total: r.Total,
+		ID: r.ID, PersonID: r.PersonID, Why: r.Why, Note: r.Note, Reviewed: r.Looked, Changes: r.Changes, State: editions.LargeState(r.State), Done: r.Done, Total: r.Total,
 		Edition: r.Edition, Problem: r.Problem, At: r.At,
 	}, nil
 }
@@ -33,7 +33,7 @@ func (t *tx) LargeEdition(ctx context.Context, id string) (l editions.LargeEditi
 func (t *tx) PutLargeEdition(ctx context.Context, l editions.LargeEdition) error {
 	_, err := t.exec(ctx, `INSERT INTO large_editions (id, site_id, person_id, why, note, looked, changes, state, done, total, edition, problem, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
 		ON CONFLICT (id) DO UPDATE SET state = excluded.state, done = excluded.done, edition = excluded.edition, problem = excluded.problem, looked = ''`,
-		l.ID, t.site, l.PersonID, l.Why, l.Note, l.Looked, l.Changes, string(l.State), l.Done, l.Total, l.Edition, l.Problem, l.At)
+		l.ID, t.site, l.PersonID, l.Why, l.Note, l.Reviewed, l.Changes, string(l.State), l.Done, l.Total, l.Edition, l.Problem, l.At)
 	return err
 }
 

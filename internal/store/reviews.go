@@ -14,8 +14,8 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// Standings gives where planned changes were put.
-func (t *tx) Standings(ctx context.Context) (map[change.Key]editions.ApprovalState, error) {
+// ApprovalStates gives where planned changes were put.
+func (t *tx) ApprovalStates(ctx context.Context) (map[change.Key]editions.ApprovalState, error) {
 	var rows []struct {
 		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
 		At                                                       time.Time
@@ -81,7 +81,7 @@ func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.Appr
 			CASE WHEN v.id IS NULL THEN '' WHEN v.reviewer_role <> '' THEN ? || v.reviewer_role ELSE coalesce(v.reviewer_id::text, ?) END,
 			coalesce(to_char(v.due, 'YYYY-MM-DD'), '')
 		FROM jsonb_to_recordset(?::jsonb) AS r(change_id text, state text, person_id uuid, by_id uuid, review_id uuid, word text, go_at timestamptz, at timestamptz)
-		LEFT JOIN reviews v ON v.id = r.review_id AND r.state = 'with reviewer'`, t.site, editions.GroupOfRole(""), editions.Anybody, jsonText(rows))
+		LEFT JOIN reviews v ON v.id = r.review_id AND r.state = 'in review'`, t.site, editions.GroupOfRole(""), editions.Anybody, jsonText(rows))
 	return err
 }
 

@@ -87,8 +87,8 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 }
 
 // releaseRendered writes pages that were rendered again: over their draft, if that goes out.
-func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editions.Laid, goes map[string]bool) error {
-	var follow []editions.Laid
+func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editions.RenderedPage, goes map[string]bool) error {
+	var follow []editions.RenderedPage
 	var bare []plan.PageVersion
 	for _, v := range rendered {
 		switch {
@@ -139,16 +139,16 @@ func drawnArgs(versions []plan.PageVersion) map[string]any {
 }
 
 // Drawn gives versions as they were rendered, by their ids; those that were not, or long ago, are left out.
-func (t *tx) Drawn(ctx context.Context, versions []string) (map[string]plan.Drawn, error) {
+func (t *tx) Drawn(ctx context.Context, versions []string) (map[string]plan.RenderedSlots, error) {
 	var rows []struct {
 		ID             string
 		Body           []byte
 		Outline, Slots json.RawMessage
 	}
 	err := t.scan(ctx, &rows, `SELECT id, body, outline, slots FROM page_versions v WHERE site_id = ? AND id IN (SELECT CAST(unnest(CAST(? AS text[])) AS uuid)) AND slots IS NOT NULL AND NOT `+isBare, t.site, setText(versions))
-	out := make(map[string]plan.Drawn, len(rows))
+	out := make(map[string]plan.RenderedSlots, len(rows))
 	for _, r := range rows {
-		d := plan.Drawn{Body: r.Body}
+		d := plan.RenderedSlots{Body: r.Body}
 		err = errors.Join(err, json.Unmarshal(r.Outline, &d.Outline), json.Unmarshal(r.Slots, &d.Slots))
 		out[r.ID] = d
 	}
@@ -157,7 +157,7 @@ func (t *tx) Drawn(ctx context.Context, versions []string) (map[string]plan.Draw
 
 // releaseFollowing writes pages whose text stays and whose template is another: each as a
 // version of its own that begins with this edition.
-func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []editions.Laid) error {
+func (t *tx) releaseFollowing(ctx context.Context, edition int, follow []editions.RenderedPage) error {
 	type found struct {
 		New   string    `json:"new"`
 		Files []string  `json:"files"`

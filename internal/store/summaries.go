@@ -36,7 +36,7 @@ func (in interned) of(s string) string {
 }
 
 func (r summaryRow) toPort(in interned) (plan.PageSummary, error) {
-	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Bare: r.Bare, Report: content.Report{Template: r.Template}}
+	h := plan.PageSummary{EntryID: r.EntryID, VersionID: r.VersionID, Version: r.Version, PersonID: r.PersonID, At: r.ChangedAt, Draft: r.Draft, Unrendered: r.Bare, Report: content.Report{Template: r.Template}}
 	for _, field := range []struct {
 		from []byte
 		into any

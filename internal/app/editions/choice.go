@@ -19,10 +19,10 @@ import (
 // is to go out.
 type ChoiceForm struct {
 	change.Boxes
-	Looked change.Reviewed
-	Why    string
-	Note   string // what readers are told
-	Filter string // Every is only of what this filter leaves
+	Reviewed change.Reviewed
+	Why      string
+	Note     string // what readers are told
+	Filter   string // Every is only of what this filter leaves
 }
 
 // LookOwn computes the next edition as a person chose it. With a form it first
@@ -65,12 +65,12 @@ func (a *Editions) DeselectErrors(ctx context.Context, who plan.Person) (deselec
 		if err != nil {
 			return deselected, err
 		}
-		faulty := change.Faulty(n.Chosen, n.Pulled, faults(n.Findings))
+		faulty := change.Faulty(n.Chosen, n.Dependencies, faults(n.Findings))
 		if len(faulty) == 0 {
 			return deselected, nil
 		}
 		deselected += len(faulty)
-		form := ChoiceForm{Looked: n.Reviewed(), Why: n.Why, Note: n.Note}
+		form := ChoiceForm{Reviewed: n.Reviewed(), Why: n.Why, Note: n.Note}
 		form.Off = slices.Collect(maps.Keys(faulty))
 		if err := a.KeepChoice(ctx, who, form); err != nil {
 			return deselected, err
@@ -115,7 +115,7 @@ func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.
 	}
 	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
 	chosen = form.narrowed(&n, who, chosen).Press(n.Trees.Next, n.All, chosen)
-	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Looked, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
+	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Reviewed, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
 }
 
 // narrowed presses the boxes of all that a filter leaves, where everything was to be pressed.
@@ -180,12 +180,14 @@ func (n *NextEdition) state(k change.Key) change.State {
 }
 
 // Reviewed is what somebody who sees this has before them.
-func (n *NextEdition) Reviewed() change.Reviewed { return change.Review(n.All, n.state, n.Beneath) }
+func (n *NextEdition) Reviewed() change.Reviewed {
+	return change.Review(n.All, n.state, n.ChangedSince)
+}
 
 // checkUnchanged makes sure that nothing goes out that is not as it was when a person
 // looked, and that nothing which they chose is missing.
 func (n *NextEdition) checkUnchanged(looked change.Reviewed) error {
-	if title, moved := looked.Moved(n.All, n.state, n.Chosen, n.Beneath); moved {
+	if title, moved := looked.Moved(n.All, n.state, n.Chosen, n.ChangedSince); moved {
 		return &Moved{fmt.Sprintf("%q", title)}
 	}
 	return nil

@@ -26,7 +26,7 @@ const (
 // LargeEdition is an edition that a job publishes, because nobody should wait for it.
 type LargeEdition struct {
 	ID, PersonID, Why, Note string
-	Looked                  string // what the person had before them, as change.Looked writes it
+	Reviewed                string // what the person had before them, as change.Looked writes it
 	Changes                 int
 	State                   LargeState
 	Done, Total             int // pages that are rendered anew
@@ -70,7 +70,7 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 		if err != nil || len(n.Chosen) < largeChanges && len(n.stale) < largePages || ask.Why == "" {
 			return err
 		}
-		if err := n.checkUnchanged(ask.Form.Looked); err != nil {
+		if err := n.checkUnchanged(ask.Form.Reviewed); err != nil {
 			return err
 		}
 		if err := n.Judge(who, workflow.ByHand).Err(); err != nil {
@@ -78,7 +78,7 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 		}
 		large, later = true, ask.Key
 		if err := tx.PutLargeEdition(ctx, LargeEdition{
-			ID: ask.Key, PersonID: who.ID, Why: ask.Why, Note: ask.Note, Looked: ask.Form.Looked.Text(), Changes: len(n.Chosen), State: LargeWaiting, Total: len(n.stale), At: a.Now(),
+			ID: ask.Key, PersonID: who.ID, Why: ask.Why, Note: ask.Note, Reviewed: ask.Form.Reviewed.Text(), Changes: len(n.Chosen), State: LargeWaiting, Total: len(n.stale), At: a.Now(),
 		}); err != nil {
 			return err
 		}
@@ -121,11 +121,11 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	looked := change.ParseReviewed(l.Looked)
+	looked := change.ParseReviewed(l.Reviewed)
 	within, end := context.WithCancelCause(ctx)
 	defer end(nil)
 	e, err := a.Publish(within, who, PublishAsk{
-		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Looked: &looked,
+		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Reviewed: &looked,
 		Progress: func(done int) {
 			if !a.progress(ctx, id, done) {
 				end(errStopped)

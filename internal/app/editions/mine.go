@@ -80,7 +80,7 @@ func (q Queue) At(i review.Item) (at time.Time) {
 // Word gives with which word a draft was sent back, if it was.
 func (q Queue) Word(i review.Item) workflow.ApprovalState {
 	for _, c := range i.Changes {
-		if s := q.Next.Standings[c.Key]; s.State == workflow.Draft && s.Word != "" {
+		if s := q.Next.ApprovalStates[c.Key]; s.State == workflow.Draft && s.Word != "" {
 			return s.ApprovalState
 		}
 	}

@@ -53,7 +53,7 @@ func (a *Editions) clock(ctx context.Context) (now, next time.Time, err error) {
 		if now, err = tx.Clock(ctx); err != nil || s.ID == "" {
 			return err
 		}
-		all, err := tx.Standings(ctx)
+		all, err := tx.ApprovalStates(ctx)
 		if err != nil {
 			return err
 		}
@@ -89,7 +89,7 @@ func (a *Editions) prepare(ctx context.Context, at time.Time) error {
 		}
 		goes := change.Set{}
 		for _, c := range q.Next.All {
-			if state, _ := q.Next.StateOf(c); state == workflow.Scheduled && !q.Next.Standings[c.Key].GoAt.After(at) {
+			if state, _ := q.Next.StateOf(c); state == workflow.Scheduled && !q.Next.ApprovalStates[c.Key].GoAt.After(at) {
 				goes[c.Key] = true
 			}
 		}
@@ -135,7 +135,7 @@ type minute struct {
 
 // minuteDue gives the earliest minute that has come with something due.
 func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.Time) (m minute, some bool, err error) {
-	all, err := tx.Standings(ctx)
+	all, err := tx.ApprovalStates(ctx)
 	if err != nil {
 		return m, false, err
 	}
@@ -336,7 +336,7 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 			continue
 		}
 		why := fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", next.Trees.Title(c.ID))
-		for k := range change.Faulty(next.Chosen, next.Pulled, [][2]string{{c.ID}}) {
+		for k := range change.Faulty(next.Chosen, next.Dependencies, [][2]string{{c.ID}}) {
 			put(k, why)
 		}
 	}
@@ -347,7 +347,7 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 		if f.Severity != check.Error {
 			continue
 		}
-		for k := range change.Faulty(next.Chosen, next.Pulled, faults([]check.Finding{f})) {
+		for k := range change.Faulty(next.Chosen, next.Dependencies, faults([]check.Finding{f})) {
 			put(k, f.Message)
 			some = m.stay(func(w Withdrawal) string {
 				if k == (change.Key{ID: w.Entry, Aspect: change.Withdrawn}) {
@@ -378,7 +378,7 @@ func (m *minute) comesAlong(next *NextEdition, c change.Change) bool {
 		return true
 	}
 	state, _ := next.StateOf(c)
-	due := state == workflow.Scheduled && !next.Standings[c.Key].GoAt.After(m.at)
+	due := state == workflow.Scheduled && !next.ApprovalStates[c.Key].GoAt.After(m.at)
 	return !next.Waits(c) && (state == workflow.Ready || due)
 }
 

@@ -22,45 +22,45 @@ import (
 
 // NextEdition is what the next edition would hold.
 type NextEdition struct {
-	Site          plan.Site
-	Trees         plan.Trees
-	All           []change.Change // everything planned, content too
-	Chosen        change.Set      // with what it needs
-	Pulled        []change.Dependency
-	Draft         edition.Draft
-	Shapes        shape.Set // menus, trails and templates, as they will be
-	Findings      []check.Finding
-	Decisions     map[string]redirect.Decision
-	Table         []redirect.Row // of Live
-	Own           bool           // holds work of the person who looks
-	Makers        map[change.Key]plan.Planned
-	Templates     []content.Template
-	Planned       []change.Change              // a rollback: what was planned before it
-	Why           string                       // what the person who looks wrote of it
-	Note          string                       // what they tell readers of it
-	Beneath       []change.ChangedSince             // what others did since they chose
-	Proof         redirect.Proof               // of all addresses that ever answered
-	redirects     []plan.PlannedRedirect       // planned by hand
-	pageSummaries plan.Summaries               // as they are
-	drafted       map[string]*plan.PageSummary // of entries that have a draft
-	filesStop     []string                     // names of files that no page shows any more
-	drafts        []string                     // entries whose draft goes out, sorted
-	unvisited     map[string]bool              // pages without a decision that nobody ever opened
-	texts         edition.Texts                // a rollback: those that are live again
-	Standings     map[change.Key]ApprovalState      // where changes were put
-	Requests      map[string]Review            // by which they were sent
-	Today         string                       // as 2026-11-26
-	Rules         review.Rules                 // where approval is asked
-	Frozen        *workflow.Freeze             // nothing is published now
-	freezes       []workflow.Freeze            // that were, are and will be
-	withdraw      []Withdrawal                 // pages whose minute to be withdrawn has come
-	progress      func(done int)               // is told how many pages were rendered anew
-	key           string                       // differs between selections at one version of the work
-	authors       review.Authors               // of what is planned
-	backTo        int                          // a rollback: the edition that it goes back to
-	forms         map[string]string            // of the templates, as they will be
-	relaid        map[string]bool              // templates that are others than in Live
-	stale         []Laid                       // pages that were laid out in another way than they will be, or never
+	Site           plan.Site
+	Trees          plan.Trees
+	All            []change.Change // everything planned, content too
+	Chosen         change.Set      // with what it needs
+	Dependencies   []change.Dependency
+	Draft          edition.Draft
+	Shapes         shape.Set // menus, trails and templates, as they will be
+	Findings       []check.Finding
+	Decisions      map[string]redirect.Decision
+	Table          []redirect.Row // of Live
+	Own            bool           // holds work of the person who looks
+	Makers         map[change.Key]plan.Planned
+	Templates      []content.Template
+	Planned        []change.Change              // a rollback: what was planned before it
+	Why            string                       // what the person who looks wrote of it
+	Note           string                       // what they tell readers of it
+	ChangedSince   []change.ChangedSince        // what others did since they chose
+	Proof          redirect.Proof               // of all addresses that ever answered
+	redirects      []plan.PlannedRedirect       // planned by hand
+	pageSummaries  plan.Summaries               // as they are
+	drafted        map[string]*plan.PageSummary // of entries that have a draft
+	filesStop      []string                     // names of files that no page shows any more
+	drafts         []string                     // entries whose draft goes out, sorted
+	unvisited      map[string]bool              // pages without a decision that nobody ever opened
+	texts          edition.Texts                // a rollback: those that are live again
+	ApprovalStates map[change.Key]ApprovalState // where changes were put
+	Requests       map[string]Review            // by which they were sent
+	Today          string                       // as 2026-11-26
+	Rules          review.Rules                 // where approval is asked
+	Frozen         *workflow.Freeze             // nothing is published now
+	freezes        []workflow.Freeze            // that were, are and will be
+	withdraw       []Withdrawal                 // pages whose minute to be withdrawn has come
+	progress       func(done int)               // is told how many pages were rendered anew
+	key            string                       // differs between selections at one version of the work
+	authors        review.Authors               // of what is planned
+	backTo         int                          // a rollback: the edition that it goes back to
+	forms          map[string]string            // of the templates, as they will be
+	relaid         map[string]bool              // templates that are others than in Live
+	stale          []RenderedPage               // pages that were laid out in another way than they will be, or never
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -108,7 +108,7 @@ func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Per
 		n.Why, n.Note = choice.Why, choice.Note
 	}
 	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
-	n.Beneath = beneath
+	n.ChangedSince = beneath
 	return chosen, nil
 }
 
@@ -215,11 +215,11 @@ func (a *Editions) workOut(ctx context.Context, tx Tx, s plan.Site, who plan.Per
 func (n *NextEdition) close(chosen change.Set) (applied *sitemap.Tree) {
 	var also []change.Dependency
 	for {
-		n.Chosen, n.Pulled, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
+		n.Chosen, n.Dependencies, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
 		needs := shape.Needs(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Trees.Live, n.Trees.Next, n.All, n.Chosen)
 		needs = append(needs, n.redirectNeeds()...)
 		if len(needs) == 0 {
-			n.Pulled = append(n.Pulled, also...)
+			n.Dependencies = append(n.Dependencies, also...)
 			return applied
 		}
 		also, chosen = append(also, needs...), maps.Clone(n.Chosen)
@@ -258,7 +258,7 @@ func (n *NextEdition) whatGoes(who plan.Person) {
 // approvedByOthers gives the changes that somebody else than a person approved.
 func (n *NextEdition) approvedByOthers(who plan.Person) change.Set {
 	out := change.Set{}
-	if len(n.Standings) == 0 {
+	if len(n.ApprovalStates) == 0 {
 		return out
 	}
 	for _, c := range n.All {

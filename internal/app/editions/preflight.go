@@ -146,7 +146,7 @@ func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSu
 			continue
 		}
 		fits[v.EntryID] = n.Draft.Tree.Served(i) == "" || v.Report.Fits(t, n.forms[t.Key], n.relaid[t.Key])
-		if v.Bare || !fits[v.EntryID] {
+		if v.Unrendered || !fits[v.EntryID] {
 			found[v.EntryID] = !v.Draft && v.Report.Form != "" && asks[t.Key] == v.Report.Form
 			stale[v.Draft] = append(stale[v.Draft], v.EntryID)
 		}
@@ -161,7 +161,7 @@ func (n *NextEdition) heldAgain(ctx context.Context, tx Tx, shown []*plan.PageSu
 			t := n.templateOf(p.EntryID)
 			p.Report = content.NewReportBy(t, n.forms[t.Key], p.Content, has)
 			out[p.EntryID] = p.Report
-			n.stale = append(n.stale, Laid{p, fits[p.EntryID], found[p.EntryID]})
+			n.stale = append(n.stale, RenderedPage{p, fits[p.EntryID], found[p.EntryID]})
 		}
 	}
 	return out, nil

@@ -41,8 +41,8 @@ type PublishAsk struct {
 	Changes Select
 	Form    *ChoiceForm // what the person had before them and chose, or nil: Changes
 
-	// Looked is what the person had before them where there is no form; nil: it does not matter.
-	Looked *change.Reviewed
+	// Reviewed is what the person had before them where there is no form; nil: it does not matter.
+	Reviewed *change.Reviewed
 
 	// Progress is told how many pages were rendered anew; nil: nobody asks.
 	Progress func(done int)
@@ -88,9 +88,9 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 			return err
 		}
 		n.progress = ask.Progress
-		looked := ask.Looked
+		looked := ask.Reviewed
 		if ask.Form != nil {
-			looked = &ask.Form.Looked
+			looked = &ask.Form.Reviewed
 		}
 		if looked != nil {
 			if err := n.checkUnchanged(*looked); err != nil {

@@ -28,11 +28,11 @@ type Release struct {
 	Before      *sitemap.Tree // Live until now
 	After       *sitemap.Tree
 	Table       []redirect.Row
-	TableBefore []redirect.Row // Live until now
-	Drafts      []string       // entries whose draft goes live
-	WordsNow    bool           // the words of drafts that lack them are found at once, else by a job
-	Rendered    Rendered       // rendered again, because their template is another now
-	Texts       edition.Texts  // of a rollback
+	TableBefore []redirect.Row  // Live until now
+	Drafts      []string        // entries whose draft goes live
+	WordsNow    bool            // the words of drafts that lack them are found at once, else by a job
+	Rendered    RenderedBatches // rendered again, because their template is another now
+	Texts       edition.Texts   // of a rollback
 	Overlay     plan.Overlay
 	Decisions   []string            // entries whose decision is used up
 	Released    []string            // addresses that are given up
@@ -87,7 +87,7 @@ func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition
 			break // what is planned stays where it stands
 		}
 		r.Out = append(r.Out, k)
-		if _, put := n.Standings[k]; put {
+		if _, put := n.ApprovalStates[k]; put {
 			r.Gone = append(r.Gone, k)
 		}
 	}
@@ -139,36 +139,36 @@ func leaving(live readership.State, after *sitemap.Tree) map[string][]string {
 	return out
 }
 
-// Laid is the version of a page that is laid out by its template.
-type Laid struct {
+// RenderedPage is the version of a page that is laid out by its template.
+type RenderedPage struct {
 	plan.PageVersion
 	Fits  bool // it lacked its HTML alone: what else is known of it was found by the same template
 	Found bool // its template is another and asks for the same: what is found in its text stays
 }
 
-// Rendered are versions of pages, some at a time.
-type Rendered = iter.Seq2[[]Laid, error]
+// RenderedBatches are versions of pages, some at a time.
+type RenderedBatches = iter.Seq2[[]RenderedPage, error]
 
 // renderedAtOnce is how many pages are rendered while those before them are written.
 const renderedAtOnce = 250
 
 // renderAgain renders the pages that are laid out in another way from this edition on. While
 // some are written, the next ones are rendered: the site waits for both.
-func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rendered, error) {
+func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (RenderedBatches, error) {
 	if len(n.stale) == 0 {
-		return func(func([]Laid, error) bool) {}, nil
+		return func(func([]RenderedPage, error) bool) {}, nil
 	}
 	around, err := a.AroundAll(ctx, tx, n.staleFiles())
 	if err != nil {
 		return nil, err
 	}
 	type rendered struct {
-		versions []Laid
+		versions []RenderedPage
 		err      error
 	}
-	return func(yield func([]Laid, error) bool) {
+	return func(yield func([]RenderedPage, error) bool) {
 		ready := make(chan rendered, 1)
-		begin := func(some []Laid) {
+		begin := func(some []RenderedPage) {
 			before, err := tx.Drawn(ctx, versionsOf(some))
 			if err != nil {
 				ready <- rendered{nil, err}
@@ -201,7 +201,7 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 	}, nil
 }
 
-func versionsOf(some []Laid) []string {
+func versionsOf(some []RenderedPage) []string {
 	ids := make([]string, len(some))
 	for i, v := range some {
 		ids[i] = v.ID
@@ -221,15 +221,15 @@ func (n *NextEdition) staleFiles() (ids []string) {
 	return slices.Compact(ids)
 }
 
-func (a *Editions) renderSome(n NextEdition, some []Laid, before map[string]plan.Drawn, around markup.Around) ([]Laid, error) {
-	out := make([]Laid, len(some))
+func (a *Editions) renderSome(n NextEdition, some []RenderedPage, before map[string]plan.RenderedSlots, around markup.Around) ([]RenderedPage, error) {
+	out := make([]RenderedPage, len(some))
 	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
 		work.Go(func() (err error) {
 			defer background.Recovered(&err)
 			v, err := a.Relaid(n.templateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
-			out[i] = Laid{v, old.Fits, old.Found}
+			out[i] = RenderedPage{v, old.Fits, old.Found}
 			return err
 		})
 	}

@@ -20,11 +20,11 @@ import (
 type ApprovalState struct {
 	workflow.ApprovalState
 	At   time.Time
-	GoAt time.Time // of a timed one: its minute
+	GoAt time.Time // of a scheduled one: its minute
 	Zone string    // in which that was said
 	By   string    // who put it there, where that is not who approved it
 
-	Approved bool // of a timed one: somebody approved it; else it was given its date as a draft, where nothing is asked
+	Approved bool // of a scheduled one: somebody approved it; else it was given its date as a draft, where nothing is asked
 }
 
 // Review is a request that somebody look at changes.
@@ -65,10 +65,10 @@ func (r Review) Overdue(today string) bool { return r.Due != "" && r.Due < today
 // loadStandings loads where what is planned was put, and where approval is asked.
 func (n *NextEdition) loadStandings(ctx context.Context, tx Tx) error {
 	var err error
-	if n.Standings, err = tx.Standings(ctx); err != nil {
+	if n.ApprovalStates, err = tx.ApprovalStates(ctx); err != nil {
 		return fmt.Errorf("load where changes stand: %w", err)
 	}
-	if len(n.Standings) > 0 {
+	if len(n.ApprovalStates) > 0 {
 		if n.Requests, err = tx.Reviews(ctx); err != nil {
 			return err
 		}
@@ -120,7 +120,7 @@ func (n *NextEdition) StateOf(c change.Change) (workflow.State, workflow.Approva
 	if w, due := n.withdrawal(c.Key); due {
 		return workflow.Scheduled, workflow.ApprovalState{State: workflow.Scheduled, Person: w.Person}
 	}
-	s, put := n.Standings[c.Key]
+	s, put := n.ApprovalStates[c.Key]
 	if !put {
 		return workflow.Draft, s.ApprovalState
 	}
@@ -150,7 +150,7 @@ func (n *NextEdition) approval(c change.Change) (by string, approved bool) {
 	case workflow.Ready:
 		return s.Person, true
 	case workflow.Scheduled:
-		put, there := n.Standings[c.Key]
+		put, there := n.ApprovalStates[c.Key]
 		return s.Person, there && put.Approved
 	}
 	return "", false
@@ -229,10 +229,10 @@ func (q Queue) Makers(i review.Item) (out []string) {
 
 // ActorOf gives what a person is to a change.
 func (q Queue) ActorOf(who plan.Person, c change.Change) workflow.Actor {
-	s := q.Next.Standings[c.Key]
+	s := q.Next.ApprovalStates[c.Key]
 	by, approved := q.Next.approval(c)
 	return workflow.Actor{
-		Role: who.Role, Made: slices.Contains(q.Next.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Asks: q.Next.AsksOf(c.Key),
+		Role: who.Role, Made: slices.Contains(q.Next.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Policy: q.Next.AsksOf(c.Key),
 	}
 }
 

@@ -38,7 +38,7 @@ func QueueFilters() []QueueFilter {
 			return waits(i) && q.Request(i).Overdue(q.Next.Today)
 		}},
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
-		{"timed", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Scheduled }},
+		{"scheduled", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Scheduled }},
 		{"mine", "My drafts", func(q Queue, who plan.Person, i review.Item) bool {
 			return i.State == workflow.Draft && q.MadeBy(who, i)
 		}},

@@ -97,7 +97,7 @@ func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from work
 	if why != "" {
 		return why
 	}
-	s := q.Next.Standings[c.Key]
+	s := q.Next.ApprovalStates[c.Key]
 	if from == workflow.Draft {
 		s = a.put(to, q.Next.Stamp(c), who, "", "")
 		s.Approved = false
@@ -117,7 +117,7 @@ func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *S
 		}
 		title := n.Trees.Title(c.ID)
 		state, _ := n.StateOf(c)
-		switch st := n.Standings[c.Key]; {
+		switch st := n.ApprovalStates[c.Key]; {
 		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !n.Waits(c):
 			out.Along = append(out.Along, title)
 		case state == workflow.Draft && a.giveDate(q, who, c, state, out.At, zone, put) == "":
@@ -138,7 +138,7 @@ func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *S
 	return notices
 }
 
-// Retime gives changes that are timed, and pages that are to be withdrawn, another minute: all or none.
+// Retime gives changes that are scheduled, and pages that are to be withdrawn, another minute: all or none.
 func (a *Editions) Retime(ctx context.Context, who plan.Person, ask TimeAsk) (at time.Time, n int, err error) {
 	if at, err = ask.minute(a.Now()); err != nil {
 		return at, 0, err
@@ -187,7 +187,7 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 			if why != "" {
 				return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 			}
-			s := q.Next.Standings[c.Key]
+			s := q.Next.ApprovalStates[c.Key]
 			if step == workflow.Unschedule && !s.Approved {
 				to = workflow.Draft // nobody approved it
 			}
@@ -199,8 +199,8 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 	return tx.PutStandings(ctx, put)
 }
 
-// GoAt gives the minute of an item that is timed.
-func (q Queue) GoAt(i review.Item) ApprovalState { return q.Next.Standings[i.Changes[0].Key] }
+// GoAt gives the minute of an item that is scheduled.
+func (q Queue) GoAt(i review.Item) ApprovalState { return q.Next.ApprovalStates[i.Changes[0].Key] }
 
 // Timed gives what is timed, the next minute first.
 func (q Queue) Timed() (out []review.Item) {

@@ -46,9 +46,9 @@ type Tx interface {
 	// BareTextsOf is PagesOf without links and outlines.
 	BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error)
 	// Drawn gives versions as they were rendered, by their ids; those that were not are left out.
-	Drawn(ctx context.Context, versions []string) (map[string]plan.Drawn, error)
-	// Standings gives where planned changes were put, PutStandings puts some.
-	Standings(ctx context.Context) (map[change.Key]ApprovalState, error)
+	Drawn(ctx context.Context, versions []string) (map[string]plan.RenderedSlots, error)
+	// ApprovalStates gives where planned changes were put, PutStandings puts some.
+	ApprovalStates(ctx context.Context) (map[change.Key]ApprovalState, error)
 	PutStandings(ctx context.Context, list map[change.Key]ApprovalState) error
 	// Reviews gives the requests of which changes are still planned.
 	Reviews(ctx context.Context) (map[string]Review, error)

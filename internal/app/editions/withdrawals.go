@@ -273,7 +273,7 @@ func frozenWords(f workflow.Freeze) string {
 	return fmt.Sprintf("Nothing is published until %s (%s). A site manager can end this under Schedule.", f.Ends.UTC().Format("2 January 2006, 15:04 UTC"), f.Why)
 }
 
-// Calendar is what is to happen when: what is timed, withdrawn, and when nothing is published.
+// Calendar is what is to happen when: what is scheduled, withdrawn, and when nothing is published.
 type Calendar struct {
 	Queue
 	Withdrawals []Withdrawal

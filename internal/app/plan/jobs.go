@@ -43,7 +43,7 @@ func JobKinds() []JobRow {
 		{JobExport, "Export an edition", false, false},
 		{JobCleanUp, "Delete what is no longer needed", true, false},
 		{JobVisits, "Write down visits", true, false},
-		{JobTimed, "Publish what is timed", true, false},
+		{JobTimed, "Publish scheduled changes", true, false},
 		{JobFinishDrafts, "Render drafts and find their words for the search", true, false},
 	}
 }

@@ -259,8 +259,8 @@ type PageVersion struct {
 	At       time.Time
 }
 
-// Drawn is a version as it was rendered.
-type Drawn struct {
+// RenderedSlots is a version as it was rendered.
+type RenderedSlots struct {
 	Body    []byte
 	Outline []markup.Heading
 	Slots   markup.Slots
@@ -285,15 +285,15 @@ type LiveBody struct {
 
 // PageSummary is what lists need of a version, and what checks need of it.
 type PageSummary struct {
-	EntryID   string
-	VersionID string
-	Version   int // counts saves of one draft
-	PersonID  string
-	At        time.Time
-	Draft     bool
-	Bare      bool // not rendered yet
-	Report    content.Report
-	Links     []content.FoundLink
+	EntryID    string
+	VersionID  string
+	Version    int // counts saves of one draft
+	PersonID   string
+	At         time.Time
+	Draft      bool
+	Unrendered bool // not rendered yet
+	Report     content.Report
+	Links      []content.FoundLink
 }
 
 // Edition is one published state, as told in Past editions.

@@ -55,7 +55,7 @@ func (a *Floor) Rendered(t content.Template, p content.Page, around markup.Aroun
 // Relaid lays out a version by another template, against which its report holds it already: what
 // its slots hold is not rendered again if it was before. What is found in the text is left out
 // where it was found by a template that asks for the same.
-func (a *Floor) Relaid(t content.Template, old PageVersion, around markup.Around, before Drawn, found bool) (PageVersion, error) {
+func (a *Floor) Relaid(t content.Template, old PageVersion, around markup.Around, before RenderedSlots, found bool) (PageVersion, error) {
 	var kept map[string]markup.KeptSlot
 	if len(before.Body) > 0 {
 		html, err := a.Markup.Unzip(before.Body)

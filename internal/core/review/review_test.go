@@ -30,7 +30,9 @@ func TestWhatIsAsked(t *testing.T) {
 	live := tree(t, map[string]string{"science": "", "seeds": "", "drying": "seeds", "visitors": ""})
 	next := tree(t, map[string]string{"science": "", "seeds": "science", "drying": "visitors", "visitors": ""})
 	rules := review.Rules{Site: workflow.Approval, Branches: map[string]workflow.ApprovalPolicy{"seeds": workflow.FourEyes, "visitors": workflow.NoApproval}}
-	of := func(id string) workflow.ApprovalPolicy { return rules.Of(live, next, change.Key{ID: id, Aspect: change.Title}) }
+	of := func(id string) workflow.ApprovalPolicy {
+		return rules.Of(live, next, change.Key{ID: id, Aspect: change.Title})
+	}
 	require.Equal(t, workflow.FourEyes, of("seeds"))
 	require.Equal(t, workflow.FourEyes, of("drying"), "it moves out of the branch")
 	require.Equal(t, workflow.NoApproval, of("visitors"))

@@ -7,11 +7,11 @@ type State string
 
 // The states.
 const (
-	Draft        State = "draft"
-	InReview State = "with reviewer"
-	Ready        State = "ready"
-	Scheduled        State = "timed"
-	Live         State = "live"
+	Draft     State = "draft"
+	InReview  State = "in review"
+	Ready     State = "ready"
+	Scheduled State = "scheduled"
+	Live      State = "live"
 )
 
 // States lists them in the order of the way.
@@ -22,9 +22,9 @@ type ApprovalPolicy string
 
 // What can be asked.
 const (
-	NoApproval  ApprovalPolicy = ""
-	Approval ApprovalPolicy = "approval"
-	FourEyes ApprovalPolicy = "four eyes" // approval by somebody who did not make it
+	NoApproval ApprovalPolicy = ""
+	Approval   ApprovalPolicy = "approval"
+	FourEyes   ApprovalPolicy = "four eyes" // approval by somebody who did not make it
 )
 
 // ApprovalPolicies lists them.
@@ -35,28 +35,28 @@ type Step string
 
 // The steps.
 const (
-	Send       Step = "send"
-	Recall   Step = "take back"
-	Approve    Step = "approve"
-	SendBack   Step = "send back"
-	Edit       Step = "edit"
-	Schedule       Step = "time"
-	ScheduleDraft  Step = "time a draft" // where no review is asked
-	Unschedule       Step = "lift"
-	GoOut      Step = "go out"    // its minute has come
-	FallBack   Step = "fall back" // its minute has come, and preflight stops it
-	Release    Step = "publish"
-	ReleaseNow Step = "publish now" // without a review
+	Send          Step = "send"
+	Recall        Step = "recall"
+	Approve       Step = "approve"
+	SendBack      Step = "send back"
+	Edit          Step = "edit"
+	Schedule      Step = "schedule"
+	ScheduleDraft Step = "schedule a draft" // where no review is asked
+	Unschedule    Step = "unschedule"
+	GoOut         Step = "go out"    // its minute has come
+	FallBack      Step = "fall back" // its minute has come, and preflight stops it
+	Release       Step = "publish"
+	ReleaseNow    Step = "publish now" // without a review
 )
 
 // Actor is who takes a step, with regard to one change.
 type Actor struct {
 	Role    Role
-	Made    bool // made or edited the change
-	Others  bool // somebody else approved it as it is
-	Sent    bool // sent it to review
-	Program bool // nobody: the program itself does what was planned
-	Asks    ApprovalPolicy // what is asked of the change
+	Made    bool           // made or edited the change
+	Others  bool           // somebody else approved it as it is
+	Sent    bool           // sent it to review
+	Program bool           // nobody: the program itself does what was planned
+	Policy  ApprovalPolicy // what is asked of the change
 }
 
 // Refusal is why a step is not taken, as a sentence; empty: it is.
@@ -99,7 +99,7 @@ func steps() []stepRow {
 			if r := agrees(s, h); r != "" {
 				return r
 			}
-			return unless(!h.Made || h.Asks != FourEyes, OwnHand)
+			return unless(!h.Made || h.Policy != FourEyes, OwnHand)
 		}},
 		{SendBack, []State{InReview}, Draft, agrees},
 		{Edit, []State{Draft, InReview, Ready, Scheduled}, Draft, plans},
@@ -108,7 +108,7 @@ func steps() []stepRow {
 			if r := brings(s, h); r != "" {
 				return r
 			}
-			return unless(h.Asks == NoApproval, NeedsReview)
+			return unless(h.Policy == NoApproval, NeedsReview)
 		}},
 		{Unschedule, []State{Scheduled}, Ready, agrees},
 		{GoOut, []State{Scheduled}, Live, program},
@@ -118,7 +118,7 @@ func steps() []stepRow {
 			if r := agrees(s, h); r != "" {
 				return r
 			}
-			return unless(h.Asks == NoApproval, NeedsReview)
+			return unless(h.Policy == NoApproval, NeedsReview)
 		}},
 	}
 }

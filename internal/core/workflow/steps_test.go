@@ -17,7 +17,7 @@ func TestSteps(t *testing.T) {
 		return h
 	}
 	made := func(h *workflow.Actor) { h.Made = true }
-	asks := func(a workflow.ApprovalPolicy) func(*workflow.Actor) { return func(h *workflow.Actor) { h.Asks = a } }
+	asks := func(a workflow.ApprovalPolicy) func(*workflow.Actor) { return func(h *workflow.Actor) { h.Policy = a } }
 	sent := with(editor, func(h *workflow.Actor) { h.Sent = true })
 	program := workflow.Actor{Program: true}
 	met := map[workflow.Step]bool{}
@@ -82,9 +82,9 @@ func TestNoPathSkipsReview(t *testing.T) {
 		state, made, sender, approvedBy := workflow.Draft, map[int]bool{0: true}, -1, -1
 		for range rapid.IntRange(1, 30).Draw(t, "steps") {
 			who := rapid.IntRange(0, len(people)).Draw(t, "who")
-			hand := workflow.Actor{Program: true, Asks: asks}
+			hand := workflow.Actor{Program: true, Policy: asks}
 			if who < len(people) {
-				hand = workflow.Actor{Role: people[who], Made: made[who], Sent: sender == who, Asks: asks}
+				hand = workflow.Actor{Role: people[who], Made: made[who], Sent: sender == who, Policy: asks}
 			}
 			step := rapid.SampledFrom(workflow.Steps()).Draw(t, "step")
 			to, why := site.Take(state, step, hand)

@@ -15,8 +15,8 @@ import (
 	"candlepath/internal/web/urls"
 )
 
-// Ahead shows what is planned to somebody who has a link with a secret.
-func (s *Site) Ahead(c *gin.Context) {
+// SharedPreview shows what is planned to somebody who has a link with a secret.
+func (s *Site) SharedPreview(c *gin.Context) {
 	s.ahead(c, false, "")
 }
 

@@ -286,8 +286,8 @@ func (s *Server) routes(e *gin.Engine) {
 		s.Reader.Where(w, r, strings.TrimPrefix(r.URL.Path, urls.Where+"/"))
 	}))
 	get(urls.Where+"/:secret", gin.WrapH(where))
-	get(urls.Ahead+"/:secret", s.Reader.Ahead)
-	get(urls.Ahead+"/:secret/*at", s.Reader.Ahead)
+	get(urls.Ahead+"/:secret", s.Reader.SharedPreview)
+	get(urls.Ahead+"/:secret/*at", s.Reader.SharedPreview)
 	guard := http.NewCrossOriginProtection()
 	e.POST(urls.Ahead+"/:secret", func(c *gin.Context) {
 		if err := guard.Check(c.Request); err != nil {

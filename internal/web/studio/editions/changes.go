@@ -30,8 +30,8 @@ type changeView struct {
 	Ready                     bool
 }
 
-// beneathView is what happened to the plan since somebody chose.
-type beneathView struct{ Title, Words string }
+// changedSinceView is what happened to the plan since somebody chose.
+type changedSinceView struct{ Title, Words string }
 
 type pulledView struct{ Title, Mark, Why string }
 
@@ -40,12 +40,12 @@ const mostShown = 6000
 
 func (v *editionView) changes(n editions.NextEdition, who plan.Person, people []plan.Person) {
 	why := map[change.Key]string{}
-	for _, p := range n.Pulled {
+	for _, p := range n.Dependencies {
 		why[p.Key] = p.Why
-		v.Pulled = append(v.Pulled, pulledView{n.Trees.Title(p.ID), p.Aspect.Label(), p.Why})
+		v.Dependencies = append(v.Dependencies, pulledView{n.Trees.Title(p.ID), p.Aspect.Label(), p.Why})
 	}
-	for _, b := range n.Beneath {
-		v.Beneath = append(v.Beneath, newBeneath(b, people))
+	for _, b := range n.ChangedSince {
+		v.ChangedSince = append(v.ChangedSince, newChangedSince(b, people))
 	}
 	readdressed := map[string]int{}
 	for i := range n.All {
@@ -97,8 +97,8 @@ func (v *changeView) stands(n editions.NextEdition, c change.Change, people []pl
 	}
 }
 
-func newBeneath(b change.ChangedSince, people []plan.Person) beneathView {
-	v := beneathView{Title: b.Title}
+func newChangedSince(b change.ChangedSince, people []plan.Person) changedSinceView {
+	v := changedSinceView{Title: b.Title}
 	by := ""
 	if b.By != "" {
 		by = " by " + part.PersonName(people, b.By)

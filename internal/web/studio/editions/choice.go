@@ -20,7 +20,7 @@ func choiceForm(r *shell.Request) *editions.ChoiceForm {
 	if err := r.Request.ParseForm(); err != nil || !r.Request.PostForm.Has("looked") {
 		return nil
 	}
-	f := editions.ChoiceForm{Looked: change.ParseReviewed(r.PostForm("looked")), Why: r.PostForm("why"), Note: r.PostForm("note"), Filter: r.PostForm("show")}
+	f := editions.ChoiceForm{Reviewed: change.ParseReviewed(r.PostForm("looked")), Why: r.PostForm("why"), Note: r.PostForm("note"), Filter: r.PostForm("show")}
 	in := r.PostFormArray("in")
 	for _, was := range r.PostFormArray("was") { // a box that was shown: + ticked, - not
 		if was == "" {

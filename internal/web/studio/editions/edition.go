@@ -39,8 +39,8 @@ type editionView struct {
 	Hidden               string // how many more fit the filter
 	ChosenN              string
 	TotalN               string
-	Beneath              []beneathView
-	Pulled               []pulledView
+	ChangedSince         []changedSinceView
+	Dependencies         []pulledView
 	Errors               []findingView
 	Warnings             []findingView
 	ErrorN, WarningN     string

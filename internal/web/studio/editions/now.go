@@ -48,7 +48,7 @@ func (s *Screens) nowPage(r *shell.Request, status int, id, why, problem string)
 		Why: why, Problem: problem, SendURL: urls.ReviewAt("drafts", id, "", "", ""), AllURL: urls.Edition, Nothing: len(n.Chosen) == 0,
 	}
 	pulled := map[change.Key]bool{}
-	for _, p := range n.Pulled {
+	for _, p := range n.Dependencies {
 		pulled[p.Key] = true
 		v.Along = append(v.Along, pulledView{n.Trees.Title(p.ID), p.Aspect.Label(), p.Why})
 	}
@@ -69,7 +69,7 @@ func (s *Screens) nowPage(r *shell.Request, status int, id, why, problem string)
 func (s *Screens) publishNow(r *shell.Request) error {
 	id, why := r.PostForm("id"), r.PostForm("why")
 	looked := change.ParseReviewed(r.PostForm("looked"))
-	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: why, Changes: editions.Select{Only: []string{id}}, Looked: &looked})
+	e, err := s.App.Publish(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: why, Changes: editions.Select{Only: []string{id}}, Reviewed: &looked})
 	var invalid *plan.Invalid
 	var notReady *editions.NotReady
 	var moved *editions.Moved

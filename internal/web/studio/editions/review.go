@@ -194,7 +194,7 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 		v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(n), Here: f.Key == v.Show, URL: urls.ReviewAt(f.Key, "", "", "", "")})
 	}
 	v.Sending, v.TakingBack = v.Show == "drafts" || v.Show == "mine", v.Show == "from"
-	v.Timing, v.Lifting, v.Time, v.Lift = v.Show == "ready", v.Show == "timed", urls.ReviewTime, urls.ReviewLift
+	v.Timing, v.Lifting, v.Time, v.Lift = v.Show == "ready", v.Show == "scheduled", urls.ReviewTime, urls.ReviewLift
 	v.Judging = !v.Sending && !v.TakingBack && !v.Timing && !v.Lifting
 	v.Empty = emptyQueues[v.Show]
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
@@ -219,7 +219,7 @@ const mostThings = 500
 // emptyQueues say what belongs into a list that is empty.
 var emptyQueues = map[string]string{
 	"": "Nothing is waiting for your review.", "from": "None of your changes are in review. Choose “My drafts” to send some.", "all": "Nothing is in review.",
-	"overdue": "Nothing is overdue.", "ready": "No approved changes are waiting to be published.", "timed": "Nothing is scheduled. Choose “Approved” to schedule changes.",
+	"overdue": "Nothing is overdue.", "ready": "No approved changes are waiting to be published.", "scheduled": "Nothing is scheduled. Choose “Approved” to schedule changes.",
 	"mine": "You have no unsent changes.", "drafts": "There are no unsent changes.",
 }
 
@@ -251,11 +251,11 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 		row.From = "from " + part.PersonName(people, r.From) + ", to " + askedName(cmp.Or(r.To, editions.Anybody), people)
 	case workflow.Draft:
 		row.From = "by " + part.PersonName(people, q.Next.Makers[i.Changes[0].Key].PersonID)
-		if s := q.Next.Standings[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
+		if s := q.Next.ApprovalStates[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
 			row.From, row.Message = "sent back by "+part.PersonName(people, s.Person), s.Word
 		}
 	default:
-		row.From = "approved by " + part.PersonName(people, q.Next.Standings[i.Changes[0].Key].Person)
+		row.From = "approved by " + part.PersonName(people, q.Next.ApprovalStates[i.Changes[0].Key].Person)
 	}
 	if i.State == workflow.Scheduled {
 		at := q.GoAt(i)

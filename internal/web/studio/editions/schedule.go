@@ -122,12 +122,12 @@ func newSchedule(c editions.Calendar, people []plan.Person, now time.Time, by, d
 	return v
 }
 
-// list gathers what is timed, the earliest first.
+// list gathers what is scheduled, the earliest first.
 func (v *scheduleView) list(c editions.Calendar, people []plan.Person, now time.Time, in *time.Location) {
 	for _, i := range c.Timed() {
 		s := c.GoAt(i)
 		v.List = append(v.List, scheduled{
-			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("timed", i.ID, "", "", ""), At: s.GoAt, Words: "goes out",
+			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("scheduled", i.ID, "", "", ""), At: s.GoAt, Words: "goes out",
 			When: clockIn(s.GoAt, s.Zone), By: part.PersonName(people, s.Person),
 		})
 	}
@@ -164,7 +164,7 @@ func (v *scheduleView) freezes(c editions.Calendar, people []plan.Person, now ti
 	}
 }
 
-// days puts what is timed into the days of the calendar.
+// days puts what is scheduled into the days of the calendar.
 func (v *scheduleView) days(c editions.Calendar, at, now time.Time, in *time.Location) {
 	today := now.In(in).Format(time.DateOnly)
 	for _, d := range workflow.Days(at, v.ByMonth) {
@@ -228,7 +228,7 @@ func (s *Screens) rescheduled(r *shell.Request, err error, said func() string) e
 	return nil
 }
 
-// retime gives what is timed another minute, or none.
+// retime gives what is scheduled another minute, or none.
 func (s *Screens) retime(r *shell.Request) error {
 	ask := editions.TimeAsk{
 		List: judgedList(r, r.PostFormArray("id")), Leaving: r.PostFormArray("leaves"), At: part.OrElse(r.PostForm("at"), r.PostForm("on")+"T"+r.PostForm("clock")), Zone: r.PostForm("zone"), Which: r.PostForm("which-of-two"),
