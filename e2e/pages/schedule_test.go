@@ -28,8 +28,8 @@ func TestTheCalendar(t *testing.T) {
 	date := func(d time.Time) string { return d.Format(time.DateOnly) }
 	tab.MustElement("#wd-at").MustInputTime(time.Date(day.Year(), day.Month(), day.Day(), 16, 30, 0, 0, time.Local))
 	tab.MustEval(`() => { document.getElementById("wd-zone").value = "Europe/London" }`)
-	pressPart(tab, "button", "Withdraw it then")
-	tab.Until(`document.querySelector("[role=status].fine")?.innerText.includes("The page is withdrawn at")`)
+	pressPart(tab, "button", "Schedule withdrawal")
+	tab.Until(`document.querySelector("[role=status].fine")?.innerText.includes("The page will be withdrawn at")`)
 
 	tab.Go("/studio/edition/schedule?zone=Europe/London&day=" + date(day))
 	item := `document.querySelector('.cal-item[data-id="` + lawns + `"]')`

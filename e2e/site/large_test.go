@@ -69,7 +69,7 @@ func TestALargeEditionIsPublishedBehindItsScreen(t *testing.T) {
 	require.Equal(t, 200, status)
 	require.Contains(t, string(inbox), "Edition 12 is out: Many beds")
 	for state, says := range map[string][2]string{
-		"waiting": {"Publishing edition 13", "1,200 of 2,400 pages are laid out anew"}, "stopped": {"Nothing was published", "Look again."},
+		"waiting": {"Publishing edition 13", "1,200 of 2,400 pages prepared"}, "stopped": {"Nothing was published", "Look again."},
 	} {
 		var id string
 		require.NoError(t, site.Pool.QueryRow(t.Context(), `INSERT INTO large_editions (id, site_id, person_id, why, note, looked, changes, state, done, total, problem, at)

@@ -22,7 +22,7 @@ func planMinutes(t *testing.T, site *testkit.Site) {
 		return time.Now().UTC().AddDate(0, 0, n).Format(time.DateOnly) + "T" + clock
 	}
 	minute := func(at string) editions.TimeAsk { return editions.TimeAsk{At: at, Zone: "Europe/London"} }
-	require.NoError(t, site.App.Freeze(t.Context(), marta, minute(day(2, "08:00")), minute(day(3, "18:00")), "Plant fair: everybody is outside"))
+	require.NoError(t, site.App.Freeze(t.Context(), marta, minute(day(2, "08:00")), minute(day(3, "18:00")), "Plant fair: everyone is outside"))
 	for n, at := range map[int]string{1: "/visitors/picnic-lawns", 4: "/visitors/opening-hours/lantern-evenings"} {
 		_, err := site.App.WithdrawAt(t.Context(), marta, editions.WithdrawAsk{Entry: testkit.EntryID(t, site, at), At: day(n, "17:00"), Zone: "Europe/London"})
 		require.NoError(t, err)

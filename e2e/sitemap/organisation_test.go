@@ -52,7 +52,7 @@ func TestUnseenOrganisation(t *testing.T) {
 	began = time.Now()
 	_, edition := c.Get("/studio/edition")
 	require.Less(t, len(edition), 1_000_000, "a plan of this size is told in branches")
-	require.Contains(t, string(edition), "new entries below it go or stay")
+	require.Contains(t, string(edition), "new entries below are included or left out")
 	testkit.PublishChosen(t, c, func(key string) bool { return !strings.Contains(string(before), key) })
 	t.Log("published after", time.Since(began))
 	var live int

@@ -62,7 +62,7 @@ func TestLargeEditions(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, editions.LargeOut, l.State)
 	require.Equal(t, after, l.Edition)
-	require.Contains(t, d.inbox("marta")[0], fmt.Sprintf("Edition %d is out", after))
+	require.Contains(t, d.inbox("marta")[0], fmt.Sprintf("Edition %d is live", after))
 
 	many("Pot")
 	key = uuid.NewString()

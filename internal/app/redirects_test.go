@@ -84,7 +84,7 @@ func TestRedirectsByHandMeetOthers(t *testing.T) {
 	require.NoError(t, err)
 	n := d.look("marta", change.Key{ID: room, Aspect: change.Added})
 	require.True(t, n.Chosen[change.Key{ID: room, Aspect: change.Added}])
-	require.Equal(t, "the redirect of /tea leads to it", n.Dependencies[0].Why)
+	require.Equal(t, "the redirect from /tea points to it", n.Dependencies[0].Why)
 
 	_, err = d.redirects("marta", "/tea,/grounds")
 	require.NoError(t, err)

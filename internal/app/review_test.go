@@ -106,18 +106,18 @@ func TestReview(t *testing.T) {
 	t.Log("it is sent")
 	anselm := d.people["anselm"].ID
 	for why, ask := range map[string]editions.SendAsk{
-		"Select at least one": {}, "may publish": {IDs: []string{ponds}, To: d.people["noor"].ID}, "not past": {IDs: []string{ponds}, Due: "2026-11-24"}, "Nothing of this": {IDs: []string{"nothing"}},
+		"Select at least one": {}, "can publish": {IDs: []string{ponds}, To: d.people["noor"].ID}, "today or a later": {IDs: []string{ponds}, Due: "2026-11-24"}, "Nothing of this": {IDs: []string{"nothing"}},
 	} {
 		require.ErrorContains(t, d.send("ines", ask), why)
 	}
 	require.ErrorIs(t, d.send("noor", editions.SendAsk{IDs: []string{ponds}}), plan.ErrForbidden)
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds, compost}, To: anselm, Message: "Please before Friday", Due: "2026-11-27", Informed: []string{d.people["marta"].ID}}))
-	require.Equal(t, []string{`ines of Quillmere asks for your review of "Ponds", "Compost heaps". “Please before Friday” By 2026-11-27.`}, d.inbox("anselm"))
+	require.Equal(t, []string{`ines of Quillmere asked you to review "Ponds", "Compost heaps". “Please before Friday” By 2026-11-27.`}, d.inbox("anselm"))
 	require.Empty(t, d.inbox("marta"), "only who is asked is told")
 	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}), "Nothing of this", "it is sent once")
 
 	t.Log("who made it may not approve it, and who sends it back says why")
-	require.ErrorContains(t, d.judge("ines", workflow.Approve, "", ponds), "may publish")
+	require.ErrorContains(t, d.judge("ines", workflow.Approve, "", ponds), "can publish")
 	require.ErrorContains(t, d.judge("anselm", workflow.SendBack, " ", ponds), "Say what needs fixing")
 	require.NoError(t, d.judge("anselm", workflow.SendBack, "How deep?", ponds))
 	require.Equal(t, []string{`anselm of Quillmere sent back "Ponds". “How deep?”`}, d.inbox("ines"))
@@ -179,8 +179,8 @@ func TestFourEyesByBranch(t *testing.T) {
 	d.write("ines", hours, "Nine to five.")
 	require.Equal(t, 1, d.unapproved(), "the rest of the site asks for nothing")
 	require.NoError(t, d.send("marta", editions.SendAsk{IDs: []string{ponds}}))
-	require.ErrorContains(t, d.judge("marta", workflow.Approve, "", ponds), "Somebody else has to approve")
-	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", ponds), "Somebody else has to approve", "he wrote on it before")
+	require.ErrorContains(t, d.judge("marta", workflow.Approve, "", ponds), "someone else must approve")
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", ponds), "someone else must approve", "he wrote on it before")
 	require.NoError(t, d.BranchAsks(ctx, marta, ponds, &nothing))
 	require.Zero(t, d.unapproved())
 	require.NoError(t, d.BranchAsks(ctx, marta, ponds, nil))
@@ -193,11 +193,11 @@ func TestFourEyesByBranch(t *testing.T) {
 	d.act("anselm", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Heaps"})
 	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: compost, Value: "Compost heaps"})
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{compost}}))
-	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "Somebody else has to approve")
+	require.ErrorContains(t, d.judge("anselm", workflow.Approve, "", compost), "someone else must approve")
 	require.NoError(t, d.judge("marta", workflow.Approve, "", compost))
 	require.ErrorContains(t, d.BranchAsks(ctx, marta, "nowhere", &four), "Choose a page")
 	odd := workflow.ApprovalPolicy("ten eyes")
-	require.ErrorContains(t, d.BranchAsks(ctx, marta, ponds, &odd), "Choose what")
+	require.ErrorContains(t, d.BranchAsks(ctx, marta, ponds, &odd), "Choose which")
 }
 
 // A reviewer who leaves gives the request to another, and remarks are answered and settled.
@@ -209,7 +209,7 @@ func TestPassingOnAndRemarks(t *testing.T) {
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
 	item, _ := d.queue("ines").Find(ponds, workflow.InReview)
 	require.ErrorIs(t, d.PassOn(ctx, d.people["noor"], item.Review, marta.ID), plan.ErrForbidden)
-	require.ErrorContains(t, d.PassOn(ctx, anselm, item.Review, ines.ID), "may publish")
+	require.ErrorContains(t, d.PassOn(ctx, anselm, item.Review, ines.ID), "can publish")
 	require.ErrorIs(t, d.PassOn(ctx, anselm, uuid.NewString(), marta.ID), plan.ErrNotFound)
 	require.NoError(t, d.PassOn(ctx, anselm, item.Review, marta.ID))
 	require.Len(t, d.inbox("marta"), 1)
@@ -222,7 +222,7 @@ func TestPassingOnAndRemarks(t *testing.T) {
 	require.NoError(t, d.Remark(ctx, ines, ponds, editions.Remark{Words: "Two metres", Answers: all[0].ID}))
 	require.NoError(t, d.SettleRemark(ctx, marta, ponds, all[0].ID, true))
 	require.ErrorIs(t, d.SettleRemark(ctx, marta, d.id("/grounds"), all[0].ID, true), plan.ErrNotFound)
-	require.ErrorContains(t, d.Remark(ctx, ines, ponds, editions.Remark{Words: " "}), "Write the remark")
+	require.ErrorContains(t, d.Remark(ctx, ines, ponds, editions.Remark{Words: " "}), "Enter a comment")
 	require.ErrorIs(t, d.Remark(ctx, ines, d.id("/visitors"), editions.Remark{Words: "Nothing is planned here"}), plan.ErrNotFound)
 	all, err = d.Remarks(ctx, ines, ponds)
 	require.NoError(t, err)
@@ -284,8 +284,8 @@ func TestGroupsHistoryAndReviewersWhoLeft(t *testing.T) {
 	ponds, compost := d.id("/grounds/ponds"), d.id("/grounds/compost")
 	d.write("ines", ponds, "Frogs.")
 	d.write("ines", compost, "Heaps.")
-	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Editor)}), "may publish")
-	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole("gardener")}), "may publish")
+	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Editor)}), "can publish")
+	require.ErrorContains(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole("gardener")}), "can publish")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: editions.GroupOfRole(workflow.Approver), Days: 3}))
 	require.ErrorContains(t, d.send("marta", editions.SendAsk{IDs: []string{compost}, To: editions.GroupOfRole(workflow.Manager)}), "Nobody else has that role")
 	require.Len(t, d.inbox("anselm"), 1)
@@ -415,7 +415,7 @@ func TestWhatAReviewShows(t *testing.T) {
 
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm.ID}))
 	require.NoError(t, d.Remark(ctx, anselm, ponds, editions.Remark{Place: "pic", Quote: " frog ", Words: "Which one?"}))
-	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Quote: strings.Repeat("x", 401), Words: "Long"}), "Quote at most")
+	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Quote: strings.Repeat("x", 401), Words: "Long"}), "Quote up to")
 	remarks, err := d.Remarks(ctx, ines, ponds)
 	require.NoError(t, err)
 	require.Equal(t, "frog", remarks[0].Quote)
@@ -447,7 +447,7 @@ func TestReviewsOfWhatIsGone(t *testing.T) {
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}}))
 	_, err = d.pool.Exec(ctx, `INSERT INTO remarks (site_id, change_id, place, person_id, words, at) SELECT p.site_id, $1, '', p.id, 'Again ' || i, now() FROM people p, generate_series(1, 1000) i WHERE p.id = $2`, ponds, anselm.ID)
 	require.NoError(t, err)
-	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: "One more"}), "500 remarks")
+	require.ErrorContains(t, d.Remark(ctx, anselm, ponds, editions.Remark{Words: "One more"}), "500 comments")
 	remarks, err := d.Remarks(ctx, anselm, ponds)
 	require.NoError(t, err)
 	require.Len(t, remarks, editions.MostRemarks)
@@ -484,7 +484,7 @@ func TestAllThatMatch(t *testing.T) {
 	looked := editions.AllOf(waiting)
 	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: waiting[3].ID, Value: "Another bed"})
 	_, err = d.AllMatching(ctx, anselm, "", looked)
-	require.ErrorContains(t, err, "changed since you looked")
+	require.ErrorContains(t, err, "list has changed")
 	waiting = d.queue("anselm").Matching("", anselm)
 	list, err = d.AllMatching(ctx, anselm, "", editions.AllOf(waiting))
 	require.NoError(t, err)

@@ -477,7 +477,7 @@ func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary,
 		if asks == workflow.FourEyes {
 			require.False(r.t, made[s.Person], "edition %d: %v was approved by its author", e.Number, k)
 		}
-		scheduled := strings.HasPrefix(e.Why, "Timed for")
+		scheduled := strings.HasPrefix(e.Why, "Scheduled for")
 		if own := was.Next.Site.Rights().OwnWork; !own && !scheduled && by.Role != workflow.Manager && made[by.ID] {
 			require.True(r.t, approved && s.Person != by.ID, "edition %d: %v is the publisher's own work", e.Number, k)
 		}

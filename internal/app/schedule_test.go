@@ -59,9 +59,9 @@ func TestTimedChanges(t *testing.T) {
 	require.Error(t, d.time("2026-11-26T09:00", ponds), "it is not approved")
 	d.approved(ponds, compost, hours)
 	for _, c := range [][3]string{
-		{"2026-11-25T08:59", "Europe/London", "is past"},
-		{"2027-03-28T01:30", "Europe/London", "does not come"},
-		{"2027-10-31T01:30", "Europe/London", "Choose which"},
+		{"2026-11-25T08:59", "Europe/London", "has passed"},
+		{"2027-03-28T01:30", "Europe/London", "does not exist"},
+		{"2027-10-31T01:30", "Europe/London", "earlier or later"},
 		{"tomorrow", "Europe/London", "Choose a day"},
 		{"2026-11-26T09:00", "Quillmere", "no time zone"},
 	} {
@@ -87,9 +87,9 @@ func TestTimedChanges(t *testing.T) {
 	require.NoError(t, d.PublishTimed(t.Context(), d.now))
 	number, why := d.edition()
 	require.Equal(t, before+1, number)
-	require.Equal(t, "Timed for 26 November 2026, 09:00 (Europe/London)", why)
+	require.Equal(t, "Scheduled for 26 November 2026, 09:00 (Europe/London)", why)
 	require.Equal(t, map[string]workflow.State{"Opening hours": workflow.Scheduled}, d.states())
-	require.Contains(t, d.inbox("ines")[0], `went out. It is "Compost heaps", "Ponds".`)
+	require.Contains(t, d.inbox("ines")[0], `Now live: "Compost heaps", "Ponds".`)
 	require.Equal(t, "Two metres deep.", d.liveText(ponds))
 
 	t.Log("a minute is taken away")
@@ -183,11 +183,11 @@ func TestWithdrawalsAtAMinute(t *testing.T) {
 	require.NoError(t, d.PublishTimed(ctx, d.now))
 	after, why := d.edition()
 	require.Equal(t, before+1, after, "both went as one edition")
-	require.Contains(t, why, "Timed for 1 December 2026, 09:00")
+	require.Contains(t, why, "Scheduled for 1 December 2026, 09:00")
 	require.Equal(t, [2]string{"/grounds/compost", "/grounds/compost"}, d.answers("/grounds/ponds"))
 	require.Equal(t, 302, d.live().Table.Resolve("/grounds/ponds").Code, "it may return")
 	require.Contains(t, d.body(compost), "Turned on Mondays")
-	require.Contains(t, d.inbox("anselm")[0], "went out")
+	require.Contains(t, d.inbox("anselm")[0], "Now live")
 	require.NoError(t, d.PublishTimed(ctx, d.now))
 	again, _ := d.edition()
 	require.Equal(t, after, again)
@@ -219,8 +219,8 @@ func TestFreezesHoldEditionsBack(t *testing.T) {
 	require.NoError(t, d.time("2026-12-01T09:00", compost))
 	minute := func(at string) editions.TimeAsk { return editions.TimeAsk{At: at, Zone: "UTC"} }
 	require.ErrorIs(t, d.Freeze(ctx, d.people["anselm"], minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), "Open day"), plan.ErrForbidden)
-	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T08:00"), "Open day"), "after the beginning")
-	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), " "), "Say why")
+	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T08:00"), "Open day"), "after the start")
+	require.ErrorContains(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), " "), "Enter a reason")
 	require.NoError(t, d.Freeze(ctx, marta, minute("2026-12-01T08:00"), minute("2026-12-01T17:00"), "Open day"))
 	before, _ := d.edition()
 
@@ -228,7 +228,7 @@ func TestFreezesHoldEditionsBack(t *testing.T) {
 	require.NoError(t, d.PublishTimed(ctx, d.now))
 	d.write("ines", d.id("/grounds"), "Something else.")
 	_, err := d.tryPublish("marta", "Now")
-	require.ErrorContains(t, err, "Nothing is published until 1 December 2026, 17:00 UTC (Open day)")
+	require.ErrorContains(t, err, "Publishing is frozen until 1 December 2026, 17:00 UTC (Open day)")
 	_, err = d.WithdrawAt(ctx, marta, editions.WithdrawAsk{Entry: compost, At: "2026-12-01T16:59", Zone: "UTC"})
 	require.ErrorContains(t, err, "Open day")
 	still, _ := d.edition()
@@ -303,7 +303,7 @@ func TestAMinuteIsMovedWhole(t *testing.T) {
 	}
 	ask := editions.TimeAsk{List: d.looked(workflow.Scheduled, compost), Leaving: []string{ponds, d.id("/visitors")}, At: "2026-12-01T10:00", Zone: "UTC"}
 	_, _, err = d.Retime(ctx, marta, ask)
-	require.ErrorContains(t, err, "has no minute any more", "one of them has no minute")
+	require.ErrorContains(t, err, "no longer scheduled", "one of them has no minute")
 	require.Equal(t, []time.Time{nine, nine}, stands())
 	ask.Leaving = []string{ponds}
 	_, _, err = d.Retime(ctx, d.people["ines"], ask)

@@ -125,7 +125,7 @@ func TestSharedLinks(t *testing.T) {
 	}
 
 	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, " ", "Toads?"), "your name")
-	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", ""), "Write the remark")
+	require.ErrorContains(t, d.OutsideRemark(ctx, secret, ponds, "Lena", ""), "Enter a comment")
 	require.NoError(t, d.OutsideRemark(ctx, secret, ponds, "Lena Voss", "And toads?"))
 	require.Contains(t, d.inbox("ines")[0], "Lena Voss, by a link that you shared")
 	remarks, err := d.Remarks(ctx, anselm, ponds)
@@ -137,7 +137,7 @@ func TestSharedLinks(t *testing.T) {
 	require.Empty(t, remarks, "nothing of it is reviewed")
 	d.act("marta", appsitemap.PlanAct{Do: "fact", ID: d.id("/grounds"), Field: "readership", Value: "approver"})
 	require.NoError(t, d.OutsideRemark(ctx, secret, ponds, "Lena Voss", "Guessed."))
-	require.Contains(t, d.inbox("ines")[0], "commented on the site as planned")
+	require.Contains(t, d.inbox("ines")[0], "commented on the planned site")
 	remarks, err = d.Remarks(ctx, anselm, ponds)
 	require.NoError(t, err)
 	require.Len(t, remarks, 1, "the link does not show that page any more")

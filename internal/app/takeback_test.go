@@ -42,9 +42,9 @@ func TestTakingBackChanges(t *testing.T) {
 	_, err := d.takeBack("noor", e.Number, change.Key{ID: ponds, Aspect: change.Title})
 	require.ErrorIs(t, err, plan.ErrForbidden)
 	_, err = d.takeBack("ines", 1, change.Key{ID: ponds, Aspect: change.Title})
-	require.ErrorContains(t, err, "nothing before")
+	require.ErrorContains(t, err, "no earlier edition")
 	_, err = d.takeBack("ines", e.Number)
-	require.ErrorContains(t, err, "Tick")
+	require.ErrorContains(t, err, "Select the changes")
 
 	// One change: the title, not the text.
 	_, err = d.takeBack("ines", e.Number, change.Key{ID: ponds, Aspect: change.Title})
@@ -90,7 +90,7 @@ func TestTakingBackChanges(t *testing.T) {
 	require.NoError(t, err)
 	r := d.publish("marta", "A redirect")
 	_, err = d.takeBack("ines", r.Number, change.Key{ID: r.Changes[0].EntryID, Aspect: change.Redirect})
-	require.ErrorContains(t, err, "goes on answering")
+	require.ErrorContains(t, err, "keep working")
 	_, err = d.redirects("ines", "/pond-life /visitors")
 	require.NoError(t, err)
 	r = d.publish("marta", "Led elsewhere")

@@ -28,7 +28,7 @@ func ChangeFilters() []ChangeFilter {
 	return []ChangeFilter{
 		{"", "All", func(*NextEdition, plan.Person, change.Change) bool { return true }},
 		{"in", "Selected", func(n *NextEdition, _ plan.Person, c change.Change) bool { return n.Chosen[c.Key] }},
-		{"out", "Left out", func(n *NextEdition, _ plan.Person, c change.Change) bool { return !n.Chosen[c.Key] }},
+		{"out", "Not selected", func(n *NextEdition, _ plan.Person, c change.Change) bool { return !n.Chosen[c.Key] }},
 		{"mine", "Mine", func(n *NextEdition, who plan.Person, c change.Change) bool {
 			return n.Makers[c.Key].PersonID == who.ID
 		}},

@@ -197,7 +197,7 @@ func (n *NextEdition) checkUnchanged(looked change.Reviewed) error {
 type Moved struct{ What string }
 
 func (e *Moved) Error() string {
-	return e.What + " changed after you looked. Check it, then publish"
+	return e.What + " changed since you opened this page. Check it again, then publish"
 }
 
 // Choice is what a person picked for the next edition, and why it is to go out.

@@ -72,7 +72,7 @@ func (a *Editions) BeginExport(ctx context.Context, who plan.Person, number, as 
 				if x.ID = b.ID; b.Edition == x.Edition && b.As == as {
 					return nil
 				}
-				return plan.Refuse("of", fmt.Sprintf("Edition %d is being exported for you. Wait until that is done.", b.Edition))
+				return plan.Refuse("of", fmt.Sprintf("You are already exporting edition %d. Wait until it finishes.", b.Edition))
 			}
 			if err := tx.DropEditionExport(ctx, b.ID); err != nil {
 				return err
@@ -147,10 +147,10 @@ func (a *Editions) WriteOut(ctx context.Context, id string, write WriteExport) e
 		return dropErr
 	}
 	x.State = LargeOut
-	words := fmt.Sprintf("Edition %d is exported and can be downloaded until %s.", x.Edition, x.Ends().Format("2 January, 15:04 UTC"))
+	words := fmt.Sprintf("Edition %d is ready to download until %s.", x.Edition, x.Ends().Format("2 January, 15:04 UTC"))
 	if err != nil {
 		x.State, x.Problem = LargeStopped, "It could not be written. Try again. If this continues, tell your administrator, who finds the reason under Background jobs."
-		words = fmt.Sprintf("Edition %d was not exported: it could not be written.", x.Edition)
+		words = fmt.Sprintf("Edition %d could not be exported.", x.Edition)
 		err = errors.Join(plan.ErrGivenUp, err)
 	}
 	return errors.Join(err, dropErr, a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
@@ -240,7 +240,7 @@ func (a *Editions) GiveUpExport(ctx context.Context, id string) error {
 		if err := tx.EndEditionExport(ctx, x); err != nil {
 			return err
 		}
-		return tx.Notify(ctx, []plan.Notice{{PersonID: x.PersonID, Kind: plan.NoticeExport, Subject: x.ID, At: a.Now(), Words: fmt.Sprintf("Edition %d was not exported: it could not be written.", x.Edition)}})
+		return tx.Notify(ctx, []plan.Notice{{PersonID: x.PersonID, Kind: plan.NoticeExport, Subject: x.ID, At: a.Now(), Words: fmt.Sprintf("Edition %d could not be exported.", x.Edition)}})
 	})
 }
 

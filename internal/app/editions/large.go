@@ -135,13 +135,13 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 	if err != nil && errors.Is(context.Cause(within), errStopped) {
 		return nil
 	}
-	words, number := fmt.Sprintf("Edition %d is out: %s", e.Number, l.Why), strconv.Itoa(e.Number)
+	words, number := fmt.Sprintf("Edition %d is live: %s", e.Number, l.Why), strconv.Itoa(e.Number)
 	l.State, l.Edition, l.Done = LargeOut, e.Number, l.Total
 	if err != nil {
 		if l.Problem = stopped(err); l.Problem == "" {
 			return err // it is tried again
 		}
-		l.State, l.Edition, number, words = LargeStopped, 0, "", "The edition that you wanted to publish did not go out: "+l.Problem
+		l.State, l.Edition, number, words = LargeStopped, 0, "", "Your edition was not published: "+l.Problem
 	}
 	return a.Store.WriteUnlocked(ctx, func(tx Tx, _ plan.Site) error {
 		if err := tx.PutLargeEdition(ctx, l); err != nil {
@@ -160,7 +160,7 @@ func stopped(err error) string {
 	switch {
 	case errors.As(err, &notReady):
 		n, _ := check.Count(notReady.Findings)
-		return fmt.Sprintf("preflight found %d %s.", n, plan.Plural(n, "error", "errors"))
+		return fmt.Sprintf("the checks found %d %s.", n, plan.Plural(n, "error", "errors"))
 	case errors.As(err, &invalid), errors.As(err, &moved), errors.Is(err, ErrOwnWork), errors.Is(err, plan.ErrForbidden):
 		return err.Error() + "."
 	}

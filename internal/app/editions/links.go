@@ -37,9 +37,9 @@ func (a *Editions) ShareState(ctx context.Context, who plan.Person, l ShownLink)
 	l.ID, l.PersonID, l.At = plan.NewID(), who.ID, a.Now()
 	switch {
 	case l.Of != ShowNext && l.Of != ShowChosen:
-		return "", plan.Refuse("of", "Choose what the link shows: everything planned, or your selection.")
+		return "", plan.Refuse("of", "Choose what to share: everything planned, or your selection.")
 	case !l.Ends.After(l.At):
-		return "", plan.Refuse("ends", "Choose a day that is not past.")
+		return "", plan.Refuse("ends", "Choose today or a later date.")
 	case l.Ends.Sub(l.At) > longestLink:
 		return "", plan.Refuse("ends", "Choose a day within the next 90 days.")
 	}
@@ -49,7 +49,7 @@ func (a *Editions) ShareState(ctx context.Context, who plan.Person, l ShownLink)
 		}
 		r, err := plan.ReaderCalled(ctx, tx, l.As)
 		if err != nil {
-			return plan.Refuse("as", "Choose whose view the link shows.")
+			return plan.Refuse("as", "Choose which reader's view to share.")
 		}
 		if r.All() && !s.Rights().May(who.Role, workflow.Govern) {
 			return plan.Refuse("as", "Only a site manager can share the view of a site manager.")
@@ -148,9 +148,9 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 	name, words = strings.TrimSpace(name), strings.TrimSpace(words)
 	switch {
 	case name == "" || len([]rune(name)) > longestCaller:
-		return plan.Refuse("name", "Give your name, so that they know who is asking.")
+		return plan.Refuse("name", "Enter your name so that we know who the comment is from.")
 	case words == "" || len([]rune(words)) > longestMessage:
-		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
+		return plan.Refuse("words", fmt.Sprintf("Enter a comment of up to %d characters.", longestMessage))
 	}
 	full := plan.Refuse("words", "This link takes no more comments for now. Try again in an hour, or write to the person who sent it to you.")
 	link, st, err := a.OpenLink(ctx, secret)
@@ -174,7 +174,7 @@ func (a *Editions) OutsideRemark(ctx context.Context, secret, entry, name, words
 		if err != nil {
 			return err
 		}
-		title := "the site as planned"
+		title := "the planned site"
 		if st.Visible(r).Find(entry) == sitemap.None {
 			entry = "" // a page that the link does not show
 		} else {

@@ -20,11 +20,11 @@ func (a *Editions) MendLinks(ctx context.Context, who plan.Person, key, entry, t
 		title, label, pages := trees.Title(entry), "", 0
 		if to == "" {
 			pages, err = w.Unlink(ctx, entry, title)
-			label = fmt.Sprintf("made links to %q plain words", title)
+			label = fmt.Sprintf("removed links to %q", title)
 		} else {
 			i := trees.Next.Find(to)
 			if i == sitemap.None || trees.Next.Served(i) == "" || to == entry {
-				return plan.PlanResult{}, plan.Refuse("to", "Choose a page that stays.")
+				return plan.PlanResult{}, plan.Refuse("to", "Choose a page that is not being removed.")
 			}
 			pages, err = w.Relink(ctx, entry, func(_, link string) string {
 				if id, ok := (content.FoundLink{To: link}).Entry(); ok && id == entry {

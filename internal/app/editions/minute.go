@@ -447,9 +447,9 @@ func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]ApprovalSt
 
 // releaseMinute publishes what may go out, and tells its people.
 func (a *Editions) releaseMinute(ctx context.Context, tx Tx, q Queue, m minute, next NextEdition, who plan.Person, now time.Time) error {
-	why := fmt.Sprintf("Timed for %s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
+	why := fmt.Sprintf("Scheduled for %s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
 	if late := now.Sub(m.at); late > lateAfter {
-		why += fmt.Sprintf("; published %s late, because the program was not running or nothing was to be published", late.Round(time.Minute))
+		why += fmt.Sprintf("; published %s late, because Candle Path was not running or publishing was frozen", late.Round(time.Minute))
 	}
 	if _, err := a.release(ctx, tx, next.Judge(who, workflow.ByDate), plan.Edition{
 		Number: next.Site.Edition + 1, At: now, PersonID: who.ID, Why: why, ActKey: plan.NewID(), Changes: next.summaries(next.Chosen),
@@ -457,7 +457,7 @@ func (a *Editions) releaseMinute(ctx context.Context, tx Tx, q Queue, m minute, 
 		return err
 	}
 	a.Counts.Editions.Add(1)
-	return tx.Notify(ctx, q.timedNotices(now, next.Chosen, m, who, why+" went out."))
+	return tx.Notify(ctx, q.timedNotices(now, next.Chosen, m, who, why+". Now live:"))
 }
 
 // timedNotices tell who approved changes, who made and who sent them, what became of them.
@@ -474,7 +474,7 @@ func (q Queue) timedNotices(now time.Time, out change.Set, m minute, who plan.Pe
 	slices.Sort(to)
 	for _, p := range slices.Compact(to) {
 		if p != "" {
-			list = append(list, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + " " + strings.Join(titles, " "), At: now, Words: words + " It is " + listed(titles) + "."})
+			list = append(list, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: m.at.UTC().Format(time.RFC3339) + " " + strings.Join(titles, " "), At: now, Words: words + " " + listed(titles) + "."})
 		}
 	}
 	return list

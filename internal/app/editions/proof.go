@@ -188,7 +188,7 @@ type ProvenOf string
 const (
 	OfSite      ProvenOf = "site"
 	OfFile      ProvenOf = "file"
-	OfOlderSite ProvenOf = "older site"
+	OfOlderSite ProvenOf = "old site"
 )
 
 // ProofOfNext tells what every address that ever answered will answer.

@@ -17,7 +17,7 @@ type NotReady struct{ Findings []check.Finding }
 
 func (e *NotReady) Error() string {
 	n, _ := check.Count(e.Findings)
-	return fmt.Sprintf("preflight found %d %s; nothing was published", n, plan.Plural(n, "error", "errors"))
+	return fmt.Sprintf("the checks found %d %s; nothing was published", n, plan.Plural(n, "error", "errors"))
 }
 
 // ErrOwnWork says that a person may not publish what they made themselves.
@@ -60,7 +60,7 @@ const longestNote = 600
 func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk) (plan.Edition, error) {
 	ask.Why, ask.Note = strings.TrimSpace(ask.Why), strings.TrimSpace(ask.Note)
 	if len([]rune(ask.Note)) > longestNote {
-		return plan.Edition{}, plan.Refuse("note", fmt.Sprintf("The note for readers has at most %d characters.", longestNote))
+		return plan.Edition{}, plan.Refuse("note", fmt.Sprintf("The note for readers can have up to %d characters.", longestNote))
 	}
 	if err := plan.CheckKey(ask.Key); err != nil {
 		return plan.Edition{}, err
@@ -152,7 +152,7 @@ func (v Verdict) Err() error {
 		if n.backTo > 0 {
 			return plan.Refuse("to", "This edition is the same as the live one, so there is nothing to restore.")
 		}
-		return plan.Refuse("changes", "Nothing is selected, so there is nothing to publish.")
+		return plan.Refuse("changes", "Select at least one change to publish.")
 	}
 	return nil
 }

@@ -43,7 +43,7 @@ func (n *NextEdition) redirectNeeds() (out []change.Dependency) {
 			continue
 		}
 		asked[page] = true
-		out = append(out, change.Dependency{Key: page, Needs: redirectKey(r), Why: fmt.Sprintf("the redirect of %s leads to it", r.Key().Title())})
+		out = append(out, change.Dependency{Key: page, Needs: redirectKey(r), Why: fmt.Sprintf("the redirect from %s points to it", r.Key().Title())})
 	}
 	return out
 }

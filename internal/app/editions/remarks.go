@@ -43,10 +43,10 @@ func (a *Editions) Remarks(ctx context.Context, who plan.Person, id string) (out
 func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Remark) error {
 	r.Words, r.Quote = strings.TrimSpace(r.Words), strings.TrimSpace(r.Quote)
 	if len([]rune(r.Quote)) > longestQuote {
-		return plan.Refuse("quote", fmt.Sprintf("Quote at most %d characters.", longestQuote))
+		return plan.Refuse("quote", fmt.Sprintf("Quote up to %d characters.", longestQuote))
 	}
 	if r.Words == "" || len([]rune(r.Words)) > longestMessage || len(r.Place) > 100 {
-		return plan.Refuse("words", fmt.Sprintf("Write the remark, in at most %d characters.", longestMessage))
+		return plan.Refuse("words", fmt.Sprintf("Enter a comment of up to %d characters.", longestMessage))
 	}
 	return a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
 		at := slices.IndexFunc(q.Items, func(i review.Item) bool { return i.ID == id })
@@ -58,7 +58,7 @@ func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Rem
 			return err
 		}
 		if len(known) >= MostRemarks {
-			return plan.Refuse("words", fmt.Sprintf("There are %d remarks on this already. Talk to each other.", MostRemarks))
+			return plan.Refuse("words", fmt.Sprintf("This already has %d comments, which is the limit. Continue in person.", MostRemarks))
 		}
 		r.Person, r.At = who.ID, a.Now()
 		if err := tx.PutRemark(ctx, id, r); err != nil {
@@ -75,7 +75,7 @@ func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Rem
 		for _, p := range slices.Compact(to) {
 			if p != "" && p != who.ID {
 				list = append(list, plan.Notice{
-					PersonID: p, Kind: plan.NoticeReviewed, Subject: id + " " + r.Words, At: r.At, Words: fmt.Sprintf("%s remarks on %q: “%s”", who.Name, q.Next.Trees.Title(id), r.Words),
+					PersonID: p, Kind: plan.NoticeReviewed, Subject: id + " " + r.Words, At: r.At, Words: fmt.Sprintf("%s commented on %q: “%s”", who.Name, q.Next.Trees.Title(id), r.Words),
 				})
 			}
 		}

@@ -333,14 +333,14 @@ func (a *Editions) checkSend(who plan.Person, ask SendAsk, people map[string]pla
 	case len(ask.IDs) == 0:
 		return plan.Refuse("id", "Select at least one item.")
 	case !q.mayAsk(ask.To, people):
-		return plan.Refuse("to", "Choose somebody who may publish.")
+		return plan.Refuse("to", "Choose someone who can publish.")
 	case !q.reaches(ask.To, who.ID, people):
 		return errNobody
 	case len([]rune(ask.Message)) > longestMessage:
-		return plan.Refuse("message", fmt.Sprintf("A message has at most %d characters.", longestMessage))
+		return plan.Refuse("message", fmt.Sprintf("Use up to %d characters in the message.", longestMessage))
 	case ask.Due != "":
 		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Next.Today {
-			return plan.Refuse("due", "Choose a day that is not past.")
+			return plan.Refuse("due", "Choose today or a later date.")
 		}
 	}
 	return nil
@@ -356,7 +356,7 @@ func (q Queue) mayAsk(to string, people map[string]plan.Person) bool {
 	return to == "" || known && !p.Inactive && rights.May(p.Role, workflow.Publish)
 }
 
-var errNobody = plan.Refuse("to", "Nobody else has that role. Choose somebody, or ask whoever may publish.")
+var errNobody = plan.Refuse("to", "Nobody else has that role. Choose a person, or “anyone who can publish”.")
 
 // reaches tells whether somebody is there whom a review asks that a person sent: a role that
 // nobody else has asks nobody.
@@ -403,11 +403,11 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 	word = strings.TrimSpace(word)
 	switch {
 	case len(list) == 0:
-		return nil, plan.Refuse("id", "Tick something first.")
+		return nil, plan.Refuse("id", "Select at least one item.")
 	case step == workflow.SendBack && word == "":
 		return nil, plan.Refuse("word", "Say what needs fixing.")
 	case len([]rune(word)) > longestMessage:
-		return nil, plan.Refuse("word", fmt.Sprintf("A word has at most %d characters.", longestMessage))
+		return nil, plan.Refuse("word", fmt.Sprintf("Use up to %d characters in the comment.", longestMessage))
 	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
 		put := map[change.Key]ApprovalState{}
@@ -419,7 +419,7 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 			case !there:
 				return plan.Refuse("id", fmt.Sprintf("%q is no longer in review: it was edited, decided or recalled. Check the list again.", title))
 			case item.Stamp != j.Stamp:
-				return plan.Refuse("id", fmt.Sprintf("%q is not what you looked at any more. Look at it again.", title))
+				return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", title))
 			}
 			for _, c := range item.Changes {
 				to, why := q.Next.Site.Rights().Take(item.State, step, q.ActorOf(who, c))
@@ -449,7 +449,7 @@ func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to stri
 		case who.ID != r.From && !q.Next.Site.Rights().May(who.Role, workflow.Publish):
 			return plan.ErrForbidden
 		case !q.mayAsk(to, people):
-			return plan.Refuse("to", "Choose somebody who may publish.")
+			return plan.Refuse("to", "Choose someone who can publish.")
 		case !q.reaches(to, r.From, people):
 			return errNobody
 		}
@@ -495,7 +495,7 @@ func (a *Editions) stepping(ctx context.Context, who plan.Person, f func(Tx, Que
 // above.
 func (a *Editions) BranchAsks(ctx context.Context, who plan.Person, entry string, asks *workflow.ApprovalPolicy) error {
 	if asks != nil && !slices.Contains(workflow.ApprovalPolicies(), *asks) {
-		return plan.Refuse("asks", "Choose what is asked.")
+		return plan.Refuse("asks", "Choose which approval is required.")
 	}
 	return a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.May(s, who, workflow.Govern); err != nil {

@@ -13,7 +13,7 @@ import (
 
 // askedNotices tell who is asked: the person, or everybody who may publish.
 func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan.Person, r Review, titles []string) (out []plan.Notice) {
-	words := fmt.Sprintf("%s asks for your review of %s.", who.Name, listed(titles))
+	words := fmt.Sprintf("%s asked you to review %s.", who.Name, listed(titles))
 	if r.Message != "" {
 		words += " “" + r.Message + "”"
 	}
@@ -30,7 +30,7 @@ func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan
 }
 
 // judgedWords say what was done.
-var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.Recall: "took back"}
+var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflow.SendBack: "sent back", workflow.Recall: "recalled"}
 
 func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, told map[string][]string, word string) (out []plan.Notice) {
 	for request, titles := range told {

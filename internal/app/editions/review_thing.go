@@ -33,7 +33,7 @@ func QueueFilters() []QueueFilter {
 	return []QueueFilter{
 		{"", "Sent to me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
 		{"from", "Sent by me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
-		{"all", "Everyone’s", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
+		{"all", "Everyone's", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
 		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool {
 			return waits(i) && q.Request(i).Overdue(q.Next.Today)
 		}},
@@ -96,7 +96,7 @@ func (a *Editions) AllMatching(ctx context.Context, who plan.Person, filter, loo
 	}
 	list := q.Matching(filter, who)
 	if AllOf(list) != looked {
-		return nil, plan.Refuse("all", "Something of this list changed since you looked. Look at it again, then choose all.")
+		return nil, plan.Refuse("all", "The list has changed. Check it again, then select all.")
 	}
 	out := make([]Judged, len(list))
 	for i, item := range list {

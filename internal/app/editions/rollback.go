@@ -29,10 +29,10 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 			return plan.ErrForbidden
 		}
 		if why == "" {
-			return plan.Refuse("why", "Give a reason for going back.")
+			return plan.Refuse("why", "Enter a reason for restoring this edition.")
 		}
 		if to < 1 || to >= s.Edition {
-			return plan.Refuse("to", "Choose an edition before the one that is live.")
+			return plan.Refuse("to", "Choose an edition earlier than the live one.")
 		}
 		if err := tx.LockDrafts(ctx); err != nil {
 			return err

@@ -30,15 +30,15 @@ func (t TimeAsk) minute(now time.Time) (time.Time, error) {
 	case err == nil:
 		return at, nil
 	case errors.As(err, &twice):
-		return at, plan.Refuse("which", fmt.Sprintf("In %s %s. Choose which you mean.", t.Zone, twice))
+		return at, plan.Refuse("which", fmt.Sprintf("In %s, %s. Choose the earlier or later one.", t.Zone, twice))
 	case errors.Is(err, workflow.ErrSkipped):
-		return at, plan.Refuse("at", fmt.Sprintf("In %s %s. Choose another.", t.Zone, err))
+		return at, plan.Refuse("at", fmt.Sprintf("In %s, %s. Choose another time.", t.Zone, err))
 	case errors.Is(err, workflow.ErrZone):
-		return at, plan.Refuse("zone", fmt.Sprintf("%q is no time zone. Write one such as Europe/London.", t.Zone))
+		return at, plan.Refuse("zone", fmt.Sprintf("%q is not a time zone. Use one such as Europe/London.", t.Zone))
 	case errors.Is(err, workflow.ErrPast):
-		return at, plan.Refuse("at", "This minute is past. Choose one that is to come.")
+		return at, plan.Refuse("at", "This time has passed. Choose a later one.")
 	}
-	return at, plan.Refuse("at", "Choose a day and a minute.")
+	return at, plan.Refuse("at", "Choose a date and time.")
 }
 
 // Scheduling is what came of giving changes a date.
@@ -69,7 +69,7 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 				item, there = q.Find(j.ID, workflow.Draft)
 			}
 			if !there || item.Stamp != j.Stamp {
-				return plan.Refuse("id", fmt.Sprintf("%q does not stand where it did when you looked. Look at it again.", q.Next.Trees.Title(j.ID)))
+				return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", q.Next.Trees.Title(j.ID)))
 			}
 			for _, c := range item.Changes {
 				if why := a.giveDate(q, who, c, item.State, out.At, ask.Zone, put); why != "" {
@@ -171,7 +171,7 @@ func (a *Editions) LiftChanges(ctx context.Context, who plan.Person, list []Judg
 	})
 }
 
-var errNothingTicked = plan.Refuse("id", "Tick something first.")
+var errNothingTicked = plan.Refuse("id", "Select at least one item.")
 
 // stepOn takes a step with things that have a date. Who approved them stays told.
 func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*ApprovalState)) error {
@@ -180,7 +180,7 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 		item, there := q.Find(j.ID, from)
 		title := q.Next.Trees.Title(j.ID)
 		if !there || item.Stamp != j.Stamp {
-			return plan.Refuse("id", fmt.Sprintf("%q does not stand where it did when you looked. Look at it again.", title))
+			return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", title))
 		}
 		for _, c := range item.Changes {
 			to, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))

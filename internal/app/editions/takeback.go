@@ -26,11 +26,11 @@ type TakenBack struct {
 // first such thing is told.
 func (a *Editions) TakeBack(ctx context.Context, who plan.Person, key string, number int, keys []change.Key) (out TakenBack, err error) {
 	if len(keys) == 0 {
-		return out, plan.Refuse("change", "Tick what is to be taken back.")
+		return out, plan.Refuse("change", "Select the changes to revert.")
 	}
 	out.PlanResult, err = a.OnNext(ctx, who, key, "", func(tx Tx, s plan.Site, trees plan.Trees) (plan.PlanResult, error) {
 		if number < 2 || number > s.Edition {
-			return plan.PlanResult{}, plan.Refuse("change", "There is nothing before this edition to go back to.")
+			return plan.PlanResult{}, plan.Refuse("change", "There is no earlier edition to restore.")
 		}
 		b := back{a: a, tx: tx, who: who, trees: trees, number: number}
 		for _, step := range []func(context.Context, []change.Key) error{b.tree, b.texts, b.shapes, b.redirects} {
@@ -39,7 +39,7 @@ func (a *Editions) TakeBack(ctx context.Context, who plan.Person, key string, nu
 			}
 		}
 		out.Along = b.along
-		return a.RecordWith(ctx, tx, s, who, key, fmt.Sprintf("took back %s of edition %d", listed(b.titles(keys)), number), trees, b.writer.Next, b.writer.SideEffects)
+		return a.RecordWith(ctx, tx, s, who, key, fmt.Sprintf("reverted %s of edition %d", listed(b.titles(keys)), number), trees, b.writer.Next, b.writer.SideEffects)
 	})
 	return out, err
 }
@@ -47,7 +47,7 @@ func (a *Editions) TakeBack(ctx context.Context, who plan.Person, key string, nu
 // changedSince words a conflict for somebody who takes back.
 func (a *Editions) changedSince(err error) error {
 	if c := (*sitemap.ConflictError)(nil); errors.As(err, &c) {
-		return plan.Refuse("change", fmt.Sprintf("%q was changed again since. Take the later change back first, or change it by hand.", c.Title))
+		return plan.Refuse("change", fmt.Sprintf("%q has changed again since then. Revert the later change first, or edit it yourself.", c.Title))
 	}
 	return err
 }
@@ -183,7 +183,7 @@ func (b *back) redirects(ctx context.Context, keys []change.Key) error {
 	for _, k := range keys {
 		switch k.Aspect {
 		case change.Released:
-			return plan.Refuse("change", "A release cannot be taken back here. Add a redirect from the address.")
+			return plan.Refuse("change", "A released address cannot be restored here. Add a redirect from it instead.")
 		case change.Redirect:
 		default:
 			continue
@@ -196,7 +196,7 @@ func (b *back) redirects(ctx context.Context, keys []change.Key) error {
 		}
 		i := slices.IndexFunc(was, func(r redirect.Row) bool { return r.Key().ID() == k.ID })
 		if i < 0 {
-			return plan.Refuse("change", fmt.Sprintf("%s was new, and what answered once goes on answering. Change where it leads, or release it with a reason.", b.trees.Title(k.ID)))
+			return plan.Refuse("change", fmt.Sprintf("%s was added here and must keep working. Change where it redirects, or release it.", b.trees.Title(k.ID)))
 		}
 		planned, err := b.tx.PlannedRedirects(ctx)
 		if err != nil {

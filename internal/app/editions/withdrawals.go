@@ -62,7 +62,7 @@ func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
 	}
 	i := n.Trees.Live.Find(w.Entry)
 	if i == sitemap.None || n.Trees.Live.Served(i) == "" {
-		return plan.Refuse("entry", "Choose a page that is live.")
+		return plan.Refuse("entry", "Choose a live page.")
 	}
 	if w.fourEyes(n) {
 		return plan.Refuse("entry", "Someone else must approve this. Withdraw the page in the outline, send that for review, and schedule it once it is approved.")
@@ -203,11 +203,11 @@ func (a *Editions) Freeze(ctx context.Context, who plan.Person, from, until Time
 	why = strings.TrimSpace(why)
 	switch {
 	case !ends.After(begins):
-		return plan.Refuse("until", "The end has to come after the beginning.")
+		return plan.Refuse("until", "The end must be after the start.")
 	case ends.Sub(begins) > 92*24*time.Hour:
-		return plan.Refuse("until", "A freeze lasts three months at most.")
+		return plan.Refuse("until", "A freeze can last up to three months.")
 	case why == "" || len([]rune(why)) > 200:
-		return plan.Refuse("why", "Say why, in at most 200 characters. Everybody who wants to publish reads it.")
+		return plan.Refuse("why", "Enter a reason of up to 200 characters. Everyone who tries to publish sees it.")
 	}
 	return a.Governing(ctx, who, func(tx Tx, s plan.Site) error {
 		f := workflow.Freeze{ID: plan.NewID(), Why: why, Person: who.ID, Begins: begins, Ends: ends}
@@ -270,7 +270,7 @@ func (a *Editions) thawed(ctx context.Context, tx Tx, at time.Time) error {
 }
 
 func frozenWords(f workflow.Freeze) string {
-	return fmt.Sprintf("Nothing is published until %s (%s). A site manager can end this under Schedule.", f.Ends.UTC().Format("2 January 2006, 15:04 UTC"), f.Why)
+	return fmt.Sprintf("Publishing is frozen until %s (%s). A site manager can end the freeze under Schedule.", f.Ends.UTC().Format("2 January 2006, 15:04 UTC"), f.Why)
 }
 
 // Calendar is what is to happen when: what is scheduled, withdrawn, and when nothing is published.
@@ -308,7 +308,7 @@ func (a *Editions) retimeWithdrawals(ctx context.Context, tx Tx, q Queue, who pl
 	for _, entry := range ask.Leaving {
 		i := slices.IndexFunc(all, func(w Withdrawal) bool { return w.Entry == entry })
 		if i < 0 {
-			return plan.Refuse("id", fmt.Sprintf("%q has no minute any more. Load the calendar again.", q.Next.Trees.Title(entry)))
+			return plan.Refuse("id", fmt.Sprintf("%q is no longer scheduled. Reload the calendar.", q.Next.Trees.Title(entry)))
 		}
 		w := all[i]
 		w.Person, w.GoAt, w.Zone = who.ID, at, ask.Zone

@@ -44,7 +44,7 @@ func (s Set) readdressing() (n int) {
 
 // ErrNotClosed says that a set lacks changes without which it makes no tree;
 // Closure adds them.
-var ErrNotClosed = errors.New("the chosen changes need others")
+var ErrNotClosed = errors.New("the selected changes depend on others")
 
 // Apply gives Live with the chosen changes made. Applying all of them gives
 // Next. A sibling that is new among its siblings, or reordered, goes after the

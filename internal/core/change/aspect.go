@@ -78,33 +78,33 @@ var aspects = []struct {
 	{Added, "new", "new", NewsNew, func(c Change, _, next *sitemap.Tree) string { return "new" + under(next, c.ID) }},
 	{Removed, "removed", "removed", NoNews, func(c Change, live, _ *sitemap.Tree) string { return "removed" + under(live, c.ID) + more(live, c.ID) }},
 	{Withdrawn, "withdrawn", "withdrawn", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string {
-		return "withdrawn; hidden from colleagues until it is returned"
+		return "withdrawn; hidden from readers until restored"
 	}},
-	{Returned, "returned", "returned", NewsNew, func(c Change, _, _ *sitemap.Tree) string { return "returns at " + c.After }},
+	{Returned, "returned", "returned", NewsNew, func(c Change, _, _ *sitemap.Tree) string { return "restored at " + c.After }},
 	{Placement, moved, "", NewsMoved, placementWords},
 	{Readdressed, "new address", "", NoNews, func(c Change, _, next *sitemap.Tree) string {
-		return fmt.Sprintf("answers at %s instead of %s, because %q moves", c.After, c.Before, titleOf(next, c.Because))
+		return fmt.Sprintf("address becomes %s instead of %s, because %q moves", c.After, c.Before, titleOf(next, c.Because))
 	}},
 	{Reordered, "reordered", "reordered", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string {
-		return "moved among its neighbours"
+		return "reordered"
 	}},
 	{Title, "retitled", "retitled", NewsChange, func(c Change, _, _ *sitemap.Tree) string {
 		return fmt.Sprintf("renamed from %q to %q", c.Before, c.After)
 	}},
-	{Target, "new target", "", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "leads somewhere else" }},
+	{Target, "new target", "", NoNews, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "link target changed" }},
 	{Template, "new template", "", NewsChange, func(c Change, _, _ *sitemap.Tree) string {
 		return fmt.Sprintf("template changed from %s to %s", orNone(c.Before), orNone(c.After))
 	}},
 	{Readership, "readership", "", NoNews, func(c Change, _, _ *sitemap.Tree) string {
-		return fmt.Sprintf("may be read by %s instead of %s", orAll(c.After), orAll(c.Before))
+		return fmt.Sprintf("readable by %s instead of %s", orAll(c.After), orAll(c.Before))
 	}},
-	{Details, "facts", "", NoNews, detailWords},
-	{Content, "edited", "edited", NewsChange, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "text edited" }},
+	{Details, "details", "", NoNews, detailWords},
+	{Content, "edited", "edited", NewsChange, func(Change, *sitemap.Tree, *sitemap.Tree) string { return "content edited" }},
 	{Menu, "menu", "menu", NoNews, because},
 	{Trail, "trail", "trail", NoNews, because},
 	{Layout, "template", "template", NoNews, because},
 	{Released, "released", "released", NoNews, func(c Change, _, _ *sitemap.Tree) string {
-		return "the address is released and may answer nothing: " + c.Because
+		return "address released; it will no longer redirect: " + c.Because
 	}},
 	{Redirect, "redirect", "redirect", NoNews, because},
 }

@@ -94,7 +94,7 @@ func (c *closer) parentThere(k Key) {
 		return
 	}
 	parent := c.next.Ref(p)
-	why := func() string { return fmt.Sprintf("%q is to stand below it", c.titleOf(k.ID)) }
+	why := func() string { return fmt.Sprintf("%q goes below it", c.titleOf(k.ID)) }
 	c.need(Key{parent.ID, Added}, k, why)
 	if i := c.live.Find(parent.ID); i != sitemap.None && !c.live.Ref(i).Kind.HoldsChildren() {
 		c.need(Key{parent.ID, Placement}, k, why)
@@ -107,10 +107,10 @@ func (c *closer) kindHolds(k Key) {
 	n := c.next.Ref(c.next.Find(k.ID))
 	if !n.Kind.HoldsChildren() {
 		c.emptied(k)
-		c.need(Key{k.ID, Target}, k, func() string { return fmt.Sprintf("%q has to lead somewhere", n.Title) })
+		c.need(Key{k.ID, Target}, k, func() string { return fmt.Sprintf("%q needs a target", n.Title) })
 	}
 	if n.Kind == sitemap.Carried {
-		c.need(Key{k.ID, Details}, k, func() string { return fmt.Sprintf("%q has to say where its content comes from", n.Title) })
+		c.need(Key{k.ID, Details}, k, func() string { return fmt.Sprintf("%q needs a source", n.Title) })
 	}
 }
 
@@ -118,7 +118,7 @@ func (c *closer) kindHolds(k Key) {
 // entry that goes.
 func (c *closer) emptied(k Key) {
 	i := c.live.Find(k.ID)
-	why := func() string { return fmt.Sprintf("%q, above it, goes", c.titleOf(k.ID)) }
+	why := func() string { return fmt.Sprintf("%q, above it, is removed", c.titleOf(k.ID)) }
 	for child := range c.live.Children(i) {
 		id := c.live.Ref(child).ID
 		if c.open[Key{id, Removed}] {
@@ -174,7 +174,7 @@ func (c *closer) untangle() bool {
 func (c *closer) cutRing(start string, by Key) bool {
 	for at, first := start, true; first || at != start; at, first = c.parentIn(at), false {
 		if c.open[Key{at, Placement}] && !c.set[Key{at, Placement}] {
-			why := func() string { return fmt.Sprintf("it and %q change places in the tree", c.titleOf(by.ID)) }
+			why := func() string { return fmt.Sprintf("it and %q swap places", c.titleOf(by.ID)) }
 			if c.need(Key{at, Placement}, by, why) {
 				return true
 			}
@@ -213,7 +213,7 @@ func (c *closer) clashes() bool {
 		if c.addressIn(c.next, a) == clash.Address || c.leavesLive(b, clash.Address) && c.addressIn(c.next, b) != clash.Address {
 			a, b = b, a // a leaves, b takes
 		}
-		why := func() string { return fmt.Sprintf("%q takes its address %s", c.titleOf(b), clash.Address) }
+		why := func() string { return fmt.Sprintf("%q will use its address %s", c.titleOf(b), clash.Address) }
 		if c.leave(t, a, c.arrival(b), why) || c.leave(t, b, c.arrival(a), why) {
 			pulled = true
 		}

@@ -12,7 +12,7 @@ func placementWords(c Change, live, next *sitemap.Tree) string {
 		w := fmt.Sprintf("moved from %s to %s", place(live, c.ID), place(next, c.ID))
 		return w + more(next, c.ID)
 	case renamed:
-		return fmt.Sprintf("answers at %s instead of %s", c.After, c.Before) + more(next, c.ID)
+		return fmt.Sprintf("address becomes %s instead of %s", c.After, c.Before) + more(next, c.ID)
 	default:
 		return c.Because
 	}

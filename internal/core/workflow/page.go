@@ -54,8 +54,8 @@ type InventoryFilter struct {
 func InventoryFilters() []InventoryFilter {
 	return []InventoryFilter{
 		{"", "All", func(PageFacts) bool { return true }},
-		{"edited", "Edited, not published", func(f PageFacts) bool { return f.Draft }},
-		{"unwritten", "No text yet", func(f PageFacts) bool { return !f.Written }},
+		{"edited", "Unpublished edits", func(f PageFacts) bool { return f.Draft }},
+		{"unwritten", "No content yet", func(f PageFacts) bool { return !f.Written }},
 		{"unpublished", "Never published", func(f PageFacts) bool { return f.State().Icon() == Unlit }},
 		{"withdrawn", "Withdrawn", func(f PageFacts) bool { return f.Withdrawn }},
 		{"no-owner", "No owner", func(f PageFacts) bool { return !f.Owned }},

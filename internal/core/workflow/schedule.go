@@ -12,10 +12,10 @@ import (
 
 // Errors of clock times.
 var (
-	ErrPast    = errors.New("this minute is past")
-	ErrSkipped = errors.New("this minute does not come: the clocks are put forward over it")
-	ErrZone    = errors.New("this is no time zone")
-	ErrClock   = errors.New("this is no minute")
+	ErrPast    = errors.New("this time has passed")
+	ErrSkipped = errors.New("this time does not exist, because the clocks go forward")
+	ErrZone    = errors.New("this is not a time zone")
+	ErrClock   = errors.New("this is not a date and time")
 )
 
 const clock = "2006-01-02T15:04"
@@ -24,7 +24,7 @@ const clock = "2006-01-02T15:04"
 type Doubled struct{ First, Second time.Time }
 
 func (d *Doubled) Error() string {
-	return fmt.Sprintf("this minute comes twice, as the clocks are put back: at %s and at %s UTC", d.First.UTC().Format("15:04"), d.Second.UTC().Format("15:04"))
+	return fmt.Sprintf("this time occurs twice, because the clocks go back: at %s and at %s UTC", d.First.UTC().Format("15:04"), d.Second.UTC().Format("15:04"))
 }
 
 // Minute reads a minute, as 2026-11-30T09:00, in a named zone. Of one that comes twice, second

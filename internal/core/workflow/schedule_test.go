@@ -44,5 +44,5 @@ func TestMinutes(t *testing.T) {
 	_, err := workflow.Minute("2026-10-25T02:30", "Europe/Berlin", "", now)
 	twice := (*workflow.Doubled)(nil)
 	require.ErrorAs(t, err, &twice)
-	require.Equal(t, "this minute comes twice, as the clocks are put back: at 00:30 and at 01:30 UTC", twice.Error())
+	require.Equal(t, "this time occurs twice, because the clocks go back: at 00:30 and at 01:30 UTC", twice.Error())
 }

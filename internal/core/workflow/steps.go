@@ -43,8 +43,8 @@ const (
 	Schedule      Step = "schedule"
 	ScheduleDraft Step = "schedule a draft" // where no review is asked
 	Unschedule    Step = "unschedule"
-	GoOut         Step = "go out"    // its minute has come
-	FallBack      Step = "fall back" // its minute has come, and preflight stops it
+	GoOut         Step = "publish on schedule" // its minute has come
+	FallBack      Step = "return to approved"  // its minute has come, and preflight stops it
 	Release       Step = "publish"
 	ReleaseNow    Step = "publish now" // without a review
 )
@@ -64,14 +64,14 @@ type Refusal string
 
 // The refusals.
 const (
-	NotFromHere Refusal = "This cannot be done with a change that stands where this one does. Look at it again."
-	MayNotPlan  Refusal = "You may not change this."
-	MayNotRule  Refusal = "Only somebody who may publish here can do this."
-	OwnHand     Refusal = "You made part of this. Somebody else has to approve it."
+	NotFromHere Refusal = "This is not possible in the change's current state. Reload and check it again."
+	MayNotPlan  Refusal = "You do not have permission to change this."
+	MayNotRule  Refusal = "Only people who can publish here can do this."
+	OwnHand     Refusal = "You made part of this, so someone else must approve it."
 	OwnDate     Refusal = "This includes your own work, so someone else must approve or schedule it."
-	NotSender   Refusal = "Only who sent it can take it back."
+	NotSender   Refusal = "Only the person who sent it can recall it."
 	NeedsReview Refusal = "This needs approval first. Send it for review."
-	OnlyProgram Refusal = "The program does this when the minute comes."
+	OnlyProgram Refusal = "This happens automatically at the scheduled time."
 )
 
 type stepRow struct {

@@ -68,7 +68,7 @@ type Hindrance string
 // The hindrances, in the order in which they are told.
 const (
 	None       Hindrance = ""
-	NoRight    Hindrance = "no right"
+	NoRight    Hindrance = "no permission"
 	OwnChanges Hindrance = "own work" // somebody else has to publish it
 	Errors     Hindrance = "errors"   // preflight found some
 	Empty      Hindrance = "empty"    // nothing is selected

@@ -60,9 +60,9 @@ func (v *editionView) changes(n editions.NextEdition, who plan.Person, people []
 	}
 	lines := grouped(listed(v.narrow(n, who, groups), n, v.Opened), n, v.ByWhich, people)
 	if hidden := len(lines) - v.Shown; hidden > 0 && v.Show != "" {
-		v.Hidden, v.More, lines = part.Count(hidden, "more entry fits", "more entries fit"), "Show more", lines[:v.Shown]
+		v.Hidden, v.More, lines = part.Count(hidden, "more entry matches", "more entries match"), "Show more", lines[:v.Shown]
 	} else if hidden > 0 {
-		v.Rest = part.Count(hidden, "more entry changes", "more entries change") + " in the same ways"
+		v.Rest = part.Count(hidden, "more entry changes", "more entries change") + " in the same way"
 		if v.More = "Show more"; v.Shown >= mostShown {
 			v.More = ""
 		}
@@ -105,7 +105,7 @@ func newChangedSince(b change.ChangedSince, people []plan.Person) changedSinceVi
 	}
 	ticked := ""
 	if !b.In {
-		ticked = "; it is not ticked"
+		ticked = "; not selected"
 	}
 	switch b.What {
 	case change.Came:
@@ -232,7 +232,7 @@ func (l line) view(n editions.NextEdition, readdressed int) changedEntry {
 		}
 	}
 	if l.below > 0 {
-		e.Branch = part.Count(l.below, "new entry below it goes or stays", "new entries below it go or stay") + " with it"
+		e.Branch = part.Count(l.below, "new entry below is included or left out", "new entries below are included or left out") + " with it"
 	}
 	if readdressed > 0 {
 		e.Readdressed = part.Count(readdressed, "page below gets a new address", "pages below get new addresses")

@@ -51,7 +51,7 @@ func choiceForm(r *shell.Request) *editions.ChoiceForm {
 func (s *Screens) choose(r *shell.Request) error {
 	form := choiceForm(r)
 	if form == nil {
-		return plan.Refuse("", "The form cannot be read. Load the page again.")
+		return plan.Refuse("", "The form could not be read. Reload the page.")
 	}
 	if r.Query("only") == "why" {
 		err := s.App.KeepChoice(r.Ctx(), r.Who, *form)

@@ -30,7 +30,7 @@ func (s *Screens) mendLinks(r *shell.Request) error {
 		if r.PostForm("how") == "words" {
 			to = ""
 		} else if to == "" {
-			return plan.Refuse("to", "Choose the page that the links should lead to.")
+			return plan.Refuse("to", "Choose a page for these links.")
 		}
 		_, err := s.App.MendLinks(r.Ctx(), r.Who, part.NewKey(), r.PostForm("entry"), to)
 		return err
@@ -55,7 +55,7 @@ func newDecision(n editions.NextEdition, i int, row redirect.Row) decisionView {
 		d.Decided, d.Temporary = true, dec.Code == 302
 		switch {
 		case dec.Code == redirect.Gone || dec.To.IsZero():
-			d.Choice, d.Chosen = "gone", "gone: the address says so"
+			d.Choice, d.Chosen = "gone", "marked as gone"
 		case dec.To.URL != "":
 			d.Choice, d.Chosen = dec.To.URL, dec.To.URL
 		default:

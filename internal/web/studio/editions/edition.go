@@ -144,23 +144,23 @@ func (v *editionView) addresses(n editions.NextEdition) {
 		}
 	}
 	if shown > 60 {
-		v.MoreRows = fmt.Sprintf("%s more; see Addresses › Moves.", part.Thousands(shown-60))
+		v.MoreRows = fmt.Sprintf("%s more under Addresses › Moves.", part.Thousands(shown-60))
 	}
 }
 
 func (v *editionView) mayGo(n editions.NextEdition, who plan.Person) {
 	switch n.Hinders(who) {
 	case workflow.NoRight:
-		v.WhyNot = "Editors plan and write; an approver or a site manager publishes."
+		v.WhyNot = "Only approvers and site managers can publish."
 	case workflow.Froze:
-		v.WhyNot = "Nothing is published until " + n.Frozen.Ends.UTC().Format("2 January 2006, 15:04 UTC") + ": " + n.Frozen.Why + "."
+		v.WhyNot = "Publishing is frozen until " + n.Frozen.Ends.UTC().Format("2 January 2006, 15:04 UTC") + ": " + n.Frozen.Why + "."
 	case workflow.OwnChanges:
-		v.WhyNot = "Part of this is your own work, so somebody else has to publish it."
+		v.WhyNot = "This includes your own work, so someone else must publish it."
 	case workflow.Errors:
 		errs, _ := check.Count(n.Findings)
-		v.WhyNot = part.Count(errs, "error stops this edition. Fix it, or leave the change out.", "errors stop this edition. Fix them, or leave the changes out.")
+		v.WhyNot = part.Count(errs, "error stops this edition. Fix it, or deselect the change.", "errors stop this edition. Fix them, or deselect the changes.")
 	case workflow.Empty:
-		v.WhyNot = "Choose at least one change."
+		v.WhyNot = "Select at least one change."
 	default:
 		v.MayGo = true
 	}

@@ -50,10 +50,10 @@ func newExport(x editions.EditionExport) largeView {
 	}
 	switch x.State {
 	case editions.LargeWaiting:
-		v.Heading, v.Far = fmt.Sprintf("Exporting edition %d", x.Edition), part.Thousands(x.Done)+" of "+part.Thousands(x.Total)+" pages are written"
-		v.Words = "You can leave this page; a notice in your inbox tells when it is done."
+		v.Heading, v.Far = fmt.Sprintf("Exporting edition %d", x.Edition), part.Thousands(x.Done)+" of "+part.Thousands(x.Total)+" pages exported"
+		v.Words = "You can leave this page; you get a notice in your inbox when it is done."
 	case editions.LargeOut:
-		v.Heading, v.Words = fmt.Sprintf("Edition %d is exported", x.Edition), part.Count(x.Total, "page", "pages")+" with files, redirect rules and proof. Kept until"
+		v.Heading, v.Words = fmt.Sprintf("Edition %d is ready to download", x.Edition), part.Count(x.Total, "page", "pages")+" with files, redirect rules and proof. Available until"
 		v.Until = part.At(x.Ends())
 		v.File, v.FileWords = urls.ExportedFile(x.ID), exportName(x)+", "+markup.Size(int(x.Bytes))
 	case editions.LargeStopped:

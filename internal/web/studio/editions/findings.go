@@ -49,19 +49,19 @@ func (v *editionView) findings(n editions.NextEdition) {
 		fv := findingView{Sentence: f.Message}
 		switch f.Mend {
 		case check.OpenEntry:
-			fv.MendURL, fv.MendWords = urls.At(f.ID), "Show it in the outline"
+			fv.MendURL, fv.MendWords = urls.At(f.ID), "Show in outline"
 		case check.OpenPage:
 			fv.MendURL, fv.MendWords = urls.Page(f.ID), "Open the page"
 		case check.OpenWay:
 			if fv.MendURL = part.WhereIs(f.ID, n.Trees); fv.MendURL != "" {
-				fv.MendWords = "Open it"
+				fv.MendWords = "Open"
 			}
 		case check.OpenTest:
 			if f.ID != "" {
-				fv.MendURL, fv.MendWords = urls.TestOf(redirect.WrittenFrom(f.ID)), "Test it"
+				fv.MendURL, fv.MendWords = urls.TestOf(redirect.WrittenFrom(f.ID)), "Test address"
 			}
 		case check.OpenSend:
-			fv.MendURL, fv.MendWords = urls.ReviewAt("drafts", f.ID, "", "", ""), "Send it for review"
+			fv.MendURL, fv.MendWords = urls.ReviewAt("drafts", f.ID, "", "", ""), "Send for review"
 		case check.OpenFiles:
 			fv.MendURL, fv.MendWords = urls.Files, "Show the files"
 		case check.OpenDecide:
@@ -80,7 +80,7 @@ func (v *editionView) findings(n editions.NextEdition) {
 	v.ErrorN, v.WarningN = part.Thousands(errs), part.Thousands(warnings)
 	more := func(shown []findingView, n int) []findingView {
 		if n > len(shown) {
-			shown = append(shown, findingView{Sentence: part.Thousands(n-len(shown)) + " more of the same kinds."})
+			shown = append(shown, findingView{Sentence: part.Thousands(n-len(shown)) + " more like these."})
 		}
 		return shown
 	}
@@ -104,7 +104,7 @@ func linksToGone(n editions.NextEdition) map[string]*brokenLinks {
 
 func newBrokenLinks(l *brokenLinks, trees plan.Trees) findingView {
 	return findingView{
-		Sentence: fmt.Sprintf("%s to %q, which colleagues will no longer see. Point all links to another page, or remove the links.", part.Count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
+		Sentence: fmt.Sprintf("%s to %q, which readers will no longer see. Redirect the links to another page, or remove them.", part.Count(len(l.Pages), "page links", "pages link"), trees.Title(l.To)),
 		Links:    l,
 	}
 }

@@ -42,7 +42,7 @@ type mineDue struct{ Title, Address, URL, Since string }
 
 // mine shows what of the plan is somebody's business.
 func (s *Screens) mine(r *shell.Request) error {
-	f, _, err := s.FrameFor(r, "Mine")
+	f, _, err := s.FrameFor(r, "My work")
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 		}
 		p := minePart{Title: title + " " + part.Thousands(len(items)), Words: words, URL: urls.ReviewAt(show, "", "", "", "")}
 		if more := len(items) - mostMine; more > 0 {
-			p.Words = fmt.Sprintf("The first %d. ", mostMine) + p.Words
+			p.Words = fmt.Sprintf("First %d shown. ", mostMine) + p.Words
 		}
 		for k, i := range items[:min(len(items), mostMine)] {
 			row := mineRow{reviewRow: newReviewRow(q, i, people, show), Age: age(now.Sub(q.At(i)))}
@@ -78,9 +78,9 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 		}
 		v.Parts = append(v.Parts, p)
 	}
-	add("Sent back to you", "Mend them and send them again.", "mine", m.SentBack)
-	add("For your review", "Colleagues wait for your word.", "", m.Asked)
-	add("Your drafts", "What you planned or wrote and did not send yet, the oldest first.", "mine", m.Drafts)
+	add("Sent back to you", "Fix these and send them again.", "mine", m.SentBack)
+	add("For your review", "Colleagues are waiting for your decision.", "", m.Asked)
+	add("Your drafts", "Changes you have not sent yet, oldest first.", "mine", m.Drafts)
 	add("In review", "Changes you sent for review.", "from", m.Sent)
 	add("Approved", "Ready to be published in an edition.", "ready", m.Ready)
 	next := q.Next.Trees.Next

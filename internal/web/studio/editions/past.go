@@ -125,9 +125,9 @@ func (s *Screens) takeBack(r *shell.Request) error {
 	if err != nil {
 		return err
 	}
-	said := []string{"It is planned: " + out.Label + ". Check it in the next edition."}
+	said := []string{"Planned: " + out.Label + ". Check the next edition."}
 	for _, a := range out.Along {
-		said = append(said, "Along with it: "+a)
+		said = append(said, "Also included: "+a)
 	}
 	return s.pastPage(r, http.StatusOK, "", said...)
 }

@@ -18,7 +18,7 @@ import (
 func (s *Screens) publish(r *shell.Request) error {
 	form := choiceForm(r)
 	if form == nil {
-		return plan.Refuse("", "The form cannot be read. Load the page again.")
+		return plan.Refuse("", "The form could not be read. Reload the page.")
 	}
 	e, later, err := s.App.PublishChosen(r.Ctx(), r.Who, editions.PublishAsk{Key: r.PostForm("key"), Why: form.Why, Note: form.Note, Form: form})
 	var invalid *plan.Invalid
@@ -76,8 +76,8 @@ func (s *Screens) largeEdition(r *shell.Request) error {
 	if !v.Waiting {
 		v.Heading = "Nothing was published"
 	}
-	v.Far = part.Thousands(l.Done) + " of " + part.Thousands(l.Total) + " pages are laid out anew"
-	v.Words = part.Count(l.Changes, "change goes", "changes go") + " out. You can leave this page; a notice in your inbox tells when it is done."
+	v.Far = part.Thousands(l.Done) + " of " + part.Thousands(l.Total) + " pages prepared"
+	v.Words = part.Count(l.Changes, "change is being published", "changes are being published") + ". You can leave this page; you get a notice in your inbox when it is done."
 	return s.showLarge(r, v)
 }
 

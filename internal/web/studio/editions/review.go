@@ -199,7 +199,7 @@ func (v *reviewView) fill(q editions.Queue, who plan.Person, people []plan.Perso
 	v.Empty = emptyQueues[v.Show]
 	slices.SortStableFunc(shown, func(a, b review.Item) int { return compareDue(q.Request(a).Due, q.Request(b).Due) })
 	if more := len(shown) - mostThings; more > 0 {
-		v.More = part.Thousands(more) + " more follow once these are dealt with."
+		v.More = part.Thousands(more) + " more appear as you work through these."
 		v.AllN, v.All = part.Thousands(len(shown)), editions.AllOf(q.Matching(v.Show, who))
 	}
 	for _, i := range shown[:min(len(shown), mostThings)] {
@@ -284,7 +284,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		v.By += part.PersonName(people, by)
 	}
 	if len(t.Whole) > 0 {
-		for _, view := range [][2]string{{"", "Words marked"}, {"sides", "Side by side"}} {
+		for _, view := range [][2]string{{"", "Changes marked"}, {"sides", "Side by side"}} {
 			v.Views = append(v.Views, part.CountView{Words: view[1], Here: view[0] == as, URL: urls.ReviewAt(show, t.Item.ID, string(t.Item.State), view[0], "")})
 		}
 	}
@@ -322,7 +322,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 
 // blockWords say what happened to a block.
 var blockWords = map[content.BlockChangeKind]string{
-	content.BlockCame: "added", content.BlockWent: "removed", content.BlockChanged: "changed", content.BlockMoved: "moved, words unchanged",
+	content.BlockCame: "added", content.BlockWent: "removed", content.BlockChanged: "changed", content.BlockMoved: "moved, text unchanged",
 }
 
 // mostSame is how many letters of words that stay are shown before and after those that change.
@@ -356,7 +356,7 @@ func (v *thingView) remarks(list []editions.Remark, people []plan.Person, show s
 			Show: show, Of: v.ID, Remark: urls.ReviewRemark, Settle: urls.ReviewSettle,
 		}
 		if r.Name != "" {
-			rv.By = r.Name + ", by a shared link"
+			rv.By = r.Name + ", through a shared link"
 		}
 		if i, answers := at[r.Answers]; answers {
 			v.Remarks[i].Answers = append(v.Remarks[i].Answers, rv)
@@ -406,7 +406,7 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 		return
 	}
 	if t.Follow > 0 {
-		v.Comes = append(v.Comes, comesView{Words: part.Count(t.Follow, "page follows it and changes with it.", "pages follow it and change with it.")})
+		v.Comes = append(v.Comes, comesView{Words: part.Count(t.Follow, "page uses it and changes with it.", "pages use it and change with it.")})
 	}
 	addresses := 0
 	var rows []string
@@ -471,7 +471,7 @@ func informable(people []plan.Person, who plan.Person, chosen []string) (out []p
 
 // asksWords say what is asked.
 var asksWords = map[workflow.ApprovalPolicy]string{
-	workflow.NoApproval: "no approval", workflow.Approval: "approval", workflow.FourEyes: "approval by someone who did not make it",
+	workflow.NoApproval: "no approval needed", workflow.Approval: "approval", workflow.FourEyes: "approval by someone who did not make it",
 }
 
 func newRules(q editions.Queue, site plan.Site, who plan.Person) *rulesPart {

@@ -127,7 +127,7 @@ func (v *scheduleView) list(c editions.Calendar, people []plan.Person, now time.
 	for _, i := range c.Timed() {
 		s := c.GoAt(i)
 		v.List = append(v.List, scheduled{
-			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("scheduled", i.ID, "", "", ""), At: s.GoAt, Words: "goes out",
+			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("scheduled", i.ID, "", "", ""), At: s.GoAt, Words: "is published",
 			When: clockIn(s.GoAt, s.Zone), By: part.PersonName(people, s.Person),
 		})
 	}
@@ -138,7 +138,7 @@ func (v *scheduleView) list(c editions.Calendar, people []plan.Person, now time.
 		}
 		v.List = append(v.List, scheduled{
 			ID: w.Entry, Title: c.Next.Trees.Title(w.Entry), URL: urls.Page(w.Entry), At: w.GoAt, Leaves: true, When: clockIn(w.GoAt, w.Zone), By: part.PersonName(people, w.Person),
-			Words: map[bool]string{true: "is withdrawn; its address says that it is gone", false: "is withdrawn; visitors go to " + to}[w.To == "gone"],
+			Words: map[bool]string{true: "is withdrawn and marked as gone", false: "is withdrawn; visitors go to " + to}[w.To == "gone"],
 		})
 	}
 	slices.SortStableFunc(v.List, func(a, b scheduled) int {
@@ -159,7 +159,7 @@ func (v *scheduleView) freezes(c editions.Calendar, people []plan.Person, now ti
 		const form = "2 January 2006, 15:04"
 		v.Freezes = append(v.Freezes, freezeView{
 			ID: f.ID, Why: f.Why, By: part.PersonName(people, f.Person), Holds: f.Holds(now),
-			Words: fmt.Sprintf("%s to %s in %s", f.Begins.In(in).Format(form), f.Ends.In(in).Format(form), in),
+			Words: fmt.Sprintf("%s to %s (%s)", f.Begins.In(in).Format(form), f.Ends.In(in).Format(form), in),
 		})
 	}
 }
@@ -242,7 +242,7 @@ func (s *Screens) retime(r *shell.Request) error {
 		return s.rescheduled(r, err, func() string { return "The page stays live." })
 	}
 	_, err := s.App.LiftChanges(r.Ctx(), r.Who, ask.List)
-	return s.rescheduled(r, err, func() string { return "It has no minute any more, and stays approved." })
+	return s.rescheduled(r, err, func() string { return "Unscheduled. It stays approved." })
 }
 
 func (s *Screens) withdrawAt(r *shell.Request) error {
@@ -251,7 +251,7 @@ func (s *Screens) withdrawAt(r *shell.Request) error {
 		ask.To = "gone"
 	}
 	at, err := s.App.WithdrawAt(r.Ctx(), r.Who, ask)
-	return s.rescheduled(r, err, func() string { return "The page is withdrawn at " + clockIn(at, ask.Zone) + "." })
+	return s.rescheduled(r, err, func() string { return "The page will be withdrawn at " + clockIn(at, ask.Zone) + "." })
 }
 
 func (s *Screens) freeze(r *shell.Request) error {
@@ -259,10 +259,10 @@ func (s *Screens) freeze(r *shell.Request) error {
 		return editions.TimeAsk{At: r.PostForm(name), Zone: r.PostForm("zone"), Which: "first"}
 	}
 	err := s.App.Freeze(r.Ctx(), r.Who, minute("from"), minute("until"), r.PostForm("why"))
-	return s.rescheduled(r, err, func() string { return "Nothing is published in that time." })
+	return s.rescheduled(r, err, func() string { return "Freeze added. Nobody can publish during it." })
 }
 
 func (s *Screens) endFreeze(r *shell.Request) error {
 	err := s.App.EndFreeze(r.Ctx(), r.Who, r.PostForm("id"))
-	return s.rescheduled(r, err, func() string { return "That freeze is over." })
+	return s.rescheduled(r, err, func() string { return "Freeze ended." })
 }

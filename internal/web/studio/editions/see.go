@@ -49,12 +49,12 @@ type seeLink struct {
 }
 
 // seeWidths are the widths at which the site is looked at, by their names in addresses.
-var seeWidths = [][2]string{{"wide", "Desk"}, {"medium", "Tablet"}, {"small", "Phone"}}
+var seeWidths = [][2]string{{"wide", "Desktop"}, {"medium", "Tablet"}, {"small", "Phone"}}
 
 func (s *Screens) see(r *shell.Request) error { return s.seePage(r, http.StatusOK, "", "") }
 
 func (s *Screens) seePage(r *shell.Request, status int, made, problem string) error {
-	f, n, err := s.FrameFor(r, "See the site")
+	f, n, err := s.FrameFor(r, "Preview the site")
 	if err != nil {
 		return err
 	}
@@ -107,7 +107,7 @@ func (s *Screens) seePage(r *shell.Request, status int, made, problem string) er
 func (v *seeView) fill(st plan.SiteState, pages []reading.ShownPage, people []plan.Person, live int) {
 	v.Called, v.Planned, v.Inside = st.Called(), st.Planned, urls.ShownBelow(v.Of, v.As)+v.At
 	v.States = []part.Option{
-		{Value: editions.ShowNext, Label: "Next, everything planned"}, {Value: editions.ShowChosen, Label: "Next, as I selected"},
+		{Value: editions.ShowNext, Label: "Next, everything planned"}, {Value: editions.ShowChosen, Label: "Next, my selection"},
 	}
 	for n := live; n > 0; n-- {
 		o := part.Option{Value: strconv.Itoa(n), Label: "Edition " + strconv.Itoa(n)}
@@ -117,7 +117,7 @@ func (v *seeView) fill(st plan.SiteState, pages []reading.ShownPage, people []pl
 		v.States = append(v.States, o)
 	}
 	v.States = part.Choose(v.States, v.Of)
-	v.Readers = []part.Option{{Value: "", Label: "Somebody who has not signed in"}}
+	v.Readers = []part.Option{{Value: "", Label: "Someone who is not signed in"}}
 	for _, role := range workflow.Roles() {
 		v.Readers = append(v.Readers, part.Option{Value: string(role), Label: "Any " + string(role)})
 	}
@@ -125,9 +125,9 @@ func (v *seeView) fill(st plan.SiteState, pages []reading.ShownPage, people []pl
 		v.Readers = append(v.Readers, part.Option{Value: p.Login, Label: p.Name + ", " + string(p.Role)})
 	}
 	v.Readers = part.Choose(v.Readers, v.As)
-	v.News = "No page differs for them."
+	v.News = "No pages change for this reader."
 	if len(pages) > 0 {
-		v.News = part.Count(len(pages), "page is new or different", "pages are new or different")
+		v.News = part.Count(len(pages), "new or changed page", "new or changed pages")
 	}
 	today := time.Now().UTC()
 	v.Least, v.Day, v.Most = today.Format(time.DateOnly), today.AddDate(0, 0, 7).Format(time.DateOnly), today.AddDate(0, 0, 89).Format(time.DateOnly)
@@ -135,7 +135,7 @@ func (v *seeView) fill(st plan.SiteState, pages []reading.ShownPage, people []pl
 
 func (v *seeView) pages(pages []reading.ShownPage) {
 	if more := len(pages) - part.EntriesShown; more > 0 {
-		v.More = fmt.Sprintf("%s more; each is marked where a link leads to it.", part.Thousands(more))
+		v.More = fmt.Sprintf("%s more, marked in the preview.", part.Thousands(more))
 		pages = pages[:part.EntriesShown]
 	}
 	for _, p := range pages {
@@ -145,12 +145,12 @@ func (v *seeView) pages(pages []reading.ShownPage) {
 
 func (v *seeView) links(list []editions.ShownLink, people map[string]plan.Person, who plan.Person, governs bool) {
 	for _, l := range list {
-		words := people[l.PersonID].Name + " shares everything planned"
+		words := people[l.PersonID].Name + " shared everything planned"
 		if l.Of == editions.ShowChosen {
-			words = people[l.PersonID].Name + " shares what they selected"
+			words = people[l.PersonID].Name + " shared a selection"
 		}
 		if l.Remarks > 0 {
-			words += ", " + part.Count(l.Remarks, "remark", "remarks")
+			words += ", " + part.Count(l.Remarks, "comment", "comments")
 		}
 		v.Links = append(v.Links, seeLink{l.ID, words, part.At(l.Ends).Words, l.PersonID == who.ID || governs})
 	}
@@ -177,7 +177,7 @@ func (s *Screens) shown(r *shell.Request) error {
 func (s *Screens) shareState(r *shell.Request) error {
 	ends, err := time.Parse(time.DateOnly, r.PostForm("day"))
 	if err != nil {
-		return s.seePage(r, http.StatusUnprocessableEntity, "", "Choose the day until which the link works.")
+		return s.seePage(r, http.StatusUnprocessableEntity, "", "Choose when the link expires.")
 	}
 	l := editions.ShownLink{Of: r.PostForm("of"), As: r.PostForm("as"), Ends: ends.AddDate(0, 0, 1).Add(-time.Second)}
 	secret, err := s.App.ShareState(r.Ctx(), r.Who, l)

@@ -33,7 +33,7 @@ func TestALargePlanIsToldInBranches(t *testing.T) {
 	require.NotEqual(t, "new", v.Entries[0].Changes[0].Mark)
 	last := v.Entries[part.EntriesShown-1]
 	require.Equal(t, "new", last.Changes[0].Mark)
-	require.Equal(t, "1 new entry below it goes or stays with it", last.Branch)
+	require.Equal(t, "1 new entry below is included or left out with it", last.Branch)
 	require.True(t, v.RestIn)
 	require.Regexp(t, "^30[0-9] more entries change", v.Rest)
 }
