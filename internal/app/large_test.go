@@ -76,8 +76,8 @@ func TestLargeEditions(t *testing.T) {
 	l, err = d.LargeEdition(ctx, marta, key)
 	require.NoError(t, err)
 	require.Equal(t, editions.LargeStopped, l.State)
-	require.Contains(t, l.Problem, "changed after you looked")
-	require.Contains(t, strings.Join(d.inbox("marta"), " "), "did not go out")
+	require.Contains(t, l.Problem, "changed since you opened")
+	require.Contains(t, strings.Join(d.inbox("marta"), " "), "was not published")
 }
 
 // nextID gives the entry of Next with a title.

@@ -137,7 +137,7 @@ func TestReview(t *testing.T) {
 	require.ErrorContains(t, err, "it was edited")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
 	_, err = d.Judge(t.Context(), d.people["anselm"], workflow.Approve, []editions.Judged{{ID: ponds, Stamp: looked.Stamp}}, "")
-	require.ErrorContains(t, err, "not what you looked at")
+	require.ErrorContains(t, err, "has changed since you opened")
 	require.NoError(t, d.judge("ines", workflow.Recall, "", ponds))
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{ponds}, To: anselm}))
 	require.NoError(t, d.judge("anselm", workflow.Approve, "Good", ponds))

@@ -62,14 +62,14 @@ func TestTimedChanges(t *testing.T) {
 		{"2026-11-25T08:59", "Europe/London", "has passed"},
 		{"2027-03-28T01:30", "Europe/London", "does not exist"},
 		{"2027-10-31T01:30", "Europe/London", "earlier or later"},
-		{"tomorrow", "Europe/London", "Choose a day"},
-		{"2026-11-26T09:00", "Quillmere", "no time zone"},
+		{"tomorrow", "Europe/London", "Choose a date"},
+		{"2026-11-26T09:00", "Quillmere", "not a time zone"},
 	} {
 		_, err := d.TimeChanges(t.Context(), d.people["anselm"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: c[0], Zone: c[1]})
 		require.ErrorContains(t, err, c[2])
 	}
 	_, err := d.TimeChanges(t.Context(), d.people["ines"], editions.TimeAsk{List: d.looked(workflow.Ready, ponds), At: "2026-11-26T09:00", Zone: "Europe/London"})
-	require.ErrorContains(t, err, "may publish")
+	require.ErrorContains(t, err, "can publish")
 	require.NoError(t, d.time("2026-11-26T09:00", ponds, compost))
 	require.NoError(t, d.time("2026-11-26T10:00", hours))
 	before, _ := d.edition()

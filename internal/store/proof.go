@@ -65,20 +65,6 @@ func (t *tx) FilesEver(ctx context.Context, upTo int) ([]kept.File, error) {
 	return out, err
 }
 
-// FilesOnlyOn gives the names of files that some entries show in an edition and no other entry does.
-func (t *tx) FilesOnlyOn(ctx context.Context, edition int, entries []string) (names []string, err error) {
-	if len(entries) == 0 {
-		return nil, nil
-	}
-	err = t.scan(ctx, &names, `WITH gone AS (SELECT unnest(CAST(@entries AS text[])) AS id),
-			live AS NOT MATERIALIZED (SELECT p.picture_id, s.entry_id FROM page_pictures p JOIN page_spans s ON s.version_id = p.version_id
-				WHERE s.site_id = @site AND s.from_edition <= @edition AND (s.to_edition IS NULL OR s.to_edition > @edition))
-		SELECT f.name FROM files f WHERE f.site_id = @site AND f.id IN (SELECT picture_id FROM live WHERE entry_id IN (SELECT id FROM gone))
-			AND NOT EXISTS (SELECT 1 FROM live l WHERE l.picture_id = f.id AND l.entry_id NOT IN (SELECT id FROM gone)) ORDER BY f.name`,
-		map[string]any{"site": t.site, "edition": edition, "entries": setText(entries)})
-	return names, err
-}
-
 // FilesOn gives the entries that show each file in an edition; 0: in drafts.
 func (t *tx) FilesOn(ctx context.Context, edition int) (map[string][]string, error) {
 	var rows []struct{ PictureID, EntryID string }

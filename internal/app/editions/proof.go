@@ -2,14 +2,11 @@ package editions
 
 import (
 	"context"
-	"net/http"
 	"slices"
-	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -40,15 +37,13 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	older := known.older.Over(table, nil)
 	n.Proof.Older, n.Proof.OlderAnswered = older.Asked, older.Answered()
 	n.Proof.Again += older.Again
-	codes, err := n.filesAnswer(ctx, tx, known)
+	then, err := n.filesShown(ctx, tx, known)
 	if err != nil {
 		return nil, err
 	}
-	live := kept.Answers(known.files, n.shows(known.shown, servedIn(n.Trees.Live)))
+	codes := kept.Answers(known.files, then)
+	n.filesStop = kept.Stopping(known.files, n.shows(known.shown, servedIn(n.Trees.Live)), then)
 	for i, f := range known.files {
-		if live[i] == http.StatusOK && codes[i] != http.StatusOK {
-			n.filesStop = append(n.filesStop, f.Name)
-		}
 		if f.Before {
 			n.Proof.AddFile(plan.FileAt(f.ID, f.Name), codes[i])
 		}
@@ -56,10 +51,10 @@ func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.
 	return table, nil
 }
 
-// filesAnswer gives what the files that ever were shown will answer.
-func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *history) ([]int, error) {
+// filesShown tells which of the files that ever were shown will be.
+func (n *NextEdition) filesShown(ctx context.Context, tx Tx, known *history) (func(id string) bool, error) {
 	if len(known.files) == 0 {
-		return nil, nil
+		return func(string) bool { return false }, nil
 	}
 	on, drafts := known.shown, map[string][]string{}
 	var err error
@@ -77,25 +72,19 @@ func (n *NextEdition) filesAnswer(ctx context.Context, tx Tx, known *history) ([
 	}
 	served := servedIn(n.Draft.Tree)
 	stays := n.shows(on, func(entry string) bool { return !goes[entry] && served(entry) })
-	return kept.Answers(known.files, func(id string) bool {
+	return func(id string) bool {
 		return stays(id) || slices.ContainsFunc(drafts[id], func(entry string) bool { return goes[entry] && served(entry) })
-	}), nil
+	}, nil
 }
 
 // shows tells which files are the mark of the site, or on an entry that readers get.
 func (n *NextEdition) shows(on map[string][]string, served func(entry string) bool) func(id string) bool {
-	mark := n.Site.Settings.Text(setting.Mark)
-	return func(id string) bool {
-		return strings.HasPrefix(mark, plan.FileAt(id, "")) || slices.ContainsFunc(on[id], served)
-	}
+	return kept.Shown(on, n.Site.IsMark, served)
 }
 
 // servedIn tells of a tree which entries readers get at an address of their own.
 func servedIn(tree *sitemap.Tree) func(entry string) bool {
-	return func(entry string) bool {
-		i := tree.Find(entry)
-		return i != sitemap.None && tree.Served(i) != ""
-	}
+	return func(entry string) bool { return tree.ServedOf(entry) != "" }
 }
 
 func (a *Editions) history(ctx context.Context, tx Tx, s plan.Site) (*history, error) {
@@ -209,10 +198,13 @@ func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Prov
 		if err != nil {
 			return err
 		}
-		codes, err := n.filesAnswer(ctx, tx, known)
-		out = slices.Concat(proven(table, OfSite, known.pages.Addresses()), provenFiles(known.files, codes),
+		then, err := n.filesShown(ctx, tx, known)
+		if err != nil {
+			return err
+		}
+		out = slices.Concat(proven(table, OfSite, known.pages.Addresses()), provenFiles(known.files, kept.Answers(known.files, then)),
 			proven(table, OfOlderSite, known.older.Addresses()))
-		return err
+		return nil
 	})
 	return out, err
 }

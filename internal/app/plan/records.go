@@ -43,6 +43,11 @@ type Site struct {
 // Name is what the site is called.
 func (s Site) Name() string { return s.Settings.Text(setting.SiteName) }
 
+// IsMark tells whether a file is the mark of the site.
+func (s Site) IsMark(file string) bool {
+	return strings.HasPrefix(s.Settings.Text(setting.Mark), FileAt(file, ""))
+}
+
 // OldHosts are names under which the site is asked for that are not its own any more. A site
 // that does not know its own name has none.
 func (s Site) OldHosts() (out []string) {

@@ -7,6 +7,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/consequence"
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -38,19 +39,37 @@ func (a *Sitemap) askFirst(ctx context.Context, tx Tx, s plan.Site, trees plan.T
 			res.Losing = append(res.Losing, title)
 		}
 	}
-	var leaving []string
-	for _, id := range of.Readdressed {
-		if i := next.Find(id); i == sitemap.None || next.Served(i) == "" {
-			leaving = append(leaving, id)
-		}
-	}
-	if res.Files, err = tx.FilesOnlyOn(ctx, s.Edition, leaving); err != nil {
+	if res.Files, err = filesStop(ctx, tx, s, trees.Live, next, of.Readdressed); err != nil {
 		return false, err
 	}
 	if i := next.Find(act.ID); i != sitemap.None {
 		res.Spot = next.SpotOf(i)
 	}
 	return true, nil
+}
+
+// filesStop gives the names of files of Live that stop with some entries.
+func filesStop(ctx context.Context, tx Tx, s plan.Site, live, next *sitemap.Tree, changed []string) ([]string, error) {
+	leaves := map[string]bool{}
+	for _, id := range changed {
+		if next.ServedOf(id) == "" {
+			leaves[id] = true
+		}
+	}
+	if len(leaves) == 0 {
+		return nil, nil
+	}
+	files, err := tx.FilesEver(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	on, err := tx.FilesOn(ctx, s.Edition)
+	if err != nil {
+		return nil, err
+	}
+	now := func(entry string) bool { return live.ServedOf(entry) != "" }
+	then := func(entry string) bool { return now(entry) && !leaves[entry] }
+	return kept.Stopping(files, kept.Shown(on, s.IsMark, now), kept.Shown(on, s.IsMark, then)), nil
 }
 
 func (a *Sitemap) consequences(ctx context.Context, tx Tx, s plan.Site, trees plan.Trees, next *sitemap.Tree, ids []string) (consequence.Of, error) {

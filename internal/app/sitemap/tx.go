@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/kept"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
@@ -16,8 +17,10 @@ type Tx interface {
 	PutView(ctx context.Context, person string, v SavedView) error
 	DropView(ctx context.Context, person, name string) error
 	LinksTo(ctx context.Context, entries []string) (links, pages int, err error)
-	// FilesOnlyOn gives the names of files that some entries show in an edition and no other entry does.
-	FilesOnlyOn(ctx context.Context, edition int, entries []string) ([]string, error)
+	// FilesEver gives the files that an edition up to one showed, and those that took the place
+	// of others; FilesOn the entries that show each file in an edition, 0: in drafts.
+	FilesEver(ctx context.Context, upTo int) ([]kept.File, error)
+	FilesOn(ctx context.Context, edition int) (map[string][]string, error)
 	// Words gives the words of every page, of its draft where there is one.
 	Words(ctx context.Context) (map[string]string, error)
 	DifferentPages(ctx context.Context) ([][2]string, error)

@@ -1,6 +1,9 @@
 package kept
 
-import "net/http"
+import (
+	"net/http"
+	"slices"
+)
 
 // Place is where a file stands for one reader, on which depends what its address answers.
 type Place struct {
@@ -47,6 +50,28 @@ func Answers(files []File, shown func(id string) bool) []int {
 		out[i] = Place{Shown: shown(f.ID), Successor: last != f.ID && shown(last), Before: f.Before}.Code()
 	}
 	return out
+}
+
+// Shown tells which files are shown: always, as the mark of the site is, or on an entry that readers get.
+func Shown(on map[string][]string, always func(id string) bool, served func(entry string) bool) func(id string) bool {
+	return func(id string) bool { return always(id) || slices.ContainsFunc(on[id], served) }
+}
+
+// Stopping gives the names of files whose addresses answer with a file now and will not then, sorted.
+// What took the place of another answers for it, so the other is not one of them.
+//
+//	plan.pdf on "Ponds", which goes            plan.pdf
+//	old.pdf, replaced by plan.pdf              both, as the address of old.pdf answered, too
+//	plan.pdf on "Ponds" and on "Compost"       none
+func Stopping(files []File, now, then func(id string) bool) (names []string) {
+	before, after := Answers(files, now), Answers(files, then)
+	for i, f := range files {
+		if before[i] == http.StatusOK && after[i] != http.StatusOK {
+			names = append(names, f.Name)
+		}
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
 }
 
 // Last gives the file at the end of all replacements of a file, of which after gives the next

@@ -430,6 +430,14 @@ func (t *Tree) Served(i int) string {
 	return t.Address(i)
 }
 
+// ServedOf is the address at which readers get an entry, or "", also where there is no such entry.
+func (t *Tree) ServedOf(id string) string {
+	if i := t.Find(id); i != None {
+		return t.Served(i)
+	}
+	return ""
+}
+
 // Claim is the page's address or the segment that a group gives, or "".
 func (t *Tree) Claim(i int) string { return t.claim[i] }
 
