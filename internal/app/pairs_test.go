@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"context"
+	"errors"
 	"testing"
 	"time"
 
@@ -9,12 +10,15 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/app/editions"
+	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/readership"
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -309,4 +313,71 @@ func TestAWithdrawalThatCannotBeUsesUpItsDate(t *testing.T) {
 		require.Empty(t, c.Withdrawals)
 		require.Equal(t, 0, d.strike("2026-11-26T10:00"), "the date is used up")
 	}
+}
+
+// A trail that keeps readers from its pages does so after a restore, too, whether the edition had no such trail or a wider one,
+// and also after that restore is itself gone back from.
+func TestARestoreOpensNoTrail(t *testing.T) {
+	d := newDesk(t)
+	ponds, hours := d.id("/grounds/ponds"), d.id("/visitors/opening-hours")
+	reads := func(who readership.Reader, id string) bool {
+		l := d.live()
+		return readership.Visible(l.Tree, who, l.Shapes.Readerships()).Find(id) != sitemap.None
+	}
+	number := func() int { n, _ := d.edition(); return n }
+	before := number()
+	id := d.trail("marta", appnavigation.TrailAct{Confirmed: true, Trail: shape.Trail{Title: "Closing", Readership: "editor; approver", Pages: []string{hours, ponds}}}).ID
+	d.publish("marta", "A trail for closing time")
+	wide := number()
+	d.trail("marta", appnavigation.TrailAct{ID: id, Confirmed: true, Trail: shape.Trail{Title: "Closing", Readership: "approver", Pages: []string{hours, ponds}}})
+	d.publish("marta", "For approvers alone")
+	narrow := number()
+	for _, to := range []int{wide, before, narrow, before} {
+		_, err := d.Rollback(t.Context(), d.people["marta"], uuid.NewString(), to, "Something else was wrong")
+		if err != nil { // there may be nothing to restore
+			require.True(t, errors.As(err, new(*plan.Invalid)), err)
+		}
+		require.False(t, reads(readership.Reader{}, ponds), "restored %d", to)
+		require.False(t, reads(readership.Reader{Role: "editor"}, ponds), "restored %d", to)
+		require.True(t, reads(readership.Reader{Role: "approver"}, ponds), "restored %d", to)
+	}
+	d.trail("marta", appnavigation.TrailAct{ID: id, Remove: true})
+	d.publish("marta", "It is open to all again")
+	require.True(t, reads(readership.Reader{}, ponds), "who may set readership opens it by publishing that")
+}
+
+// What was released under a host name stays released after a restore, an undo and a restart; the rows of an edition that is
+// restored do not bring back a name that was given up.
+func TestAReleasedHostNameAndARestore(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	_, err := d.pool.Exec(ctx, `UPDATE sites SET hosts = '{inside.quillmere.example}'`)
+	require.NoError(t, err)
+	d.restart()
+	require.NoError(t, d.SaveSettings(ctx, marta, setting.Values{setting.OldHosts: "staff.quillmere.example"}, nil))
+	const tea = "//staff.quillmere.example/tea"
+	code := func() int { return d.live().Table.Proven(tea).Code }
+	_, err = d.PlanRedirects(ctx, marta, uuid.NewString(), []redirect.Wish{{From: tea, To: "/grounds"}})
+	require.NoError(t, err)
+	d.publish("marta", "Old names")
+	with, _ := d.edition()
+	require.Equal(t, 301, code())
+	require.NoError(t, d.ReleaseAddresses(ctx, marta, []string{"https://staff.quillmere.example/tea"}, "Nobody asks there any more"))
+	_, err = d.Undo(ctx, marta) // whatever was done last; a release is dropped by name, not undone
+	if err == nil {
+		_, err = d.Redo(ctx, marta)
+		require.NoError(t, err)
+	}
+	d.publish("marta", "Released")
+	require.Equal(t, 404, code())
+	require.NoError(t, d.SaveSettings(ctx, marta, setting.Values{setting.OldHosts: ""}, nil))
+	d.act("marta", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Newts"})
+	d.publish("marta", "Newts")
+	_, err = d.Rollback(ctx, marta, uuid.NewString(), with, "The title was wrong")
+	require.NoError(t, err)
+	d.restart()
+	require.Equal(t, 404, code(), "it was released")
+	n := d.look("marta")
+	require.Empty(t, n.Proof.Lost)
+	require.NoError(t, d.SaveSettings(ctx, marta, setting.Values{setting.OldHosts: ""}, nil), "nothing of the name is left that would stop")
 }
