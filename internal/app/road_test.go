@@ -224,6 +224,13 @@ func (r *road) steps() map[string]func() {
 		},
 		"approve":   func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.Approve, r.item(workflow.InReview), "") },
 		"send back": func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.SendBack, r.item(workflow.InReview), "No") },
+		"recall":    func() { _, _ = r.Judge(r.ctx(), r.who(), workflow.Recall, r.item(workflow.InReview), "") },
+		"revert": func() {
+			if len(r.out) > 0 {
+				o := rapid.SampledFrom(r.out).Draw(r.t, "of what went out")
+				_, _ = r.TakeBack(r.ctx(), r.who(), uuid.NewString(), o.edition, []change.Key{o.Key})
+			}
+		},
 		"schedule": func() {
 			list := append(r.item(workflow.Ready), r.item(workflow.Draft)...)
 			_, _ = r.TimeChanges(r.ctx(), r.who(), editions.TimeAsk{List: list, At: r.clock(), Zone: "UTC"})
@@ -285,7 +292,7 @@ func (r *road) steps() map[string]func() {
 // often is what people do more often than the rest, so that much goes out.
 var often = []string{
 	"publish", "publish", "publish", "publish", "publish", "publish one", "restore", "restore", "time goes on", "time goes on", "time goes on",
-	"write", "approve", "approve", "send", "send", "schedule", "readership", "hide", "hide", "undo",
+	"write", "approve", "approve", "send", "send", "schedule", "readership", "hide", "hide", "undo", "revert",
 }
 
 // step does one step at one of the instances; some are cut off, as a kill would, and the instance begins anew.
