@@ -404,7 +404,7 @@ func TestAnExportOutlivesItsProcess(t *testing.T) {
 	var id string
 	require.NoError(t, site.Pool.QueryRow(t.Context(), `SELECT id FROM edition_exports`).Scan(&id))
 	here := "/studio/edition/exports/" + id
-	c.Until(here, "is exported")
+	c.Until(here, "is ready to download")
 	status, data := c.Get(here + "/file")
 	require.Equal(t, 200, status)
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))

@@ -93,7 +93,7 @@ func TestJourney(t *testing.T) {
 	leaveOut(tab, "Assistance dogs")
 	tab.Until("!document.querySelector('[value=publish]')?.disabled")
 	tab.MustElement("[value=publish]").MustClick()
-	tab.Until("document.body.innerText.includes('Edition 12 is out')")
+	tab.Until("document.body.innerText.includes('Edition 12 is live')")
 
 	t.Log("readers: the new page, the moved page, the old address")
 	tab.Go("/bees/hive-walk")
@@ -117,8 +117,8 @@ func TestJourney(t *testing.T) {
 	t.Log("go back: the address born since leads on")
 	tab.Go("/studio/edition/past?edition=11")
 	tab.MustElement("#why-11").MustInput("Too early for bees")
-	tab.MustElementR("button", "Go back to edition 11").MustClick()
-	tab.Until("document.body.innerText.includes('Edition 13 is out')")
+	tab.MustElementR("button", "Restore edition 11").MustClick()
+	tab.Until("document.body.innerText.includes('Edition 13 is live')")
 	require.Equal(t, 302, get("/bees/hive-walk").StatusCode)
 	require.Equal(t, 200, get("/glasshouses/watering-rounds").StatusCode)
 	tab.Go("/studio/edition")
@@ -188,6 +188,6 @@ func leaveOut(tab *testkit.Tab, titles ...string) {
 }
 
 func decideGone(tab *testkit.Tab) {
-	tab.MustElementR(".decision button", "^Gone$").MustClick()
+	tab.MustElementR(".decision button", "^Mark as gone$").MustClick()
 	tab.Until("document.querySelector('.decision.decided')")
 }

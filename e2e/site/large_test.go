@@ -39,7 +39,7 @@ func TestTheNextEditionOfALargeSiteFollows(t *testing.T) {
 	importEntries(t, site, 20_500, wide)
 	c := testkit.SignIn(t, site, "marta")
 	_, body := c.Get("/studio/edition")
-	require.Contains(t, string(body), "Checking what is planned. With so many changes")
+	require.Contains(t, string(body), "Checking planned changes. With this many")
 	tab := browser.Open(t, site.URL)
 	tab.SignIn("marta")
 	tab.Go("/studio/edition")
@@ -63,11 +63,11 @@ func TestALargeEditionIsPublishedBehindItsScreen(t *testing.T) {
 	tab.Until("/^Edition 12: 2,10\\d of /.test(document.querySelector('#edition-body h1').innerText)")
 	tab.MustElement("#why").MustInput("Many beds")
 	tab.MustEval(`() => document.querySelector("button[value=publish]").click()`)
-	tab.Until("document.getElementById('large') || /Edition 12 is out/.test(document.body.innerText)")
-	tab.Until("/Edition 12 is out/.test(document.body.innerText)")
+	tab.Until("document.getElementById('large') || /Edition 12 is live/.test(document.body.innerText)")
+	tab.Until("/Edition 12 is live/.test(document.body.innerText)")
 	status, inbox := testkit.SignIn(t, site, "marta").Get("/studio/inbox")
 	require.Equal(t, 200, status)
-	require.Contains(t, string(inbox), "Edition 12 is out: Many beds")
+	require.Contains(t, string(inbox), "Edition 12 is live: Many beds")
 	for state, says := range map[string][2]string{
 		"waiting": {"Publishing edition 13", "1,200 of 2,400 pages prepared"}, "stopped": {"Nothing was published", "Look again."},
 	} {

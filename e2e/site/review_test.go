@@ -74,7 +74,7 @@ func TestReviewByHand(t *testing.T) {
 	tab.MustElementR("a.chip", "Approved 1").MustClick()
 	tab.MustElement("#rv-zone").MustSelectAllText().MustInput("Europe/London")
 	at := tab.MustElement("#rv-at")
-	for at2, says := range map[string]string{"2020-01-01T09:00": "is past", "2031-03-30T01:30": "does not come"} {
+	for at2, says := range map[string]string{"2020-01-01T09:00": "has passed", "2031-03-30T01:30": "does not exist"} {
 		at.MustEval("(v) => { this.value = v }", at2)
 		tab.MustElement("input[name=id]").MustEval("() => { this.checked = true }")
 		tab.MustElementR("#act button", "Schedule selected").MustClick()

@@ -90,7 +90,7 @@ func TestKeyboardOnly(t *testing.T) {
 	testkit.Press(t, tab, "The night garden opens")
 	testkit.TabTo(t, tab, "e.value === 'publish'")
 	testkit.Press(t, tab, input.Enter)
-	tab.Until("document.body.innerText.includes('Edition 12 is out')")
+	tab.Until("document.body.innerText.includes('Edition 12 is live')")
 	tab.Go("/night-garden/moths-and-bats")
 	require.Contains(t, tab.MustElement("main").MustText(), "They come at dusk.")
 	require.Empty(t, tab.Problems())
