@@ -48,7 +48,7 @@ const (
 	ViewTrails      = "Trails"
 	ViewReach       = "Reach"
 	ViewFindability = "Findability"
-	ViewMine        = "Mine"
+	ViewMine        = "My work"
 	ViewInventory   = "Inventory"
 	ViewPage        = "Page"
 	ViewTemplates   = "Templates"
