@@ -304,7 +304,7 @@ func TestAnExportGoesOnWhereItWas(t *testing.T) {
 	site := kit.Site(t, true)
 	ctx, marta := t.Context(), testkit.PersonOf(t, site, "marta")
 	store := &countedObjects{Objects: site.App.Objects}
-	site.App.Floor.Objects = store
+	site.App.Objects = store
 	write := func(cut func()) editions.WriteExport {
 		return func(ctx context.Context, st plan.SiteState, as string, out editions.ExportOutput) error {
 			z := files.NewFolderZip(out.To)
