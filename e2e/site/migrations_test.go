@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/http/httptest"
+	"strings"
 	"testing"
 	"time"
 
@@ -204,6 +205,32 @@ func TestMigrationOfALargeSite(t *testing.T) {
 	_, err = p.Up(ctx)
 	require.NoError(t, err)
 	require.Equal(t, before, seen())
+}
+
+// States of changes have the names of the screens from then on, in what waits and in its history.
+func TestMigrationOfStates(t *testing.T) {
+	ctx := t.Context()
+	pool := kit.Pool(t, true)
+	_, err := pool.Exec(ctx, `UPDATE change_states SET state = 'scheduled', go_at = now() WHERE change_id = (SELECT min(change_id) FROM change_states)`)
+	require.NoError(t, err)
+	states := func() (list []string) {
+		rows, err := pool.Query(ctx, `SELECT concat_ws(' ', change_id, state) FROM change_states UNION ALL SELECT concat_ws(' ', change_id, id, state) FROM change_history ORDER BY 1`)
+		require.NoError(t, err)
+		list, err = pgx.CollectRows(rows, pgx.RowTo[string])
+		require.NoError(t, err)
+		return list
+	}
+	before := states()
+	p := schemaOf(t, pool)
+	_, err = p.DownTo(ctx, 62)
+	require.NoError(t, err)
+	old := strings.Join(states(), ",")
+	require.Contains(t, old, "with reviewer")
+	require.Contains(t, old, "timed")
+	require.NotContains(t, old, "in review")
+	_, err = p.Up(ctx)
+	require.NoError(t, err)
+	require.Equal(t, before, states())
 }
 
 // A migration beside a running instance waits for no lock for long, so that others wait no longer; it is tried

@@ -2,6 +2,7 @@ package site_test
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/redirect"
 	"candlepath/internal/testkit"
 )
 
@@ -100,6 +102,61 @@ func TestARemovedRestrictedPageBetraysNothing(t *testing.T) {
 	require.NoError(t, err)
 	require.Eventually(t, func() bool { return statusOf(t, site, "ines", "/visitors/picnic-lawns") == 200 }, 10*time.Second, 50*time.Millisecond)
 	require.Equal(t, 404, statusOf(t, site, "", "/visitors/picnic-lawns"), "it stays restricted")
+}
+
+// What a removed restricted page betrays to nobody stays so when it is removed a second time, and where an undo takes
+// back a planned return; a redirect that somebody makes by hand at its address is for everybody, from the edition that
+// brings it.
+func TestARestrictedPageIsRemovedTwice(t *testing.T) {
+	site := kit.Site(t, true)
+	ctx, who := t.Context(), testkit.PersonOf(t, site, "marta")
+	marta := testkit.SignIn(t, site, "marta")
+	lawns := testkit.EntryID(t, site, "/visitors/picnic-lawns")
+	act := func(m map[string]any) {
+		t.Helper()
+		m["id"], m["confirmed"] = lawns, true
+		status, a := marta.Act(m)
+		require.Equal(t, 200, status, a.Error)
+	}
+	ours := func(key string) bool { return strings.Contains(key, lawns) || strings.Contains(key, "picnic") }
+	codes := func(at string) (out []int) {
+		for _, login := range []string{"", "noor", "ines"} {
+			out = append(out, statusOf(t, site, login, at))
+		}
+		return out
+	}
+	shows := func(want ...int) {
+		t.Helper()
+		require.Eventually(t, func() bool { return slices.Equal(want, codes("/visitors/picnic-lawns")) }, 10*time.Second, 50*time.Millisecond, "%v", want)
+	}
+	remove := func() {
+		t.Helper()
+		act(map[string]any{"do": "remove"})
+		require.NoError(t, site.App.Decide(ctx, who, lawns, "/volunteers", false, ""))
+		testkit.PublishChosen(t, marta, ours)
+	}
+	act(map[string]any{"do": "fact", "field": "readership", "value": "Ines Barrow"})
+	testkit.PublishChosen(t, marta, ours)
+	remove()
+	shows(404, 404, 301)
+
+	_, err := site.App.BringBack(ctx, who, uuid.NewString(), lawns, false)
+	require.NoError(t, err)
+	_, err = site.App.Undo(ctx, who)
+	require.NoError(t, err)
+	shows(404, 404, 301)
+	_, err = site.App.Redo(ctx, who)
+	require.NoError(t, err)
+	testkit.PublishChosen(t, marta, ours)
+	shows(404, 404, 200)
+	remove()
+	shows(404, 404, 301)
+
+	_, err = site.App.PlanRedirects(ctx, who, uuid.NewString(), []redirect.Wish{{From: "/visitors/picnic-lawns", To: "/grounds"}})
+	require.NoError(t, err)
+	shows(404, 404, 301)
+	testkit.PublishChosen(t, marta, ours)
+	shows(301, 301, 301)
 }
 
 // A readership that was narrowed stays narrow when an edition is taken back.
