@@ -156,7 +156,7 @@ func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error
 	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
 	n.All = append(n.All, n.redirectChanges()...)
 	n.makers()
-	if err := n.loadStandings(ctx, tx); err != nil {
+	if err := n.loadApprovalStates(ctx, tx); err != nil {
 		return err
 	}
 	for _, r := range n.redirects {
