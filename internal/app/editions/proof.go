@@ -113,7 +113,7 @@ type addressesUntil struct {
 }
 
 // historicalAddresses gives every address that answered and was not released: those that were known at an earlier edition, and
-// those that came since.
+// those that came since. It is asked while the site is held or in a transaction that reads, so that none is published meanwhile.
 func (a *Editions) historicalAddresses(ctx context.Context, tx Tx, s plan.Site) ([]string, error) {
 	if known, ok := a.known.Get(s, ""); ok {
 		return known.list, nil
@@ -127,7 +127,7 @@ func (a *Editions) historicalAddresses(ctx context.Context, tx Tx, s plan.Site) 
 			list := slices.Concat(known.list, began)
 			slices.Sort(list)
 			list = slices.Compact(list)
-			a.known.Put(tx, s, "", addressesUntil{s.Edition, list})
+			a.known.PutRead(s, "", addressesUntil{s.Edition, list})
 			return list, nil
 		}
 	}
@@ -136,7 +136,7 @@ func (a *Editions) historicalAddresses(ctx context.Context, tx Tx, s plan.Site) 
 		return nil, err
 	}
 	slices.Sort(list)
-	a.known.Put(tx, s, "", addressesUntil{s.Edition, list})
+	a.known.PutRead(s, "", addressesUntil{s.Edition, list})
 	return list, nil
 }
 

@@ -3,6 +3,7 @@ package sitemap
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/check"
@@ -26,7 +27,7 @@ func (c Checked) Mend(f check.Finding) string {
 func (a *Sitemap) Checks(ctx context.Context, who plan.Person) (c Checked, err error) {
 	err = a.Planning(ctx, who, func(tx Tx, s plan.Site, trees plan.Trees) error {
 		var ok bool
-		today := a.Today()
+		today := a.Now().UTC().Format(time.DateOnly)
 		if c, ok = a.checked.Get(s, today); ok {
 			return nil
 		}
