@@ -381,3 +381,32 @@ func TestAReleasedHostNameAndARestore(t *testing.T) {
 	require.Empty(t, n.Proof.Lost)
 	require.NoError(t, d.SaveSettings(ctx, marta, setting.Values{setting.OldHosts: ""}, nil), "nothing of the name is left that would stop")
 }
+
+// What was looked at is not published where a save that publishing waits for made it something else.
+func TestPublishingWaitsForASaveAndSeesIt(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
+	d.write("marta", ponds, "Newts.")
+	sel := editions.Select{Only: []string{ponds}}
+	_, err := d.LookAhead(ctx, marta, sel)
+	require.NoError(t, err)
+	save, err := d.pool.Begin(ctx)
+	require.NoError(t, err)
+	defer save.Rollback(context.WithoutCancel(ctx)) //nolint:errcheck // it is committed by then
+	_, err = save.Exec(ctx, `SELECT 1 FROM page_spans WHERE from_edition IS NULL FOR UPDATE`)
+	require.NoError(t, err)
+	_, err = save.Exec(ctx, `INSERT INTO branch_asks (site_id, entry_id, asks) SELECT id, $1, 'approval' FROM sites`, ponds)
+	require.NoError(t, err)
+	done := make(chan error, 1)
+	go func() {
+		_, err := d.Publish(ctx, marta, editions.PublishAsk{Key: uuid.NewString(), Why: "Newts", Changes: sel})
+		done <- err
+	}()
+	require.Eventually(t, func() bool {
+		var waits bool
+		require.NoError(t, d.pool.QueryRow(ctx, `SELECT EXISTS (SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database())`).Scan(&waits))
+		return waits
+	}, 20*time.Second, 5*time.Millisecond)
+	require.NoError(t, save.Commit(ctx))
+	require.Error(t, <-done, "approval is asked since")
+}

@@ -203,10 +203,13 @@ func (t *tx) LockDraft(ctx context.Context, entry string) error {
 }
 
 // LockDrafts holds every draft: saves that ran are waited for, and those that
-// come later wait.
-func (t *tx) LockDrafts(ctx context.Context) error {
+// come later wait. It gives the numbers of the work as they are then.
+func (t *tx) LockDrafts(ctx context.Context) (plan.WorkVersions, error) {
 	_, err := t.exec(ctx, `SELECT 1 FROM page_spans s WHERE s.site_id = ? AND `+isDraft+` ORDER BY s.entry_id FOR UPDATE`, t.site)
-	return err
+	if err != nil {
+		return plan.WorkVersions{}, err
+	}
+	return t.workNow(ctx)
 }
 
 // SaveDraft writes a draft over the version it was made from, which the caller holds; 0 means

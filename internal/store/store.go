@@ -243,6 +243,11 @@ func (t *tx) WorkAfter(ctx context.Context) (plan.WorkVersions, error) {
 	if _, err := t.exec(ctx, `SET CONSTRAINTS work_raised IMMEDIATE`); err != nil {
 		return plan.WorkVersions{}, err
 	}
+	return t.workNow(ctx)
+}
+
+// workNow reads the numbers of the work.
+func (t *tx) workNow(ctx context.Context) (plan.WorkVersions, error) {
 	var joined string
 	err := t.scan(ctx, &joined, selectWork)
 	return plan.ParseWork(joined), err

@@ -173,7 +173,7 @@ func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now ti
 	if err != nil || workflow.Frozen(freezes, now) != nil {
 		return at, err
 	}
-	if err := tx.LockDrafts(ctx); err != nil {
+	if s.Work, err = tx.LockDrafts(ctx); err != nil {
 		return at, err
 	}
 	q, err := a.queue(ctx, tx, s)

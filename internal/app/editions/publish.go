@@ -74,7 +74,8 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		if ask.Why == "" {
 			return plan.Refuse("why", "Give a reason for this edition.")
 		}
-		if err := tx.LockDrafts(ctx); err != nil {
+		var err error
+		if s.Work, err = tx.LockDrafts(ctx); err != nil {
 			return err
 		}
 		if ask.Form != nil {

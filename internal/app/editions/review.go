@@ -282,7 +282,8 @@ func (a *Editions) stepping(ctx context.Context, who plan.Person, f func(Tx, Que
 		if err := plan.MayPlan(s, who); err != nil {
 			return err
 		}
-		if err := tx.LockDrafts(ctx); err != nil {
+		var err error
+		if s.Work, err = tx.LockDrafts(ctx); err != nil {
 			return err
 		}
 		q, err := a.queue(ctx, tx, s)

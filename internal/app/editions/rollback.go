@@ -34,7 +34,8 @@ func (a *Editions) Rollback(ctx context.Context, who plan.Person, key string, to
 		if to < 1 || to >= s.Edition {
 			return plan.Refuse("to", "Choose an edition earlier than the live one.")
 		}
-		if err := tx.LockDrafts(ctx); err != nil {
+		var err error
+		if s.Work, err = tx.LockDrafts(ctx); err != nil {
 			return err
 		}
 		n, err := a.prepareRollback(ctx, tx, s, who, to)

@@ -41,7 +41,8 @@ type Tx interface {
 	Choice(ctx context.Context, person string) (Choice, error)
 	PutChoice(ctx context.Context, person string, c Choice) error
 	DropChoice(ctx context.Context, person string) error
-	LockDrafts(ctx context.Context) error
+	// LockDrafts gives the numbers of the work once saves that ran are through: what was read of it before is older.
+	LockDrafts(ctx context.Context) (plan.WorkVersions, error)
 	Release(ctx context.Context, r Release) error
 	// BareTextsOf is PagesOf without links and outlines.
 	BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error)
