@@ -74,6 +74,7 @@ func TestAlikeInTheBrowser(t *testing.T) {
 	tab.SignIn("ines")
 	tab.Go("/studio/sitemap/checks")
 	tab.MustElementR("a", "similar pages").MustClick()
+	tab.Until("location.pathname === '/studio/sitemap/similar' && !document.querySelector('.hint')") // the list is made anew until then
 	first := tab.MustElement("tbody tr").MustText()
 	tab.MustElementR("tbody tr button", "Mark as different").MustClick()
 	tab.Until("document.querySelector('tbody tr').innerText !== " + "`" + first + "`")

@@ -180,7 +180,7 @@ func (d *desk) begunAnew() *app.App {
 // told is what a next edition tells of itself.
 func told(n editions.NextEdition) (out []string) {
 	for _, part := range []any{
-		n.Site, n.All, n.Chosen, n.Dependencies, n.Findings, n.Decisions, n.Table, n.Own, n.Makers, n.Why, n.Note, n.ChangedSince, n.Proof, n.ApprovalStates, n.Requests, n.Today,
+		n.Site, n.All, n.Chosen, n.Dependencies, n.Findings, n.Decisions, n.Table, n.Outgoing, n.Relaid, n.Makers, n.Why, n.Note, n.ChangedSince, n.Proof, n.ApprovalStates, n.Requests, n.Today,
 		n.Rules, n.Draft.Plan, n.Draft.Table, n.Draft.Released, n.Templates, n.Frozen != nil,
 	} {
 		out = append(out, fmt.Sprintf("%+v", part))

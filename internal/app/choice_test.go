@@ -215,9 +215,9 @@ func TestChoosingUnderAFilter(t *testing.T) {
 	require.Empty(t, n.Chosen)
 	n = d.choose("marta", func(f *editions.ChoiceForm) { f.Every, f.Filter = change.In, "ready" })
 	require.Equal(t, change.Set{{ID: ponds, Aspect: change.Content}: true}, n.Chosen)
-	_, counts := n.Fitting(d.people["ines"], "")
+	_, counts := n.Fitting(d.people["ines"], n.Chosen, "")
 	require.Equal(t, map[string]int{"": 3, "in": 1, "out": 2, "mine": 2, "ready": 1, "waits": 2}, counts)
-	fits, _ := n.Fitting(d.people["ines"], "no such filter")
+	fits, _ := n.Fitting(d.people["ines"], n.Chosen, "no such filter")
 	require.Len(t, fits, 3)
 	groups := func(by string) map[string]bool {
 		out := map[string]bool{}

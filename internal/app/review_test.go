@@ -44,7 +44,7 @@ func (d *desk) states() map[string]workflow.State {
 	d.t.Helper()
 	q, out := d.queue("marta"), map[string]workflow.State{}
 	for _, i := range q.Items {
-		title := q.Next.Trees.Title(i.ID)
+		title := q.Trees.Title(i.ID)
 		if _, twice := out[title]; twice {
 			title += " too"
 		}
@@ -244,7 +244,7 @@ func TestWhatIsPlannedInABranch(t *testing.T) {
 	d.act("ines", appsitemap.PlanAct{Do: "retitle", ID: d.id("/visitors/opening-hours"), Value: "Hours"})
 	q, found := d.queue("ines"), map[string]bool{}
 	for _, i := range q.Items {
-		found[q.Next.Trees.Title(i.ID)] = q.AtOrBelow(i, grounds)
+		found[q.Trees.Title(i.ID)] = q.AtOrBelow(i, grounds)
 	}
 	require.Equal(t, map[string]bool{"Heaps": true, "Ponds": true, "Hours": false}, found)
 	require.Len(t, q.Mine(d.people["ines"]).Drafts, 3)
@@ -258,7 +258,7 @@ func TestOverdueReviews(t *testing.T) {
 	d.write("ines", d.id("/grounds/ponds"), "Deep.")
 	require.NoError(t, d.send("ines", editions.SendAsk{IDs: []string{d.id("/grounds/ponds")}, To: d.people["anselm"].ID, Due: "2026-11-26"}))
 	asked := func(login string) [2]int {
-		waiting, overdue := d.queue(login).Next.AskedOf(d.people[login])
+		waiting, overdue := d.queue(login).AskedOf(d.people[login])
 		return [2]int{waiting, overdue}
 	}
 	require.Equal(t, [2]int{1, 0}, asked("anselm"))

@@ -79,7 +79,7 @@ func newRoad(outer *testing.T, t *rapid.T) *road {
 	require.NoError(t, err)
 	r.file = f.Address()
 	r.refresh()
-	r.edition = r.before.Next.Site.Edition
+	r.edition = r.before.Site.Edition
 	r.answers()
 	return r
 }
@@ -109,8 +109,8 @@ func (r *road) refresh() {
 	r.before, err = r.Queue(r.ctx(), r.people["marta"])
 	require.NoError(r.t, err)
 	r.planned = map[change.Key]string{}
-	for _, c := range r.before.Next.All {
-		r.planned[c.Key] = r.before.Next.Stamp(c)
+	for _, c := range r.before.All {
+		r.planned[c.Key] = r.before.Stamp(c)
 	}
 }
 
@@ -122,7 +122,7 @@ func (r *road) publisher() plan.Person {
 }
 
 func (r *road) entry() string {
-	tree := r.before.Next.Trees.Next
+	tree := r.before.Trees.Next
 	return tree.Ref(rapid.IntRange(0, tree.Len()-1).Draw(r.t, "entry")).ID
 }
 
@@ -192,7 +192,7 @@ func (r *road) steps() map[string]func() {
 			r.act(r.who(), appsitemap.PlanAct{Do: "move", ID: r.entry(), Parent: r.entry(), Last: true}, change.Placement)
 		},
 		"hide": func() { // below a page that not everybody may read
-			t := r.before.Next.Trees.Next
+			t := r.before.Trees.Next
 			for i := range t.Len() {
 				if e := t.Ref(i); e.Readership != "" {
 					r.act(r.who(), appsitemap.PlanAct{Do: "move", ID: r.entry(), Parent: e.ID, Last: true}, change.Placement)
@@ -352,15 +352,15 @@ func (r *road) writes(who plan.Person, entry, text string) {
 func (r *road) check(name string, frozen bool) {
 	was, planned := r.before, r.planned
 	r.refresh()
-	if r.before.Next.Site.Edition > r.edition {
+	if r.before.Site.Edition > r.edition {
 		r.published(name, was, planned, frozen)
 	}
 	for k := range r.made { // what is planned no more has no authors
-		if !slices.ContainsFunc(r.before.Next.All, func(c change.Change) bool { return c.ID == k.ID }) {
+		if !slices.ContainsFunc(r.before.All, func(c change.Change) bool { return c.ID == k.ID }) {
 			delete(r.made, k)
 		}
 	}
-	for k, s := range r.before.Next.ApprovalStates {
+	for k, s := range r.before.ApprovalStates {
 		frozenNow := workflow.Frozen(r.freezes, r.now) != nil
 		require.False(r.t, s.State == workflow.Scheduled && s.GoAt.Before(r.now.Add(-150*time.Minute)) && !frozenNow, "%v stays due", k)
 	}
@@ -388,7 +388,7 @@ func (r *road) published(name string, was editions.Queue, planned map[change.Key
 			}
 		}
 	}
-	require.Equal(r.t, r.before.Next.Site.Edition, eds[0].Number)
+	require.Equal(r.t, r.before.Site.Edition, eds[0].Number)
 	r.edition = eds[0].Number
 	if name == "publish one" || name == "time goes on" {
 		r.stays(planned, out)
@@ -473,11 +473,11 @@ func (r *road) personOf(id string) plan.Person {
 func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary, by plan.Person) {
 	k := change.Key{ID: c.EntryID, Aspect: c.Aspect}
 	made := r.authors(k)
-	i := slices.IndexFunc(was.Next.All, func(ch change.Change) bool { return ch.Key == k })
+	i := slices.IndexFunc(was.All, func(ch change.Change) bool { return ch.Key == k })
 	if i >= 0 {
-		asks, ch := was.Next.AsksOf(k), was.Next.All[i]
-		state, s := was.Next.StateOf(ch)
-		approved := state == workflow.Ready || state == workflow.Scheduled && was.Next.ApprovalStates[k].Approved
+		asks, ch := was.AsksOf(k), was.All[i]
+		state, s := was.StateOf(ch)
+		approved := state == workflow.Ready || state == workflow.Scheduled && was.ApprovalStates[k].Approved
 		if asks != workflow.NoApproval {
 			require.True(r.t, approved, "edition %d: %v went out unapproved", e.Number, k)
 		}
@@ -485,7 +485,7 @@ func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary,
 			require.False(r.t, made[s.Person], "edition %d: %v was approved by its author", e.Number, k)
 		}
 		scheduled := strings.HasPrefix(e.Why, "Scheduled for")
-		if own := was.Next.Site.Rights().OwnWork; !own && !scheduled && by.Role != workflow.Manager && made[by.ID] {
+		if own := was.Site.Rights().OwnWork; !own && !scheduled && by.Role != workflow.Manager && made[by.ID] {
 			require.True(r.t, approved && s.Person != by.ID, "edition %d: %v is the publisher's own work", e.Number, k)
 		}
 	}

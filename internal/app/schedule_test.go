@@ -128,7 +128,7 @@ func TestMissedMinutes(t *testing.T) {
 	q := d.queue("ines")
 	var tea string
 	for _, i := range q.Items {
-		if q.Next.Trees.Title(i.ID) == "Tea" {
+		if q.Trees.Title(i.ID) == "Tea" {
 			tea = i.ID
 		}
 	}

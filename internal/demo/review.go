@@ -18,7 +18,7 @@ func (l *loader) review(ctx context.Context, who plan.Person, word, page, said s
 		return err
 	}
 	id := ""
-	for _, t := range []*sitemap.Tree{q.Next.Trees.Next, q.Next.Trees.Live} {
+	for _, t := range []*sitemap.Tree{q.Trees.Next, q.Trees.Live} {
 		if i := t.ClaimedBy(page); i != sitemap.None && id == "" {
 			id = t.Ref(i).ID
 		}

@@ -11,11 +11,12 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/workflow"
 )
 
 // ApprovalStates gives where planned changes were put.
-func (t *tx) ApprovalStates(ctx context.Context) (map[change.Key]editions.ApprovalState, error) {
+func (t *tx) ApprovalStates(ctx context.Context) (map[change.Key]review.ApprovalState, error) {
 	var rows []struct {
 		ChangeID, Aspect, State, Stamp, PersonID, ReviewID, Word string
 		At                                                       time.Time
@@ -24,9 +25,9 @@ func (t *tx) ApprovalStates(ctx context.Context) (map[change.Key]editions.Approv
 		Approved                                                 bool
 	}
 	err := t.scan(ctx, &rows, `SELECT change_id, aspect, state, stamp, person_id, coalesce(review_id::text, '') AS review_id, word, at, go_at, zone, coalesce(by_id::text, '') AS by_id, approved FROM change_states WHERE site_id = ?`, t.site)
-	out := make(map[change.Key]editions.ApprovalState, len(rows))
+	out := make(map[change.Key]review.ApprovalState, len(rows))
 	for _, r := range rows {
-		s := editions.ApprovalState{
+		s := review.ApprovalState{
 			ApprovalState: workflow.ApprovalState{State: workflow.State(r.State), Stamp: r.Stamp, Person: r.PersonID, Review: r.ReviewID, Word: r.Word}, At: r.At, Zone: r.Zone, By: r.ByID, Approved: r.Approved,
 		}
 		if r.GoAt != nil {
@@ -38,7 +39,7 @@ func (t *tx) ApprovalStates(ctx context.Context) (map[change.Key]editions.Approv
 }
 
 // PutStandings puts changes somewhere.
-func (t *tx) PutStandings(ctx context.Context, list map[change.Key]editions.ApprovalState) error {
+func (t *tx) PutStandings(ctx context.Context, list map[change.Key]review.ApprovalState) error {
 	type row struct {
 		ID     string     `json:"change_id"`
 		Aspect string     `json:"aspect"`

@@ -13,12 +13,12 @@ import (
 // ChangeFilter narrows the list of what the next edition could hold.
 type ChangeFilter struct {
 	Key, Words string
-	Fits       func(n *NextEdition, who plan.Person, c change.Change) bool
+	Fits       func(w Work, chosen change.Set, who plan.Person, c change.Change) bool
 }
 
-func inState(states ...workflow.State) func(*NextEdition, plan.Person, change.Change) bool {
-	return func(n *NextEdition, _ plan.Person, c change.Change) bool {
-		state, _ := n.StateOf(c)
+func inState(states ...workflow.State) func(Work, change.Set, plan.Person, change.Change) bool {
+	return func(w Work, _ change.Set, _ plan.Person, c change.Change) bool {
+		state, _ := w.StateOf(c)
 		return slices.Contains(states, state)
 	}
 }
@@ -26,32 +26,32 @@ func inState(states ...workflow.State) func(*NextEdition, plan.Person, change.Ch
 // ChangeFilters is the table of them, in the order in which they are offered.
 func ChangeFilters() []ChangeFilter {
 	return []ChangeFilter{
-		{"", "All", func(*NextEdition, plan.Person, change.Change) bool { return true }},
-		{"in", "Selected", func(n *NextEdition, _ plan.Person, c change.Change) bool { return n.Chosen[c.Key] }},
-		{"out", "Not selected", func(n *NextEdition, _ plan.Person, c change.Change) bool { return !n.Chosen[c.Key] }},
-		{"mine", "Mine", func(n *NextEdition, who plan.Person, c change.Change) bool {
-			return n.Makers[c.Key].PersonID == who.ID
+		{"", "All", func(Work, change.Set, plan.Person, change.Change) bool { return true }},
+		{"in", "Selected", func(_ Work, chosen change.Set, _ plan.Person, c change.Change) bool { return chosen[c.Key] }},
+		{"out", "Not selected", func(_ Work, chosen change.Set, _ plan.Person, c change.Change) bool { return !chosen[c.Key] }},
+		{"mine", "Mine", func(w Work, _ change.Set, who plan.Person, c change.Change) bool {
+			return w.Makers[c.Key].PersonID == who.ID
 		}},
 		{"ready", "Approved", inState(workflow.Ready, workflow.Scheduled)},
 		{"review", "In review", inState(workflow.InReview)},
-		{"waits", "Needs approval", func(n *NextEdition, _ plan.Person, c change.Change) bool { return n.Waits(c) }},
+		{"waits", "Needs approval", func(w Work, _ change.Set, _ plan.Person, c change.Change) bool { return w.Waits(c) }},
 	}
 }
 
 // Fitting gives the changes that a filter leaves, and how many each leaves. A filter that there is
 // none of leaves all.
-func (n *NextEdition) Fitting(who plan.Person, filter string) (fits change.Set, counts map[string]int) {
+func (w Work) Fitting(who plan.Person, chosen change.Set, filter string) (fits change.Set, counts map[string]int) {
 	fits, counts = change.Set{}, map[string]int{}
 	filters := ChangeFilters()
 	if !slices.ContainsFunc(filters, func(f ChangeFilter) bool { return f.Key == filter }) {
 		filter = ""
 	}
-	for _, c := range n.All {
+	for _, c := range w.All {
 		if c.Aspect == change.Readdressed {
 			continue
 		}
 		for _, f := range filters {
-			if f.Fits(n, who, c) {
+			if f.Fits(w, chosen, who, c) {
 				if counts[f.Key]++; f.Key == filter {
 					fits[c.Key] = true
 				}
@@ -69,16 +69,16 @@ const (
 )
 
 // GroupOf names the group in which a change stands, and how groups are ordered.
-func (n *NextEdition) GroupOf(by string, c change.Change, person func(id string) string) (name, order string) {
+func (w Work) GroupOf(by string, c change.Change, person func(id string) string) (name, order string) {
 	switch by {
 	case ByBranch:
-		name = n.branchOf(c.ID)
+		name = w.branchOf(c.ID)
 		return name, strings.ToLower(name)
 	case ByPerson:
-		name = person(n.Makers[c.Key].PersonID)
+		name = person(w.Makers[c.Key].PersonID)
 		return name, strings.ToLower(name)
 	case ByState:
-		state, _ := n.StateOf(c)
+		state, _ := w.StateOf(c)
 		return stateWords[state], string('0' + rune(slices.Index(workflow.States(), state)))
 	}
 	return "", ""
@@ -89,8 +89,8 @@ var stateWords = map[workflow.State]string{
 }
 
 // branchOf is the entry of the first level above an entry, or what it is beside the sitemap.
-func (n *NextEdition) branchOf(id string) string {
-	for _, t := range []*sitemap.Tree{n.Trees.Next, n.Trees.Live} {
+func (w Work) branchOf(id string) string {
+	for _, t := range []*sitemap.Tree{w.Trees.Next, w.Trees.Live} {
 		i := t.Find(id)
 		if i == sitemap.None {
 			continue

@@ -5,13 +5,11 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strconv"
 	"strings"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
@@ -53,7 +51,7 @@ func (a *Editions) LookOwn(ctx context.Context, who plan.Person, form *ChoiceFor
 		return NextEdition{}, err
 	}
 	n := *all.Next
-	n.Why, n.Note, n.Own = choice.Why, choice.Note, n.holdsWorkOf(who)
+	n.Why, n.Note = choice.Why, choice.Note
 	return n, nil
 }
 
@@ -101,31 +99,26 @@ func (a *Editions) KeepChoice(ctx context.Context, who plan.Person, form ChoiceF
 
 // keepChoice keeps what a form says, over what was chosen before.
 func (a *Editions) keepChoice(ctx context.Context, tx Tx, s plan.Site, who plan.Person, form ChoiceForm) error {
-	n := NextEdition{Site: s}
-	if err := a.loadPlanned(ctx, tx, &n); err != nil {
+	w, err := a.load(ctx, tx, s)
+	if err != nil {
 		return err
 	}
 	choice, err := tx.Choice(ctx, who.ID)
 	if err != nil {
 		return err
 	}
-	kept, err := n.keptOut(ctx, tx)
-	if err != nil {
-		return err
-	}
-	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
-	chosen = form.narrowed(&n, who, chosen).Press(n.Trees.Next, n.All, chosen)
-	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(n.All, n.state, form.Reviewed, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
+	chosen, beneath := w.Pick(choice.Choice, who.ID)
+	chosen = form.narrowed(w, who, chosen).Press(w.Trees.Next, w.All, chosen)
+	return tx.PutChoice(ctx, who.ID, Choice{choice.Kept(w.All, w.Mark, form.Reviewed, chosen, beneath), strings.TrimSpace(form.Why), strings.TrimSpace(form.Note)})
 }
 
 // narrowed presses the boxes of all that a filter leaves, where everything was to be pressed.
-func (f ChoiceForm) narrowed(n *NextEdition, who plan.Person, chosen change.Set) change.Boxes {
+func (f ChoiceForm) narrowed(w Work, who plan.Person, chosen change.Set) change.Boxes {
 	boxes := f.Boxes
 	if f.Filter == "" || boxes.Every == "" {
 		return boxes
 	}
-	n.Chosen = chosen
-	fits, _ := n.Fitting(who, f.Filter)
+	fits, _ := w.Fitting(who, chosen, f.Filter)
 	for k := range fits {
 		if boxes.Every == change.In {
 			boxes.On = append(boxes.On, k)
@@ -137,57 +130,10 @@ func (f ChoiceForm) narrowed(n *NextEdition, who plan.Person, chosen change.Set)
 	return boxes
 }
 
-// keptOut is what goes only where somebody ticks it: what a rollback took back, and what lacks
-// the approval that is asked of it.
-func (n *NextEdition) keptOut(ctx context.Context, tx Tx) (change.Set, error) {
-	keys, err := tx.LeftOut(ctx)
-	out := make(change.Set, len(keys))
-	for _, k := range keys {
-		out[k] = true
-	}
-	if n.Rules.None() {
-		return out, err
-	}
-	for _, c := range n.All {
-		if n.Waits(c) {
-			out[c.Key] = true
-		}
-	}
-	return out, err
-}
-
-// state tells how a planned change stands: it differs whenever somebody planned
-// the entry, wrote its text or decided about its visitors since.
-func (n *NextEdition) state(k change.Key) change.State {
-	maker := n.Makers[k]
-	text, written := n.drafted[k.ID]
-	s := change.State{By: maker.PersonID, Title: n.Trees.Title(k.ID)}
-	mark := append(make([]string, 0, 4), maker.PersonID, strconv.FormatInt(maker.At.UnixNano(), 10))
-	if k.Aspect == change.Added && written {
-		mark = append(mark, text.VersionID, fmt.Sprint(text.Version))
-		if text.At.After(maker.At) {
-			s.By = text.PersonID
-		}
-	}
-	if k.Aspect == change.Content && written {
-		mark = append(mark, text.VersionID, fmt.Sprint(text.Version))
-	}
-	if d, ok := n.Decisions[k.ID]; ok && n.Trees.Live.Find(k.ID) != sitemap.None {
-		mark = append(mark, fmt.Sprint(d))
-	}
-	s.Mark = strings.Join(mark, " ")
-	return s
-}
-
-// Reviewed is what somebody who sees this has before them.
-func (n *NextEdition) Reviewed() change.Reviewed {
-	return change.Review(n.All, n.state, n.ChangedSince)
-}
-
 // checkUnchanged makes sure that nothing goes out that is not as it was when a person
 // looked, and that nothing which they chose is missing.
 func (n *NextEdition) checkUnchanged(looked change.Reviewed) error {
-	if title, moved := looked.Moved(n.All, n.state, n.Chosen, n.ChangedSince); moved {
+	if title, moved := n.Moved(looked); moved {
 		return &Moved{fmt.Sprintf("%q", title)}
 	}
 	return nil

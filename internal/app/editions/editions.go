@@ -12,6 +12,7 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/edition"
 )
 
 // Editions looks after the next edition, publishes it, and goes back to earlier ones.
@@ -20,7 +21,7 @@ type Editions struct {
 
 	summary    *plan.Cache[NextEdition]
 	selections *plan.Cache[NextEdition]
-	ever       *plan.Cache[*history]
+	ever       *plan.Cache[*edition.History]
 	known      *plan.Cache[addressesUntil]
 	summing    singleflight.Group
 }
@@ -30,6 +31,6 @@ func New(floor *plan.Floor, store plan.Store[Tx]) *Editions {
 	return &Editions{
 		Area:    plan.Area[Tx]{Floor: floor, Store: store},
 		summary: plan.NewCache[NextEdition](plan.CachedNextEdition), selections: plan.NewCache[NextEdition](plan.CachedSelections),
-		ever: plan.NewCache[*history](plan.CachedHistory), known: plan.NewCache[addressesUntil](plan.CachedHistoricalAddresses),
+		ever: plan.NewCache[*edition.History](plan.CachedHistory), known: plan.NewCache[addressesUntil](plan.CachedHistoricalAddresses),
 	}
 }

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/workflow"
 )
 
@@ -61,7 +62,7 @@ func (a *Editions) History(ctx context.Context, who plan.Person, id string) (out
 			for _, c := range e.Changes {
 				if c.EntryID == id {
 					h.Changes = append(h.Changes, c)
-					if title == id || title == plan.RemovedTitle {
+					if title == id || title == edition.RemovedTitle {
 						title = c.Title
 					}
 				}
@@ -69,7 +70,7 @@ func (a *Editions) History(ctx context.Context, who plan.Person, id string) (out
 			out = append(out, h)
 		}
 		slices.SortStableFunc(out, func(x, y Happened) int { return y.At.Compare(x.At) })
-		if len(out) == 0 && (title == id || title == plan.RemovedTitle) {
+		if len(out) == 0 && (title == id || title == edition.RemovedTitle) {
 			return plan.ErrNotFound
 		}
 		return nil

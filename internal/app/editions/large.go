@@ -47,7 +47,7 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 	if err != nil {
 		return e, "", err
 	}
-	if len(all.Next.All) < largeChanges && len(all.Next.stale) < largePages {
+	if len(all.Next.All) < largeChanges && len(all.Next.Relaid) < largePages {
 		e, err = a.Publish(ctx, who, ask)
 		return e, "", err
 	}
@@ -67,18 +67,18 @@ func (a *Editions) PublishChosen(ctx context.Context, who plan.Person, ask Publi
 			return err
 		}
 		n, err := a.next(ctx, tx, s, who, Select{Own: true})
-		if err != nil || len(n.Chosen) < largeChanges && len(n.stale) < largePages || ask.Why == "" {
+		if err != nil || len(n.Chosen) < largeChanges && len(n.Relaid) < largePages || ask.Why == "" {
 			return err
 		}
 		if err := n.checkUnchanged(ask.Form.Reviewed); err != nil {
 			return err
 		}
-		if err := n.Judge(who, workflow.ByHand).Err(); err != nil {
+		if err := n.judge(who, workflow.ByHand, a.Now()).Err(); err != nil {
 			return err
 		}
 		large, later = true, ask.Key
 		if err := tx.PutLargeEdition(ctx, LargeEdition{
-			ID: ask.Key, PersonID: who.ID, Why: ask.Why, Note: ask.Note, Reviewed: ask.Form.Reviewed.Text(), Changes: len(n.Chosen), State: LargeWaiting, Total: len(n.stale), At: a.Now(),
+			ID: ask.Key, PersonID: who.ID, Why: ask.Why, Note: ask.Note, Reviewed: ask.Form.Reviewed.Text(), Changes: len(n.Chosen), State: LargeWaiting, Total: len(n.Relaid), At: a.Now(),
 		}); err != nil {
 			return err
 		}

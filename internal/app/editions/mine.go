@@ -44,9 +44,9 @@ func (q Queue) Mine(who plan.Person) (m Mine) {
 		}
 	}
 	slices.SortStableFunc(m.Drafts, func(a, b review.Item) int { return q.At(a).Compare(q.At(b)) })
-	next := q.Next.Trees.Next
+	next := q.Trees.Next
 	for i := range next.Len() {
-		if e := next.Ref(i); e.Owner == who.Name && e.Review != "" && e.Review <= q.Next.Today && e.Kind.IsPage() {
+		if e := next.Ref(i); e.Owner == who.Name && e.Review != "" && e.Review <= q.Today && e.Kind.IsPage() {
 			m.Due = append(m.Due, i)
 		}
 	}
@@ -66,8 +66,8 @@ func compare(t *sitemap.Tree, a, b int) int {
 // At gives when somebody last planned or wrote something of an item.
 func (q Queue) At(i review.Item) (at time.Time) {
 	for _, c := range i.Changes {
-		made := q.Next.Makers[c.Key].At
-		if text, written := q.Next.drafted[c.ID]; written && (c.Aspect == change.Content || c.Aspect == change.Added) && text.At.After(made) {
+		made := q.Work.Makers[c.Key].At
+		if text, written := q.DraftOf(c.ID); written && (c.Aspect == change.Content || c.Aspect == change.Added) && text.At.After(made) {
 			made = text.At
 		}
 		if made.After(at) {
@@ -80,7 +80,7 @@ func (q Queue) At(i review.Item) (at time.Time) {
 // Word gives with which word a draft was sent back, if it was.
 func (q Queue) Word(i review.Item) workflow.ApprovalState {
 	for _, c := range i.Changes {
-		if s := q.Next.ApprovalStates[c.Key]; s.State == workflow.Draft && s.Word != "" {
+		if s := q.ApprovalStates[c.Key]; s.State == workflow.Draft && s.Word != "" {
 			return s.ApprovalState
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/workflow"
 )
 
@@ -88,8 +89,8 @@ func (a *Editions) prepare(ctx context.Context, at time.Time) error {
 			return err
 		}
 		goes := change.Set{}
-		for _, c := range q.Next.All {
-			if state, _ := q.Next.StateOf(c); state == workflow.Scheduled && !q.Next.ApprovalStates[c.Key].GoAt.After(at) {
+		for _, c := range q.All {
+			if state, _ := q.StateOf(c); state == workflow.Scheduled && !q.ApprovalStates[c.Key].GoAt.After(at) {
 				goes[c.Key] = true
 			}
 		}
@@ -127,7 +128,7 @@ func (a *Editions) PublishTimed(ctx context.Context, now time.Time) error {
 type minute struct {
 	at      time.Time
 	zone    string
-	due     map[change.Key]ApprovalState // as they are noted
+	due     map[change.Key]review.ApprovalState // as they are noted
 	leaving []Withdrawal
 	aside   map[change.Key]string // why they do not go out
 	stays   []Withdrawal          // pages that stay live, each for its reason in aside
@@ -143,7 +144,7 @@ func (a *Editions) minuteDue(ctx context.Context, tx Tx, s plan.Site, now time.T
 	if err != nil {
 		return m, false, err
 	}
-	m.due, m.aside = map[change.Key]ApprovalState{}, map[change.Key]string{}
+	m.due, m.aside = map[change.Key]review.ApprovalState{}, map[change.Key]string{}
 	for _, st := range all {
 		if st.State == workflow.Scheduled && !st.GoAt.After(now) && (m.at.IsZero() || st.GoAt.Before(m.at)) {
 			m.at, m.zone = st.GoAt, st.Zone
@@ -208,11 +209,11 @@ func (a *Editions) publishMinute(ctx context.Context, tx Tx, s plan.Site, now ti
 // current gives the changes of the minute that are still as they were when they got it.
 func (m *minute) current(q Queue) change.Set {
 	goes := change.Set{}
-	for _, c := range q.Next.All {
+	for _, c := range q.All {
 		if _, due := m.due[c.Key]; !due {
 			continue
 		}
-		if state, _ := q.Next.StateOf(c); state == workflow.Scheduled {
+		if state, _ := q.StateOf(c); state == workflow.Scheduled {
 			goes[c.Key] = true
 		}
 	}
@@ -222,14 +223,6 @@ func (m *minute) current(q Queue) change.Set {
 		}
 	}
 	return goes
-}
-
-// by is who publishes a change: who gave it its date.
-func (s ApprovalState) by() string {
-	if s.By != "" {
-		return s.By
-	}
-	return s.Person
 }
 
 // mostTries is how often what stands in the way is put aside before the rest is left for another time.
@@ -246,14 +239,14 @@ func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes 
 		if w.why != "" {
 			return w.why
 		}
-		return w.forbidden(q.Next, people[w.Person])
+		return w.forbidden(q.Work, people[w.Person])
 	})
 	for range mostTries {
 		if len(goes)+len(m.leaving) == 0 {
 			return nil, plan.Person{}, nil
 		}
 		who := m.publisher(goes, people)
-		next, err := a.workOut(ctx, tx, q.Next.Site, who, Select{exactly: goes, withdraw: m.leaving})
+		next, err := a.workOut(ctx, tx, q.Site, who, Select{exactly: goes, leaving: leaving(m.leaving)})
 		if err != nil {
 			return nil, who, err
 		}
@@ -294,21 +287,21 @@ func (m *minute) stay(why func(Withdrawal) string) (some bool) {
 
 // mayBring tells why who gave a change its date may not publish it; empty: they may.
 func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) string {
-	who := people[m.due[k].by()]
-	i := slices.IndexFunc(q.Next.All, func(c change.Change) bool { return c.Key == k })
-	c := q.Next.All[i]
-	if q.Next.Waits(c) {
+	who := people[m.due[k].Publisher()]
+	i := slices.IndexFunc(q.All, func(c change.Change) bool { return c.Key == k })
+	c := q.All[i]
+	if q.Waits(c) {
 		return "it needs approval that it does not have"
 	}
 	step := workflow.Schedule
 	from := workflow.Ready
-	if _, approved := q.Next.approval(c); !approved {
+	if _, approved := q.ApprovedBy(c.Key); !approved {
 		step, from = workflow.ScheduleDraft, workflow.Draft
 	}
 	if who.Inactive {
 		return "the person who scheduled it has left"
 	}
-	_, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
+	_, why := q.Site.Rights().Take(from, step, q.ActorOf(who, c))
 	return string(why)
 }
 
@@ -316,7 +309,7 @@ func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) 
 func (m *minute) publisher(goes change.Set, people map[string]plan.Person) plan.Person {
 	keys := slices.SortedFunc(maps.Keys(goes), func(x, y change.Key) int { return strings.Compare(x.ID+string(x.Aspect), y.ID+string(y.Aspect)) })
 	if len(keys) > 0 {
-		return people[m.due[keys[0]].by()]
+		return people[m.due[keys[0]].Publisher()]
 	}
 	return people[m.leaving[0].Person]
 }
@@ -374,7 +367,7 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 // comesAlong tells whether a change that others of the minute need may go out with them: it is withdrawn at the
 // same minute, or approved where that is asked, or its own date has come.
 func (m *minute) comesAlong(next *NextEdition, c change.Change) bool {
-	if _, leaves := next.withdrawal(c.Key); leaves {
+	if _, leaves := next.Leaves(c.Key); leaves {
 		return true
 	}
 	state, _ := next.StateOf(c)
@@ -394,8 +387,8 @@ func firstError(found []check.Finding) string {
 // useUp takes the date from what does not go out: it is where it stood before it got one, or a draft where
 // it was edited since. What is not planned any more stands nowhere.
 func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *NextEdition) error {
-	put, planned := map[change.Key]ApprovalState{}, map[change.Key]change.Change{}
-	for _, c := range q.Next.All {
+	put, planned := map[change.Key]review.ApprovalState{}, map[change.Key]change.Change{}
+	for _, c := range q.All {
 		planned[c.Key] = c
 	}
 	for k := range m.aside {
@@ -405,7 +398,7 @@ func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *Ne
 		}
 		st.State, st.GoAt, st.Zone, st.By, st.At = workflow.Ready, time.Time{}, "", "", a.Now()
 		c, there := planned[k]
-		if !there || !st.Approved || st.Stamp != q.Next.Stamp(c) {
+		if !there || !st.Approved || st.Stamp != q.Stamp(c) {
 			st.State = workflow.Draft
 		}
 		put[k] = st
@@ -419,16 +412,16 @@ func (a *Editions) useUp(ctx context.Context, tx Tx, q Queue, m minute, next *Ne
 }
 
 // asideNotices tell the people of what does not go out why, each thing once.
-func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]ApprovalState) (out []plan.Notice) {
+func (a *Editions) asideNotices(q Queue, m minute, put map[change.Key]review.ApprovalState) (out []plan.Notice) {
 	when := fmt.Sprintf("%s (%s)", m.at.In(zoneOf(m.zone)).Format("2 January 2006, 15:04"), m.zone)
 	whys, to := map[string]string{}, map[string][]string{}
 	for k := range put {
 		st := m.due[k]
 		whys[k.ID] = m.aside[k]
-		to[k.ID] = append(to[k.ID], append(q.Next.AuthorsOf(k), st.Person, st.By, q.Next.Requests[st.Review].From)...)
+		to[k.ID] = append(to[k.ID], append(q.AuthorsOf(k), st.Person, st.By, q.Requests[st.Review].From)...)
 	}
 	tell := func(id, subject, what, why string, people []string) {
-		words := fmt.Sprintf("“%s”, "+what+": %s.", q.Next.Trees.Title(id), when, strings.TrimSuffix(why, "."))
+		words := fmt.Sprintf("“%s”, "+what+": %s.", q.Trees.Title(id), when, strings.TrimSuffix(why, "."))
 		slices.Sort(people)
 		for _, p := range slices.Compact(people) {
 			if p != "" {
@@ -451,9 +444,9 @@ func (a *Editions) releaseMinute(ctx context.Context, tx Tx, q Queue, m minute, 
 	if late := now.Sub(m.at); late > lateAfter {
 		why += fmt.Sprintf("; published %s late, because Candle Path was not running or publishing was frozen", late.Round(time.Minute))
 	}
-	if _, err := a.release(ctx, tx, next.Judge(who, workflow.ByDate), plan.Edition{
-		Number: next.Site.Edition + 1, At: now, PersonID: who.ID, Why: why, ActKey: plan.NewID(), Changes: next.summaries(next.Chosen),
-	}); err != nil {
+	if _, err := a.release(ctx, tx, next.judge(who, workflow.ByDate, now), plan.Edition{
+		Number: next.Site.Edition + 1, At: now, PersonID: who.ID, Why: why, ActKey: plan.NewID(),
+	}, nil); err != nil {
 		return err
 	}
 	a.Counts.Editions.Add(1)
@@ -465,11 +458,11 @@ func (q Queue) timedNotices(now time.Time, out change.Set, m minute, who plan.Pe
 	to, titles := []string{who.ID}, []string(nil)
 	for _, i := range q.Items {
 		if out[i.Changes[0].Key] {
-			to, titles = append(append(to, q.Makers(i)...), q.Request(i).From), append(titles, q.Next.Trees.Title(i.ID))
+			to, titles = append(append(to, q.Makers(i)...), q.Request(i).From), append(titles, q.Trees.Title(i.ID))
 		}
 	}
 	for _, w := range m.leaving {
-		to, titles = append(to, w.Person), append(titles, q.Next.Trees.Title(w.Entry))
+		to, titles = append(to, w.Person), append(titles, q.Trees.Title(w.Entry))
 	}
 	slices.Sort(to)
 	for _, p := range slices.Compact(to) {

@@ -4,63 +4,30 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
-	"slices"
 	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/check"
 	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/core/review"
-	"candlepath/internal/core/shape"
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
-// NextEdition is what the next edition would hold.
+// NextEdition is the edition that a selection would make: the work, what is proposed of it, and what the checks
+// found. It is shared and must not be changed.
 type NextEdition struct {
-	Site           plan.Site
-	Trees          plan.Trees
-	All            []change.Change // everything planned, content too
-	Chosen         change.Set      // with what it needs
-	Dependencies   []change.Dependency
-	Draft          edition.Draft
-	Shapes         shape.Set // menus, trails and templates, as they will be
-	Findings       []check.Finding
-	Decisions      map[string]redirect.Decision
-	Table          []redirect.Row // of Live
-	Own            bool           // holds work of the person who looks
-	Makers         map[change.Key]plan.Planned
-	Templates      []content.Template
-	Planned        []change.Change              // a rollback: what was planned before it
-	Why            string                       // what the person who looks wrote of it
-	Note           string                       // what they tell readers of it
-	ChangedSince   []change.ChangedSince        // what others did since they chose
-	Proof          redirect.Proof               // of all addresses that ever answered
-	redirects      []plan.PlannedRedirect       // planned by hand
-	pageSummaries  plan.Summaries               // as they are
-	drafted        map[string]*plan.PageSummary // of entries that have a draft
-	filesStop      []string                     // names of files that no page shows any more
-	drafts         []string                     // entries whose draft goes out, sorted
-	unvisited      map[string]bool              // pages without a decision that nobody ever opened
-	texts          edition.Texts                // a rollback: those that are live again
-	ApprovalStates map[change.Key]ApprovalState // where changes were put
-	Requests       map[string]Review            // by which they were sent
-	Today          string                       // as 2026-11-26
-	Rules          review.Rules                 // where approval is asked
-	Frozen         *workflow.Freeze             // nothing is published now
-	freezes        []workflow.Freeze            // that were, are and will be
-	withdraw       []Withdrawal                 // pages whose minute to be withdrawn has come
-	progress       func(done int)               // is told how many pages were rendered anew
-	key            string                       // differs between selections at one version of the work
-	authors        review.Authors               // of what is planned
-	backTo         int                          // a rollback: the edition that it goes back to
-	forms          map[string]string            // of the templates, as they will be
-	relaid         map[string]bool              // templates that are others than in Live
-	stale          []RenderedPage               // pages that were laid out in another way than they will be, or never
+	Work
+	*edition.Proposal
+	edition.Checks
+	Table  []redirect.Row   // of Live
+	Why    string           // what the person who looks wrote of it
+	Note   string           // what they tell readers of it
+	Frozen *workflow.Freeze // nothing is published now
+
+	texts []plan.PageVersion // of the pages that are laid out anew
+	at    time.Time          // when somebody looked
+	key   string             // differs between selections at one version of the work
 }
 
 // Select picks the changes that are to go out. The zero value picks all that
@@ -71,45 +38,44 @@ type Select struct {
 	LeaveOut []change.Key // with what is new below it
 	Only     []string     // what is planned of these, and nothing else
 
-	exactly  change.Set   // these, of what is planned
-	withdraw []Withdrawal // live pages that are withdrawn, besides
+	exactly change.Set        // these, of what is planned
+	leaving []edition.Leaving // live pages that are withdrawn, besides
+	restore int               // this edition, and nothing of what is planned; 0: none
 }
 
-// pick gives the changes that are selected.
-func (a *Editions) pick(ctx context.Context, tx Tx, n *NextEdition, who plan.Person, sel Select) (change.Set, error) {
-	if sel.exactly != nil {
-		chosen := maps.Clone(sel.exactly)
-		for _, w := range sel.withdraw {
-			chosen[change.Key{ID: w.Entry, Aspect: change.Withdrawn}] = true
-		}
-		return chosen, nil
+// selection reads what a selection says, with what the person who looks wrote beside their choice.
+func (a *Editions) selection(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (out edition.Selection, choice Choice, err error) {
+	out = edition.Selection{Exactly: sel.exactly, Only: sel.Only, Every: sel.Chosen, LeaveOut: sel.LeaveOut, Person: who.ID, Leaving: sel.leaving}
+	if sel.Own {
+		choice, err = tx.Choice(ctx, who.ID)
+		out.Choice = choice.Choice
 	}
-	if len(sel.Only) > 0 {
-		chosen := change.Set{}
-		for _, c := range n.All {
-			if slices.Contains(sel.Only, c.ID) && c.Aspect != change.Readdressed {
-				chosen[c.Key] = true
-			}
-		}
-		return chosen, nil
+	if sel.restore > 0 && err == nil {
+		out.Restore, err = earlier(ctx, tx, s, sel.restore)
 	}
-	if sel.Chosen {
-		return change.Toggle(n.Trees.Next, n.All, change.All(n.All), nil, sel.LeaveOut), nil
+	return out, choice, err
+}
+
+// earlier reads an edition that may be restored.
+func earlier(ctx context.Context, tx Tx, s plan.Site, number int) (*edition.Earlier, error) {
+	e := &edition.Earlier{Number: number}
+	var err error
+	if e.Tree, err = tx.TreeAt(ctx, number); err != nil {
+		return nil, fmt.Errorf("load edition %d: %w", number, err)
 	}
-	kept, err := n.keptOut(ctx, tx)
-	if err != nil {
+	if e.Shapes, err = tx.ShapesAt(ctx, number); err != nil {
 		return nil, err
 	}
-	var choice Choice
-	if sel.Own {
-		if choice, err = tx.Choice(ctx, who.ID); err != nil {
-			return nil, err
-		}
-		n.Why, n.Note = choice.Why, choice.Note
+	if e.Then, err = tx.TextsAt(ctx, number); err != nil {
+		return nil, err
 	}
-	chosen, beneath := choice.Pick(n.Trees.Next, n.All, n.state, who.ID, kept)
-	n.ChangedSince = beneath
-	return chosen, nil
+	e.Now, err = tx.TextsAt(ctx, s.Edition)
+	return e, err
+}
+
+// looked makes it one that somebody looks at now.
+func (n *NextEdition) looked(now time.Time) {
+	n.at, n.Frozen = now, workflow.Frozen(n.Freezes, now)
 }
 
 // LookAhead computes the next edition and its preflight.
@@ -126,163 +92,156 @@ func (a *Editions) LookAhead(ctx context.Context, who plan.Person, sel Select) (
 	return n, err
 }
 
-// loadPlanned loads all that is planned, with who planned it.
-func (a *Editions) loadPlanned(ctx context.Context, tx Tx, n *NextEdition) error {
-	var err error
-	n.Today = a.Now().Format(time.DateOnly)
-	if n.Trees, err = a.TreesOf(ctx, tx, n.Site); err != nil {
-		return err
-	}
-	if n.Decisions, err = tx.Decisions(ctx); err != nil {
-		return err
-	}
-	if err := n.withWithdrawals(); err != nil {
-		return err
-	}
-	if n.freezes, err = tx.Freezes(ctx); err != nil {
-		return err
-	}
-	n.Frozen = workflow.Frozen(n.freezes, a.Now())
-	if n.pageSummaries, err = a.Summaries(ctx, tx, n.Site); err != nil {
-		return err
-	}
-	releases, err := tx.Releases(ctx)
-	if err != nil {
-		return err
-	}
-	if n.redirects, err = tx.PlannedRedirects(ctx); err != nil {
-		return err
-	}
-	n.All = append(plan.PlannedChanges(n.Trees, n.pageSummaries), releaseChanges(releases)...)
-	n.All = append(n.All, n.redirectChanges()...)
-	n.makers()
-	if err := n.loadApprovalStates(ctx, tx); err != nil {
-		return err
-	}
-	for _, r := range n.redirects {
-		n.Makers[redirectKey(r.Row)] = r.Planned
-	}
-	for _, r := range releases {
-		if r.Edition == 0 {
-			n.Makers[change.Key{ID: r.Address, Aspect: change.Released}] = plan.Planned{PersonID: r.PersonID, At: r.At}
-		}
-	}
-	return nil
-}
-
-// workOut computes what the next edition would hold.
+// workOut computes what the next edition would hold: it reads the work, has the core propose an edition, reads
+// what that has to be held against, and has the core check it.
 func (a *Editions) workOut(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (NextEdition, error) {
-	n := NextEdition{Site: s, withdraw: sel.withdraw}
-	if err := a.loadPlanned(ctx, tx, &n); err != nil {
-		return n, err
+	w, err := a.load(ctx, tx, s)
+	if err != nil {
+		return NextEdition{}, err
 	}
-	var err error
+	n := NextEdition{Work: w}
+	n.looked(a.Now())
 	if n.Table, err = a.RedirectsOf(ctx, tx, s); err != nil {
 		return n, err
 	}
-	chosen, err := a.pick(ctx, tx, &n, who, sel)
+	selected, choice, err := a.selection(ctx, tx, s, who, sel)
 	if err != nil {
 		return n, err
 	}
-	applied := n.close(chosen)
-	n.Shapes = shape.Apply(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Chosen)
-	n.whatGoes(who)
-	known, err := a.history(ctx, tx, s)
+	n.Why, n.Note = choice.Why, choice.Note
+	history, err := a.history(ctx, tx, s)
 	if err != nil {
 		return n, err
 	}
-	live := edition.Live{Tree: n.Trees.Live, Table: redirect.With(n.Table, n.chosenRedirects()), Index: known.live}
-	n.Draft, err = edition.Publish(live, n.Trees.Next, n.Chosen, applied, n.Decisions, s.Answers(), n.released())
-	planErr := err
+	live := edition.Live{Tree: w.Trees.Live, Table: n.Table, Index: history.Live}
+	if n.Proposal, err = edition.Propose(w.Work, live, selected); err != nil {
+		return n, err
+	}
+	n.Work.Work = n.Proposal.Work()
+	evidence, err := a.evidence(ctx, tx, &n, history)
+	if err == nil {
+		n.Checks = edition.Check(n.Proposal, evidence)
+	}
+	return n, err
+}
+
+// evidence reads what a proposal is held against.
+func (a *Editions) evidence(ctx context.Context, tx Tx, n *NextEdition, history *edition.History) (ev edition.Evidence, err error) {
+	ev.History = history
+	if ev.Unvisited, err = neverVisited(ctx, tx, n.Undecided); err != nil {
+		return ev, err
+	}
+	people, err := plan.PeopleByID(ctx, tx)
 	if err != nil {
-		if !errors.Is(err, redirect.ErrTable) {
-			return n, fmt.Errorf("prepare edition: %w", err)
-		}
-		if n.Draft.Tree, err = change.Apply(n.Trees.Live, n.Trees.Next, n.Chosen); err != nil {
-			return n, fmt.Errorf("prepare edition: %w", err)
-		}
+		return ev, err
 	}
-	if errors.Is(planErr, redirect.ErrTable) {
-		n.Draft.Next = n.Trees.Next
-	} else {
-		planErr = nil
+	ev.HasPerson = func(id string) bool { _, ok := people[id]; return ok }
+	if n.texts, err = textsOf(ctx, tx, n.Relaid); err != nil {
+		return ev, err
 	}
-	return n, a.preflight(ctx, tx, &n, planErr, false)
+	ev.Texts = make(map[string]content.Page, len(n.texts))
+	for _, p := range n.texts {
+		ev.Texts[p.EntryID] = p.Content
+	}
+	return ev, n.files(ctx, tx, &ev)
 }
 
-// close takes up what is chosen with all that it needs, and gives the tree that comes of it
-// where that is known.
-func (n *NextEdition) close(chosen change.Set) (applied *sitemap.Tree) {
-	var also []change.Dependency
-	for {
-		n.Chosen, n.Dependencies, applied = change.Closure(n.Trees.Live, n.Trees.Next, n.All, chosen)
-		needs := shape.Needs(n.Trees.Shapes.Live, n.Trees.Shapes.Next, n.Trees.Live, n.Trees.Next, n.All, n.Chosen)
-		needs = append(needs, n.redirectNeeds()...)
-		if len(needs) == 0 {
-			n.Dependencies = append(n.Dependencies, also...)
-			return applied
-		}
-		also, chosen = append(also, needs...), maps.Clone(n.Chosen)
-		for _, p := range needs {
-			chosen[p.Key] = true
-		}
+// files reads which files drafts and the edition to be restored show.
+func (n *NextEdition) files(ctx context.Context, tx Tx, ev *edition.Evidence) (err error) {
+	switch {
+	case len(ev.History.Files) == 0:
+	case n.BackTo > 0:
+		ev.ThenFiles, err = tx.FilesOn(ctx, n.BackTo)
+	case len(n.Outgoing) > 0:
+		ev.DraftFiles, err = tx.FilesOn(ctx, 0)
 	}
+	return err
 }
 
-func (n *NextEdition) makers() {
-	n.Makers, n.drafted = make(map[change.Key]plan.Planned, len(n.All)), n.pageSummaries.ByEntry()
-	for _, c := range n.All {
-		switch c.Aspect {
-		case change.Content:
-			d := n.drafted[c.ID]
-			n.Makers[c.Key] = plan.Planned{PersonID: d.PersonID, At: d.At}
-		case change.Menu, change.Trail, change.Layout:
-			n.Makers[c.Key] = n.Trees.Shapes.Planned[c.ID]
-		default:
-			n.Makers[c.Key] = n.Trees.Planned[c.ID]
-		}
+// neverVisited gives the pages without a decision that nobody ever opened.
+func neverVisited(ctx context.Context, tx Tx, undecided []string) (map[string]bool, error) {
+	if len(undecided) == 0 {
+		return nil, nil
 	}
+	return tx.NeverVisited(ctx, undecided)
 }
 
-// whatGoes lists the drafts that go out, and whether any of it is own work.
-func (n *NextEdition) whatGoes(who plan.Person) {
-	for id := range n.drafted {
-		if change.TextGoes(n.Chosen, id) {
-			n.drafts = append(n.drafts, id)
-		}
+// textsOf reads the texts of pages that are laid out anew.
+func textsOf(ctx context.Context, tx Tx, relaid []edition.Relaid) (out []plan.PageVersion, err error) {
+	ids := map[bool][]string{}
+	for _, r := range relaid {
+		ids[r.Draft] = append(ids[r.Draft], r.Entry)
 	}
-	slices.Sort(n.drafts)
-	n.Own = n.holdsWorkOf(who)
+	for _, drafts := range []bool{true, false} {
+		if len(ids[drafts]) == 0 {
+			continue
+		}
+		pages, err := tx.BareTextsOf(ctx, ids[drafts], drafts)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, pages...)
+	}
+	return out, nil
 }
 
-// approvedByOthers gives the changes that somebody else than a person approved.
-func (n *NextEdition) approvedByOthers(who plan.Person) change.Set {
-	out := change.Set{}
-	if len(n.ApprovalStates) == 0 {
-		return out
-	}
-	for _, c := range n.All {
-		if by, approved := n.approval(c); approved && by != who.ID {
-			out[c.Key] = true
+// Verdict is what the core judged of an edition, in the words of the use cases.
+type Verdict struct {
+	edition.Verdict
+	next *NextEdition
+}
+
+// judge holds an edition against all that bears on whether a person may bring it out by a road at a time.
+func (n *NextEdition) judge(who plan.Person, road workflow.Road, now time.Time) Verdict {
+	return Verdict{edition.Judge(n.Proposal, n.Checks, edition.Publisher{ID: who.ID, Role: who.Role}, road, now), n}
+}
+
+// Hinders tells what keeps a person from publishing the edition as it is.
+func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
+	return n.judge(who, workflow.ByHand, n.at).Hindrance
+}
+
+// Err gives what stands in the way as an error; nil where nothing does.
+func (v Verdict) Err() error {
+	switch v.Hindrance {
+	case workflow.None:
+		if v.Allows(v.next.Proposal) {
+			return nil
 		}
+		return errors.New("an edition was released that was not judged")
+	case workflow.NoRight:
+		return plan.ErrForbidden
+	case workflow.Froze:
+		return plan.Refuse("why", frozenWords(*v.Freeze))
+	case workflow.OwnChanges:
+		return &OwnWork{v.OwnWork}
+	case workflow.Errors:
+		return &NotReady{v.Findings}
+	case workflow.Empty:
+		if v.next.BackTo > 0 {
+			return plan.Refuse("to", "This edition is the same as the live one, so there is nothing to restore.")
+		}
+		return plan.Refuse("changes", "Select at least one change to publish.")
+	}
+	return fmt.Errorf("hindrance %q has no words", v.Hindrance)
+}
+
+// summaries tells the changes of an edition as it is to keep them.
+func (n *NextEdition) summaries() []plan.ChangeSummary {
+	out := []plan.ChangeSummary{}
+	trees := plan.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Shapes: plan.Shapes{Live: n.Trees.Shapes.Live, Next: n.Shapes}}
+	for _, c := range n.Changes {
+		if !n.Chosen[c.Key] {
+			continue
+		}
+		summary := plan.ChangeSummary{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Aspect, Words: change.Words(c, trees.Live, trees.Next)}
+		if c.Aspect == change.Placement {
+			summary.How = c.Because
+		}
+		if state, s := n.StateOf(c); n.BackTo == 0 && (state == workflow.Ready || state == workflow.Scheduled) {
+			summary.ApprovedBy = s.Person
+		}
+		out = append(out, summary)
 	}
 	return out
-}
-
-// holdsWorkOf tells whether a person made something of it that nobody else approved.
-func (n *NextEdition) holdsWorkOf(who plan.Person) bool { return n.ownWorkOf(who) != "" }
-
-// ownWorkOf gives the title of the first chosen thing that a person made something of and nobody else
-// approved; empty: there is none.
-func (n *NextEdition) ownWorkOf(who plan.Person) string {
-	if who.ID == "" {
-		return ""
-	}
-	approved := n.approvedByOthers(who)
-	for _, c := range n.All {
-		if n.Chosen[c.Key] && !approved[c.Key] && slices.Contains(n.AuthorsOf(c.Key), who.ID) {
-			return n.Trees.Title(c.ID)
-		}
-	}
-	return ""
 }

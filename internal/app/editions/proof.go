@@ -5,101 +5,26 @@ import (
 	"slices"
 
 	"candlepath/internal/app/plan"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
-	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
 
-// history is what has to answer: the addresses that did in some edition up to one, with
-// what they answer in it, the files that were shown, and besides those the addresses of older
-// sites.
-type history struct {
-	live         *redirect.Table // of the edition
-	pages, older *redirect.Replay
-	files        []kept.File
-	shown        map[string][]string // the entries that show them in the edition
-}
-
-// prove asks the edition for every address that ever answered, but for those it releases: of
-// those that answer what they did, nothing is asked anew. What they answered is worked out once
-// an edition.
-func (a *Editions) prove(ctx context.Context, tx Tx, n *NextEdition) (*redirect.Table, error) {
-	table, err := redirect.NewTable(n.Draft.Plan, n.Draft.Tree)
-	if err != nil {
-		return nil, nil // preflight tells about it
-	}
-	known, err := a.history(ctx, tx, n.Site)
-	if err != nil {
-		return nil, err
-	}
-	n.Proof = known.pages.Over(table, n.Draft.Released)
-	older := known.older.Over(table, nil)
-	n.Proof.Older, n.Proof.OlderAnswered = older.Asked, older.Answered()
-	n.Proof.Again += older.Again
-	then, err := n.filesShown(ctx, tx, known)
-	if err != nil {
-		return nil, err
-	}
-	codes := kept.Answers(known.files, then)
-	n.filesStop = kept.Stopping(known.files, n.shows(known.shown, servedIn(n.Trees.Live)), then)
-	for i, f := range known.files {
-		if f.Before {
-			n.Proof.AddFile(plan.FileAt(f.ID, f.Name), codes[i])
-		}
-	}
-	return table, nil
-}
-
-// filesShown tells which of the files that ever were shown will be.
-func (n *NextEdition) filesShown(ctx context.Context, tx Tx, known *history) (func(id string) bool, error) {
-	if len(known.files) == 0 {
-		return func(string) bool { return false }, nil
-	}
-	on, drafts := known.shown, map[string][]string{}
-	var err error
-	if n.backTo > 0 {
-		on, err = tx.FilesOn(ctx, n.backTo)
-	} else if len(n.drafts) > 0 {
-		drafts, err = tx.FilesOn(ctx, 0)
-	}
-	if err != nil {
-		return nil, err
-	}
-	goes := make(map[string]bool, len(n.drafts))
-	for _, id := range n.drafts {
-		goes[id] = true
-	}
-	served := servedIn(n.Draft.Tree)
-	stays := n.shows(on, func(entry string) bool { return !goes[entry] && served(entry) })
-	return func(id string) bool {
-		return stays(id) || slices.ContainsFunc(drafts[id], func(entry string) bool { return goes[entry] && served(entry) })
-	}, nil
-}
-
-// shows tells which files are the mark of the site, or on an entry that readers get.
-func (n *NextEdition) shows(on map[string][]string, served func(entry string) bool) func(id string) bool {
-	return kept.Shown(on, n.Site.IsMark, served)
-}
-
-// servedIn tells of a tree which entries readers get at an address of their own.
-func servedIn(tree *sitemap.Tree) func(entry string) bool {
-	return func(entry string) bool { return tree.ServedOf(entry) != "" }
-}
-
-func (a *Editions) history(ctx context.Context, tx Tx, s plan.Site) (*history, error) {
+// history gives what has to answer, and what it answers in Live. It is worked out once an edition.
+func (a *Editions) history(ctx context.Context, tx Tx, s plan.Site) (*edition.History, error) {
 	if known, ok := a.ever.Get(s, ""); ok {
 		return known, nil
 	}
-	now := &history{}
+	now := &edition.History{}
 	if err := a.replay(ctx, tx, s, now); err != nil {
 		return nil, err
 	}
 	var err error
-	if now.files, err = tx.FilesEver(ctx, 0); err != nil {
+	if now.Files, err = tx.FilesEver(ctx, 0); err != nil {
 		return nil, err
 	}
-	now.shown, err = tx.FilesOn(ctx, s.Edition)
+	now.Shown, err = tx.FilesOn(ctx, s.Edition)
 	if err == nil {
 		a.ever.Put(tx, s, "", now)
 	}
@@ -141,7 +66,7 @@ func (a *Editions) historicalAddresses(ctx context.Context, tx Tx, s plan.Site) 
 }
 
 // replay asks Live for all addresses.
-func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *history) error {
+func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *edition.History) error {
 	trees, err := a.TreesOf(ctx, tx, s)
 	if err != nil {
 		return err
@@ -159,7 +84,7 @@ func (a *Editions) replay(ctx context.Context, tx Tx, s plan.Site, into *history
 		return err
 	}
 	older, err := tx.OlderAddresses(ctx)
-	into.live, into.pages, into.older = live, redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
+	into.Live, into.Pages, into.Older = live, redirect.NewReplay(live, ever), redirect.NewReplay(live, older)
 	return err
 }
 
@@ -198,12 +123,12 @@ func (a *Editions) ProofOfNext(ctx context.Context, who plan.Person) (out []Prov
 		if err != nil {
 			return err
 		}
-		then, err := n.filesShown(ctx, tx, known)
-		if err != nil {
+		ev := edition.Evidence{History: known}
+		if err := n.files(ctx, tx, &ev); err != nil {
 			return err
 		}
-		out = slices.Concat(proven(table, OfSite, known.pages.Addresses()), provenFiles(known.files, kept.Answers(known.files, then)),
-			proven(table, OfOlderSite, known.older.Addresses()))
+		out = slices.Concat(proven(table, OfSite, known.Pages.Addresses()), provenFiles(known.Files, kept.Answers(known.Files, n.FilesThen(ev))),
+			proven(table, OfOlderSite, known.Older.Addresses()))
 		return nil
 	})
 	return out, err
@@ -256,8 +181,8 @@ func (a *Editions) ProofOf(ctx context.Context, who plan.Person, number int) (ou
 			return err
 		}
 		on, err := tx.FilesOn(ctx, number)
-		served := servedIn(tree)
-		codes := kept.Answers(files, (&NextEdition{Site: s}).shows(on, served))
+		served := func(entry string) bool { return tree.ServedOf(entry) != "" }
+		codes := kept.Answers(files, kept.Shown(on, s.IsMark, served))
 		out = append(proven(table, OfSite, ever), provenFiles(files, codes)...)
 		return err
 	})

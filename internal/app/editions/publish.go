@@ -54,8 +54,8 @@ const longestNote = 600
 //
 //  1. Hold the site and every draft: nothing else publishes or edits the
 //     structure, and a text that is saved meanwhile becomes the next draft.
-//  2. Ask the core for the edition: closure, tree, redirects.
-//  3. Ask preflight; an error ends it here.
+//  2. Read the work, and have the core propose the edition and check it.
+//  3. Have the core judge it; what hinders ends it here.
 //  4. Write it all, number it, announce it, in the one transaction.
 func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk) (plan.Edition, error) {
 	ask.Why, ask.Note = strings.TrimSpace(ask.Why), strings.TrimSpace(ask.Note)
@@ -88,7 +88,6 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		if err != nil {
 			return err
 		}
-		n.progress = ask.Progress
 		looked := ask.Reviewed
 		if ask.Form != nil {
 			looked = &ask.Form.Reviewed
@@ -98,10 +97,9 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 				return err
 			}
 		}
-		out, err = a.release(ctx, tx, n.Judge(who, workflow.ByHand), plan.Edition{
+		out, err = a.release(ctx, tx, n.judge(who, workflow.ByHand, a.Now()), plan.Edition{
 			Number: s.Edition + 1, At: a.Now(), PersonID: who.ID, Why: ask.Why, Note: ask.Note, ActKey: ask.Key,
-			Changes: n.summaries(n.Chosen),
-		})
+		}, ask.Progress)
 		if err != nil {
 			return err
 		}
@@ -114,65 +112,4 @@ func (a *Editions) Publish(ctx context.Context, who plan.Person, ask PublishAsk)
 		a.Counts.Editions.Add(1)
 	}
 	return out, err
-}
-
-// Verdict says whether an edition may go out by a road, and what stands in its way if not. Only Judge makes
-// one, and release takes nothing else.
-type Verdict struct {
-	Hindrance workflow.Hindrance
-	next      *NextEdition
-	by        plan.Person
-}
-
-// Judge holds an edition against all that bears on whether a person may bring it out by a road.
-func (n *NextEdition) Judge(who plan.Person, road workflow.Road) Verdict {
-	errs, _ := check.Count(n.Findings)
-	return Verdict{n.Site.Rights().Hinders(who.Role, workflow.Outgoing{
-		Road: road, Changes: len(n.Chosen), Errors: errs, Own: n.Own, Frozen: n.Frozen != nil,
-	}), n, who}
-}
-
-// Hinders tells what keeps a person from publishing the edition as it is.
-func (n *NextEdition) Hinders(who plan.Person) workflow.Hindrance {
-	return n.Judge(who, workflow.ByHand).Hindrance
-}
-
-// Err gives what stands in the way as an error; nil where nothing does.
-func (v Verdict) Err() error {
-	n := v.next
-	switch v.Hindrance {
-	case workflow.NoRight:
-		return plan.ErrForbidden
-	case workflow.Froze:
-		return plan.Refuse("why", frozenWords(*n.Frozen))
-	case workflow.OwnChanges:
-		return &OwnWork{n.ownWorkOf(v.by)}
-	case workflow.Errors:
-		return &NotReady{n.Findings}
-	case workflow.Empty:
-		if n.backTo > 0 {
-			return plan.Refuse("to", "This edition is the same as the live one, so there is nothing to restore.")
-		}
-		return plan.Refuse("changes", "Select at least one change to publish.")
-	}
-	return nil
-}
-
-// summaries tells the changes of an edition as it is to keep them.
-func (n *NextEdition) summaries(chosen change.Set) []plan.ChangeSummary {
-	out := []plan.ChangeSummary{}
-	trees := plan.Trees{Live: n.Trees.Live, Next: n.Draft.Tree, Shapes: plan.Shapes{Live: n.Trees.Shapes.Live, Next: n.Shapes}}
-	for _, c := range n.All {
-		if chosen[c.Key] {
-			summary := plan.ChangeSummary{EntryID: c.ID, Title: trees.Title(c.ID), Aspect: c.Aspect, Words: change.Words(c, trees.Live, trees.Next)}
-			if c.Aspect == change.Placement {
-				summary.How = c.Because
-			}
-			if state, s := n.StateOf(c); state == workflow.Ready || state == workflow.Scheduled {
-				summary.ApprovedBy = s.Person
-			}
-			out = append(out, summary)
-		}
-	}
-	return out
 }

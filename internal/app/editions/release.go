@@ -50,82 +50,76 @@ type Release struct {
 const wordsAtOnce = 50
 
 // release writes an edition that nothing stands in the way of. Every edition passes here, whatever its road.
-func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition) (plan.Edition, error) {
+// progress is told how many pages were rendered anew; nil: nobody asks.
+func (a *Editions) release(ctx context.Context, tx Tx, v Verdict, e plan.Edition, progress func(done int)) (plan.Edition, error) {
 	if err := v.Err(); err != nil {
 		return e, err
 	}
-	n := *v.next
-	e.Proof = &n.Proof
-	r := Release{
-		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, Drafts: n.drafts, Texts: n.texts,
-		Overlay: plan.Overlay{
-			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
-		},
-		ShapesBefore: n.Trees.Shapes.Live, Shapes: a.shapesAfter(n.Trees, n.Shapes, e.PersonID),
+	n := v.next
+	e.Proof, e.Changes = &n.Proof, n.summaries()
+	r, err := a.written(ctx, tx, n, e, progress)
+	if err != nil {
+		return e, err
 	}
-	if r.WordsNow = len(r.Drafts) <= wordsAtOnce; !r.WordsNow {
+	if !r.WordsNow {
 		if err := tx.Enqueue(ctx, plan.Job{Kind: plan.JobFinishDrafts}); err != nil {
 			return e, err
 		}
 	}
-	for id := range n.Decisions {
-		if n.Draft.Tree.Find(id) == sitemap.None {
-			r.Decisions = append(r.Decisions, id)
-		}
-	}
-	slices.Sort(r.Decisions)
-	r.Leaving = leaving(n.Trees.LiveMayBeRead(), r.After)
-	r.Released = slices.Sorted(maps.Keys(n.released()))
-	for _, row := range n.chosenRedirects() {
-		r.Redirects = append(r.Redirects, row.Key())
-	}
-	for _, id := range n.drafts {
-		r.Out = append(r.Out, change.Key{ID: id, Aspect: change.Content})
-	}
-	for k := range n.Chosen {
-		if e.BackTo > 0 {
-			break // what is planned stays where it stands
-		}
-		r.Out = append(r.Out, k)
-		if _, put := n.ApprovalStates[k]; put {
-			r.Gone = append(r.Gone, k)
-		}
-	}
-	var err error
-	if r.TableBefore, err = a.RedirectsOf(ctx, tx, n.Site); err != nil {
-		return e, err
-	}
-	if r.Rendered, err = a.renderAgain(ctx, tx, n); err != nil {
-		return e, err
-	}
 	if err := tx.Release(ctx, r); err != nil {
 		return e, fmt.Errorf("publish edition %d: %w", e.Number, err)
 	}
-	summaries, err := a.summariesAfter(ctx, tx, n, e)
+	drafts, err := a.draftsAfter(ctx, tx, n, e)
 	if err != nil {
 		return e, err
 	}
+	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Shapes: r.Shapes}
+	left := append(edition.Planned(after, drafts), n.RedirectsLeft()...)
+	if err := leaveOut(ctx, tx, n, left); err != nil {
+		return e, err
+	}
 	still := map[string]bool{}
-	for _, p := range sitemap.Patches(n.Draft.Tree, n.Draft.Next) {
+	for _, p := range sitemap.Patches(after.Live, after.Next) {
 		still[p.ID] = true
 	}
-	for i := range summaries.Drafts {
-		still[summaries.Drafts[i].EntryID] = true
+	for i := range drafts {
+		still[drafts[i].EntryID] = true
 	}
 	for id := range r.Shapes.Planned {
 		still[id] = true
 	}
-	for _, c := range n.redirectsLeft() {
+	for _, c := range n.RedirectsLeft() {
 		still[c.ID] = true
-	}
-	if err := leaveOut(ctx, tx, n, r.Shapes, summaries, e.BackTo > 0); err != nil {
-		return e, err
 	}
 	return e, tx.SettleActs(ctx, func(id string) bool { return still[id] })
 }
 
-// leaving gives the entries of Live whose page an edition takes away, with who may read each until then.
-func leaving(live readership.State, after *sitemap.Tree) map[string][]string {
+// written gives what an edition writes.
+func (a *Editions) written(ctx context.Context, tx Tx, n *NextEdition, e plan.Edition, progress func(int)) (Release, error) {
+	r := Release{
+		Edition: e, Before: n.Trees.Live, After: n.Draft.Tree, Table: n.Draft.Table, TableBefore: n.Table, Drafts: n.Outgoing, Texts: n.Restored,
+		WordsNow: len(n.Outgoing) <= wordsAtOnce,
+		Overlay: plan.Overlay{
+			Overlay: n.Draft.Overlay(n.Trees.Next, slices.Collect(maps.Keys(n.Trees.Planned))), Makers: n.Trees.Planned,
+		},
+		ShapesBefore: n.Trees.Shapes.Live, Shapes: a.shapesAfter(n.Trees, n.Shapes, e.PersonID),
+		Decisions: n.UsedUp, Leaving: leavingPages(n.Trees.LiveMayBeRead(), n.Draft.Tree), Released: slices.Sorted(maps.Keys(n.Releases())), Out: n.Carries(),
+	}
+	for _, row := range n.Redirects() {
+		r.Redirects = append(r.Redirects, row.Key())
+	}
+	for _, k := range r.Out {
+		if _, put := n.ApprovalStates[k]; put && n.Chosen[k] {
+			r.Gone = append(r.Gone, k)
+		}
+	}
+	var err error
+	r.Rendered, err = a.renderAgain(ctx, tx, n, progress)
+	return r, err
+}
+
+// leavingPages gives the entries of Live whose page an edition takes away, with who may read each until then.
+func leavingPages(live readership.State, after *sitemap.Tree) map[string][]string {
 	out := map[string][]string{}
 	for i := range live.Tree.Len() {
 		id := live.Tree.Ref(i).ID
@@ -142,8 +136,21 @@ func leaving(live readership.State, after *sitemap.Tree) map[string][]string {
 // RenderedPage is the version of a page that is laid out by its template.
 type RenderedPage struct {
 	plan.PageVersion
-	Fits  bool // it lacked its HTML alone: what else is known of it was found by the same template
-	Found bool // its template is another and asks for the same: what is found in its text stays
+	edition.Relaid
+}
+
+// relaid gives the pages that are laid out anew, with what their template finds in them.
+func (n *NextEdition) relaid() []RenderedPage {
+	how := make(map[string]edition.Relaid, len(n.Relaid))
+	for _, r := range n.Relaid {
+		how[r.Entry] = r
+	}
+	out := make([]RenderedPage, len(n.texts))
+	for i, v := range n.texts {
+		v.Report = n.Reports[v.EntryID]
+		out[i] = RenderedPage{v, how[v.EntryID]}
+	}
+	return out
 }
 
 // RenderedBatches are versions of pages, some at a time.
@@ -154,8 +161,9 @@ const renderedAtOnce = 250
 
 // renderAgain renders the pages that are laid out in another way from this edition on. While
 // some are written, the next ones are rendered: the site waits for both.
-func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (RenderedBatches, error) {
-	if len(n.stale) == 0 {
+func (a *Editions) renderAgain(ctx context.Context, tx Tx, n *NextEdition, progress func(done int)) (RenderedBatches, error) {
+	stale := n.relaid()
+	if len(stale) == 0 {
 		return func(func([]RenderedPage, error) bool) {}, nil
 	}
 	around, err := a.AroundAll(ctx, tx, n.staleFiles())
@@ -183,7 +191,7 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 				ready <- r
 			}()
 		}
-		chunks := slices.Collect(slices.Chunk(n.stale, renderedAtOnce))
+		chunks := slices.Collect(slices.Chunk(stale, renderedAtOnce))
 		begin(chunks[0])
 		done := 0
 		for i := range chunks {
@@ -194,8 +202,8 @@ func (a *Editions) renderAgain(ctx context.Context, tx Tx, n NextEdition) (Rende
 			if !yield(r.versions, r.err) || r.err != nil {
 				return
 			}
-			if done += len(r.versions); n.progress != nil {
-				n.progress(done)
+			if done += len(r.versions); progress != nil {
+				progress(done)
 			}
 		}
 	}, nil
@@ -211,7 +219,7 @@ func versionsOf(some []RenderedPage) []string {
 
 // staleFiles gives the files that the pages to be rendered again show.
 func (n *NextEdition) staleFiles() (ids []string) {
-	for _, old := range n.stale {
+	for _, old := range n.texts {
 		ids = append(ids, content.FilesOf(old.Content)...)
 	}
 	for _, t := range n.Templates {
@@ -221,47 +229,42 @@ func (n *NextEdition) staleFiles() (ids []string) {
 	return slices.Compact(ids)
 }
 
-func (a *Editions) renderSome(n NextEdition, some []RenderedPage, before map[string]plan.RenderedSlots, around markup.Around) ([]RenderedPage, error) {
+func (a *Editions) renderSome(n *NextEdition, some []RenderedPage, before map[string]plan.RenderedSlots, around markup.Around) ([]RenderedPage, error) {
 	out := make([]RenderedPage, len(some))
 	var work errgroup.Group
 	work.SetLimit(runtime.GOMAXPROCS(0))
 	for i, old := range some {
 		work.Go(func() (err error) {
 			defer background.Recovered(&err)
-			v, err := a.Relaid(n.templateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
-			out[i] = RenderedPage{v, old.Fits, old.Found}
+			v, err := a.Relaid(n.TemplateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
+			out[i] = RenderedPage{v, old.Relaid}
 			return err
 		})
 	}
 	return out, work.Wait()
 }
 
-// summariesAfter gives the summaries as they are once the edition is out.
-func (a *Editions) summariesAfter(ctx context.Context, tx Tx, n NextEdition, e plan.Edition) (plan.Summaries, error) {
-	if e.BackTo > 0 {
-		return a.Summaries(ctx, tx, plan.Site{ID: n.Site.ID, Edition: e.Number})
+// draftsAfter gives the drafts that there are once the edition is out.
+func (a *Editions) draftsAfter(ctx context.Context, tx Tx, n *NextEdition, e plan.Edition) ([]plan.PageSummary, error) {
+	if n.BackTo > 0 {
+		after, err := a.Summaries(ctx, tx, plan.Site{ID: n.Site.ID, Edition: e.Number})
+		return after.Drafts, err
 	}
-	after := n.pageSummaries
-	after.Drafts = slices.DeleteFunc(slices.Clone(after.Drafts), func(h plan.PageSummary) bool {
-		_, went := slices.BinarySearch(n.drafts, h.EntryID)
+	return slices.DeleteFunc(slices.Clone(n.Drafts), func(h plan.PageSummary) bool {
+		_, went := slices.BinarySearch(n.Outgoing, h.EntryID)
 		return went
-	})
-	return after, nil
+	}), nil
 }
 
 // leaveOut keeps the list of planned changes that nobody chose: those that were
-// on it and are still planned and, after a rollback, what was taken back.
-func leaveOut(ctx context.Context, tx Tx, n NextEdition, left plan.Shapes, summaries plan.Summaries, rollback bool) error {
-	before, err := tx.LeftOut(ctx)
-	if err != nil {
-		return err
-	}
-	if len(before) == 0 && !rollback {
+// on it and are still planned and, after a restore, what was taken back.
+func leaveOut(ctx context.Context, tx Tx, n *NextEdition, left []change.Change) error {
+	before, restored := n.LeftOut, n.BackTo > 0
+	if len(before) == 0 && !restored {
 		return nil
 	}
-	after := plan.Trees{Live: n.Draft.Tree, Next: n.Draft.Next, Shapes: left}
-	keys := change.StaysOut(append(plan.PlannedChanges(after, summaries), n.redirectsLeft()...), before, rollback, n.Planned)
-	if !rollback && len(keys) == len(before) {
+	keys := change.StaysOut(left, before, restored, n.All)
+	if !restored && len(keys) == len(before) {
 		return nil // nothing is added, so they are the same
 	}
 	return tx.SetLeftOut(ctx, keys)

@@ -75,7 +75,7 @@ func (a *Editions) Remark(ctx context.Context, who plan.Person, id string, r Rem
 		for _, p := range slices.Compact(to) {
 			if p != "" && p != who.ID {
 				list = append(list, plan.Notice{
-					PersonID: p, Kind: plan.NoticeReviewed, Subject: id + " " + r.Words, At: r.At, Words: fmt.Sprintf("%s commented on %q: “%s”", who.Name, q.Next.Trees.Title(id), r.Words),
+					PersonID: p, Kind: plan.NoticeReviewed, Subject: id + " " + r.Words, At: r.At, Words: fmt.Sprintf("%s commented on %q: “%s”", who.Name, q.Trees.Title(id), r.Words),
 				})
 			}
 		}

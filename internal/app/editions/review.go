@@ -17,17 +17,17 @@ import (
 
 // Queue is what is planned, by what it is of and where that stands.
 type Queue struct {
+	Work
 	Items []review.Item
-	Next  *NextEdition
 }
 
 // Request gives the request by which an item was sent.
-func (q Queue) Request(i review.Item) Review { return q.Next.Requests[i.Review] }
+func (q Queue) Request(i review.Item) Review { return q.Requests[i.Review] }
 
 // Makers gives who made something of an item.
 func (q Queue) Makers(i review.Item) (out []string) {
 	for _, c := range i.Changes {
-		out = append(out, q.Next.AuthorsOf(c.Key)...)
+		out = append(out, q.AuthorsOf(c.Key)...)
 	}
 	slices.Sort(out)
 	return slices.Compact(out)
@@ -35,17 +35,17 @@ func (q Queue) Makers(i review.Item) (out []string) {
 
 // ActorOf gives what a person is to a change.
 func (q Queue) ActorOf(who plan.Person, c change.Change) workflow.Actor {
-	s := q.Next.ApprovalStates[c.Key]
-	by, approved := q.Next.approval(c)
+	s := q.ApprovalStates[c.Key]
+	by, approved := q.ApprovedBy(c.Key)
 	return workflow.Actor{
-		Role: who.Role, Made: slices.Contains(q.Next.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Next.Requests[s.Review].From == who.ID, Policy: q.Next.AsksOf(c.Key),
+		Role: who.Role, Made: slices.Contains(q.AuthorsOf(c.Key), who.ID), Others: approved && by != who.ID, Sent: s.Review != "" && q.Requests[s.Review].From == who.ID, Policy: q.AsksOf(c.Key),
 	}
 }
 
 // May tells whether a person may take a step with all of an item, and if not why.
 func (q Queue) May(who plan.Person, i review.Item, step workflow.Step) workflow.Refusal {
 	for _, c := range i.Changes {
-		if _, why := q.Next.Site.Rights().Take(i.State, step, q.ActorOf(who, c)); why != "" {
+		if _, why := q.Site.Rights().Take(i.State, step, q.ActorOf(who, c)); why != "" {
 			return why
 		}
 	}
@@ -74,11 +74,11 @@ func (a *Editions) Queue(ctx context.Context, who plan.Person) (q Queue, err err
 }
 
 func (a *Editions) queue(ctx context.Context, tx Tx, s plan.Site) (q Queue, err error) {
-	n := NextEdition{Site: s}
-	if err := a.loadPlanned(ctx, tx, &n); err != nil {
+	w, err := a.load(ctx, tx, s)
+	if err != nil {
 		return q, err
 	}
-	return Queue{Next: &n, Items: review.Items(n.All, n.StateOf)}, nil
+	return Queue{Work: w, Items: review.Items(w.All, w.StateOf)}, nil
 }
 
 // SendAsk is the wish that somebody look at changes.
@@ -105,20 +105,20 @@ func (a *Editions) SendForReview(ctx context.Context, who plan.Person, ask SendA
 			return err
 		}
 		r := Review{ID: plan.NewID(), From: who.ID, To: ask.To, Message: ask.Message, Due: ask.Due, At: a.Now(), Informed: ask.Informed}
-		put, titles := map[change.Key]ApprovalState{}, []string(nil)
+		put, titles := map[change.Key]review.ApprovalState{}, []string(nil)
 		for _, id := range ask.IDs {
 			item, there := q.Find(id, workflow.Draft)
 			if !there {
 				continue
 			}
 			for _, c := range item.Changes {
-				to, why := q.Next.Site.Rights().Take(workflow.Draft, workflow.Send, q.ActorOf(who, c))
+				to, why := q.Site.Rights().Take(workflow.Draft, workflow.Send, q.ActorOf(who, c))
 				if why != "" {
 					return plan.Refuse("", string(why))
 				}
-				put[c.Key] = a.put(to, q.Next.Stamp(c), who, r.ID, "")
+				put[c.Key] = a.put(to, q.Stamp(c), who, r.ID, "")
 			}
-			titles = append(titles, q.Next.Trees.Title(id))
+			titles = append(titles, q.Trees.Title(id))
 		}
 		if sent = len(titles); sent == 0 {
 			return plan.Refuse("id", "Nothing of this can be sent: it is in review, approved, or no longer planned.")
@@ -145,7 +145,7 @@ func (a *Editions) checkSend(who plan.Person, ask SendAsk, people map[string]pla
 	case len([]rune(ask.Message)) > longestMessage:
 		return plan.Refuse("message", fmt.Sprintf("Use up to %d characters in the message.", longestMessage))
 	case ask.Due != "":
-		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Next.Today {
+		if _, err := time.Parse(time.DateOnly, ask.Due); err != nil || ask.Due < q.Today {
 			return plan.Refuse("due", "Choose today or a later date.")
 		}
 	}
@@ -154,7 +154,7 @@ func (a *Editions) checkSend(who plan.Person, ask SendAsk, people map[string]pla
 
 // mayAsk tells whether a review can be asked of a person, a role, or all who may publish.
 func (q Queue) mayAsk(to string, people map[string]plan.Person) bool {
-	rights := q.Next.Site.Rights()
+	rights := q.Site.Rights()
 	if role := (Review{To: to}).Role(); role != "" {
 		return slices.Contains(workflow.Roles(), role) && rights.May(role, workflow.Publish)
 	}
@@ -172,7 +172,7 @@ func (q Queue) reaches(to, from string, people map[string]plan.Person) bool {
 		return true
 	}
 	for _, p := range people {
-		if r.asks(q.Next.Site.Rights(), p) {
+		if r.asks(q.Site.Rights(), p) {
 			return true
 		}
 	}
@@ -183,11 +183,11 @@ func (q Queue) reaches(to, from string, people map[string]plan.Person) bool {
 // if they may publish and did not make it.
 func (q Queue) Suggested(i review.Item, people []plan.Person) string {
 	makers := q.Makers(i)
-	for _, t := range []*sitemap.Tree{q.Next.Trees.Next, q.Next.Trees.Live} {
+	for _, t := range []*sitemap.Tree{q.Trees.Next, q.Trees.Live} {
 		for at := t.Find(i.ID); at != sitemap.None; at = t.Parent(at) {
 			for _, p := range people {
 				if owner := t.Ref(at).Owner; owner != "" && (owner == p.Name || owner == p.Login) && !p.Inactive &&
-					q.Next.Site.Rights().May(p.Role, workflow.Publish) && !slices.Contains(makers, p.ID) {
+					q.Site.Rights().May(p.Role, workflow.Publish) && !slices.Contains(makers, p.ID) {
 					return p.ID
 				}
 			}
@@ -196,8 +196,8 @@ func (q Queue) Suggested(i review.Item, people []plan.Person) string {
 	return ""
 }
 
-func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) ApprovalState {
-	return ApprovalState{ApprovalState: workflow.ApprovalState{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now(), Approved: true}
+func (a *Editions) put(to workflow.State, stamp string, who plan.Person, request, word string) review.ApprovalState {
+	return review.ApprovalState{ApprovalState: workflow.ApprovalState{State: to, Stamp: stamp, Person: who.ID, Review: request, Word: word}, At: a.Now(), Approved: true}
 }
 
 // Judged is an item as somebody looked at it when they decided about it.
@@ -216,11 +216,11 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 		return nil, plan.Refuse("word", fmt.Sprintf("Use up to %d characters in the comment.", longestMessage))
 	}
 	err = a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
-		put := map[change.Key]ApprovalState{}
+		put := map[change.Key]review.ApprovalState{}
 		told := map[string][]string{} // titles by request
 		for _, j := range list {
 			item, there := q.Find(j.ID, workflow.InReview)
-			title := q.Next.Trees.Title(j.ID)
+			title := q.Trees.Title(j.ID)
 			switch {
 			case !there:
 				return plan.Refuse("id", fmt.Sprintf("%q is no longer in review: it was edited, decided or recalled. Check the list again.", title))
@@ -228,11 +228,11 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 				return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", title))
 			}
 			for _, c := range item.Changes {
-				to, why := q.Next.Site.Rights().Take(item.State, step, q.ActorOf(who, c))
+				to, why := q.Site.Rights().Take(item.State, step, q.ActorOf(who, c))
 				if why != "" {
 					return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 				}
-				put[c.Key] = a.put(to, q.Next.Stamp(c), who, item.Review, word)
+				put[c.Key] = a.put(to, q.Stamp(c), who, item.Review, word)
 			}
 			done = append(done, title)
 			told[item.Review] = append(told[item.Review], title)
@@ -248,11 +248,11 @@ func (a *Editions) Judge(ctx context.Context, who plan.Person, step workflow.Ste
 // PassOn gives a request to somebody else who may publish, or to all of them.
 func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to string) error {
 	return a.stepping(ctx, who, func(tx Tx, q Queue, people map[string]plan.Person) error {
-		r, there := q.Next.Requests[request]
+		r, there := q.Requests[request]
 		switch {
 		case !there:
 			return plan.ErrNotFound
-		case who.ID != r.From && !q.Next.Site.Rights().May(who.Role, workflow.Publish):
+		case who.ID != r.From && !q.Site.Rights().May(who.Role, workflow.Publish):
 			return plan.ErrForbidden
 		case !q.mayAsk(to, people):
 			return plan.Refuse("to", "Choose someone who can publish.")
@@ -265,7 +265,7 @@ func (a *Editions) PassOn(ctx context.Context, who plan.Person, request, to stri
 		var titles, ids []string
 		for _, i := range q.Items {
 			if i.Review == request && i.State == workflow.InReview {
-				titles, ids = append(titles, q.Next.Trees.Title(i.ID)), append(ids, i.ID)
+				titles, ids = append(titles, q.Trees.Title(i.ID)), append(ids, i.ID)
 			}
 		}
 		if err := tx.NotePassed(ctx, ids, HistoryStep{State: workflow.InReview, Person: who.ID, PassedTo: cmp.Or(to, Anybody), At: a.Now()}); err != nil {

@@ -21,7 +21,7 @@ func (a *Editions) askedNotices(q Queue, people map[string]plan.Person, who plan
 		words += " By " + r.Due + "."
 	}
 	for _, p := range people {
-		if p.ID != who.ID && r.asks(q.Next.Site.Rights(), p) || r.To == p.ID {
+		if p.ID != who.ID && r.asks(q.Site.Rights(), p) || r.To == p.ID {
 			out = append(out, plan.Notice{PersonID: p.ID, Kind: plan.NoticeReview, Subject: r.ID, At: a.Now(), Words: words})
 		}
 	}
@@ -34,7 +34,7 @@ var judgedWords = map[workflow.Step]string{workflow.Approve: "approved", workflo
 
 func (a *Editions) judgedNotices(q Queue, who plan.Person, step workflow.Step, told map[string][]string, word string) (out []plan.Notice) {
 	for request, titles := range told {
-		r := q.Next.Requests[request]
+		r := q.Requests[request]
 		words := fmt.Sprintf("%s %s %s.", who.Name, judgedWords[step], listed(titles))
 		if word != "" {
 			words += " “" + word + "”"
@@ -82,18 +82,18 @@ func (a *Editions) TellOverdue(ctx context.Context) error {
 }
 
 func (a *Editions) overdueNotices(q Queue, people []plan.Person, request string) (out []plan.Notice) {
-	r := q.Next.Requests[request]
+	r := q.Requests[request]
 	var titles []string
 	for _, i := range q.Items {
 		if i.Review == request && i.State == workflow.InReview {
-			titles = append(titles, q.Next.Trees.Title(i.ID))
+			titles = append(titles, q.Trees.Title(i.ID))
 		}
 	}
 	if len(titles) == 0 {
 		return nil
 	}
 	for _, p := range people {
-		if p.ID == r.From || r.asks(q.Next.Site.Rights(), p) && !p.Inactive {
+		if p.ID == r.From || r.asks(q.Site.Rights(), p) && !p.Inactive {
 			out = append(out, plan.Notice{
 				PersonID: p.ID, Kind: plan.NoticeReview, Subject: request + " overdue", At: a.Now(), Words: fmt.Sprintf("The review of %s was due on %s.", listed(titles), r.Due),
 			})

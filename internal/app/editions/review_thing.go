@@ -28,14 +28,14 @@ type QueueFilter struct {
 func QueueFilters() []QueueFilter {
 	waits := func(i review.Item) bool { return i.State == workflow.InReview }
 	asked := func(q Queue, who plan.Person, i review.Item) bool {
-		return q.Request(i).asks(q.Next.Site.Rights(), who)
+		return q.Request(i).asks(q.Site.Rights(), who)
 	}
 	return []QueueFilter{
 		{"", "Sent to me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && asked(q, who, i) }},
 		{"from", "Sent by me", func(q Queue, who plan.Person, i review.Item) bool { return waits(i) && q.Request(i).From == who.ID }},
 		{"all", "Everyone's", func(_ Queue, _ plan.Person, i review.Item) bool { return waits(i) }},
 		{"overdue", "Overdue", func(q Queue, _ plan.Person, i review.Item) bool {
-			return waits(i) && q.Request(i).Overdue(q.Next.Today)
+			return waits(i) && q.Request(i).Overdue(q.Today)
 		}},
 		{"ready", "Approved", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Ready }},
 		{"scheduled", "Scheduled", func(_ Queue, _ plan.Person, i review.Item) bool { return i.State == workflow.Scheduled }},
@@ -48,7 +48,7 @@ func QueueFilters() []QueueFilter {
 
 // AtOrBelow tells whether an item is of an entry of a branch, in Next or, where it goes, in Live.
 func (q Queue) AtOrBelow(i review.Item, branch string) bool {
-	for _, t := range []*sitemap.Tree{q.Next.Trees.Next, q.Next.Trees.Live} {
+	for _, t := range []*sitemap.Tree{q.Trees.Next, q.Trees.Live} {
 		for at := t.Find(i.ID); at != sitemap.None; at = t.Parent(at) {
 			if t.Ref(at).ID == branch {
 				return true
@@ -128,17 +128,17 @@ type ShownPictures struct{ Before, After []string }
 func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item review.Item) (t Thing, err error) {
 	t.Item = item
 	for _, c := range item.Changes {
-		t.Words = append(t.Words, change.Words(c, q.Next.Trees.Live, q.Next.Trees.Next))
+		t.Words = append(t.Words, change.Words(c, q.Trees.Live, q.Trees.Next))
 		t.Written = t.Written || c.Aspect == change.Content || c.Aspect == change.Added
 	}
-	live, next := q.Next.Trees.Shapes.Live, q.Next.Trees.Shapes.Next
-	if before, after := shape.Written(live, q.Next.Trees.Live, item.ID), shape.Written(next, q.Next.Trees.Next, item.ID); before != after {
+	live, next := q.Trees.Shapes.Live, q.Trees.Shapes.Next
+	if before, after := shape.Written(live, q.Trees.Live, item.ID), shape.Written(next, q.Trees.Next, item.ID); before != after {
 		t.Shape = textdiff.Compare(before, after)
 		t.Whole = t.Shape
 	}
 	if key := shape.TemplateOf(item.ID); key != "" {
 		t.Fields, t.Blocks, t.Whole = content.ChangedTemplate(templateIn(live, key), templateIn(next, key))
-		t.Follow = len(plan.UsedBy(q.Next.Trees.Next, next.Templates())[key])
+		t.Follow = len(plan.UsedBy(q.Trees.Next, next.Templates())[key])
 	}
 	err = a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
 		if err := plan.MayPlan(s, who); err != nil {
@@ -147,7 +147,7 @@ func (a *Editions) Thing(ctx context.Context, who plan.Person, q Queue, item rev
 		if t.Remarks, err = tx.Remarks(ctx, item.ID); err != nil {
 			return err
 		}
-		if t.Loss, err = lossBy(ctx, tx, q.Next.Trees, item); err != nil {
+		if t.Loss, err = lossBy(ctx, tx, q.Trees, item); err != nil {
 			return err
 		}
 		if !t.Written {
@@ -223,7 +223,7 @@ func (a *Editions) texts(ctx context.Context, tx Tx, q Queue, t *Thing) error {
 		before = content.Identified(content.Clean(live[0].Content), t.Item.ID)
 	}
 	after := content.Identified(content.Clean(drafts[0].Content), t.Item.ID)
-	template := q.Next.Trees.TemplateOf(t.Item.ID)
+	template := q.Trees.TemplateOf(t.Item.ID)
 	t.Fields = content.ChangedFields(template, before, after, func(id string) string { return people[id].Name })
 	t.Blocks = content.Changes(before, after)
 	t.Shown = shownPictures(t.Blocks, before, after)

@@ -62,18 +62,18 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 		if err := a.thawed(ctx, tx, out.At); err != nil {
 			return err
 		}
-		put, chosen := map[change.Key]ApprovalState{}, change.Set{}
+		put, chosen := map[change.Key]review.ApprovalState{}, change.Set{}
 		for _, j := range ask.List {
 			item, there := q.Find(j.ID, workflow.Ready)
 			if !there {
 				item, there = q.Find(j.ID, workflow.Draft)
 			}
 			if !there || item.Stamp != j.Stamp {
-				return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", q.Next.Trees.Title(j.ID)))
+				return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", q.Trees.Title(j.ID)))
 			}
 			for _, c := range item.Changes {
 				if why := a.giveDate(q, who, c, item.State, out.At, ask.Zone, put); why != "" {
-					return plan.Refuse("id", fmt.Sprintf("%q: %s", q.Next.Trees.Title(j.ID), why))
+					return plan.Refuse("id", fmt.Sprintf("%q: %s", q.Trees.Title(j.ID), why))
 				}
 				chosen[c.Key] = true
 			}
@@ -88,18 +88,18 @@ func (a *Editions) TimeChanges(ctx context.Context, who plan.Person, ask TimeAsk
 }
 
 // giveDate puts a change that is approved or a draft on its date, or says why not.
-func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from workflow.State, at time.Time, zone string, put map[change.Key]ApprovalState) workflow.Refusal {
+func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from workflow.State, at time.Time, zone string, put map[change.Key]review.ApprovalState) workflow.Refusal {
 	step := workflow.Schedule
 	if from == workflow.Draft {
 		step = workflow.ScheduleDraft
 	}
-	to, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
+	to, why := q.Site.Rights().Take(from, step, q.ActorOf(who, c))
 	if why != "" {
 		return why
 	}
-	s := q.Next.ApprovalStates[c.Key]
+	s := q.ApprovalStates[c.Key]
 	if from == workflow.Draft {
-		s = a.put(to, q.Next.Stamp(c), who, "", "")
+		s = a.put(to, q.Stamp(c), who, "", "")
 		s.Approved = false
 	}
 	s.State, s.GoAt, s.Zone, s.By, s.At = to, at, zone, who.ID, a.Now()
@@ -108,21 +108,20 @@ func (a *Editions) giveDate(q Queue, who plan.Person, c change.Change, from work
 }
 
 // dateNeeds sees to what changes need that get a date: it goes along where it may, and its authors are told.
-func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *Scheduling, zone string, put map[change.Key]ApprovalState) (notices []plan.Notice) {
-	n := *q.Next
-	n.close(chosen)
-	for _, c := range n.All {
-		if !n.Chosen[c.Key] || chosen[c.Key] {
+func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *Scheduling, zone string, put map[change.Key]review.ApprovalState) (notices []plan.Notice) {
+	closed, _, _ := q.Close(chosen)
+	for _, c := range q.All {
+		if !closed[c.Key] || chosen[c.Key] {
 			continue
 		}
-		title := n.Trees.Title(c.ID)
-		state, _ := n.StateOf(c)
-		switch st := n.ApprovalStates[c.Key]; {
-		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !n.Waits(c):
+		title := q.Trees.Title(c.ID)
+		state, _ := q.StateOf(c)
+		switch st := q.ApprovalStates[c.Key]; {
+		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !q.Waits(c):
 			out.Along = append(out.Along, title)
 		case state == workflow.Draft && a.giveDate(q, who, c, state, out.At, zone, put) == "":
 			out.Along = append(out.Along, title)
-			for _, p := range n.AuthorsOf(c.Key) {
+			for _, p := range q.AuthorsOf(c.Key) {
 				if p != who.ID {
 					notices = append(notices, plan.Notice{PersonID: p, Kind: plan.NoticeReviewed, Subject: c.ID + " along", At: a.Now(), Words: fmt.Sprintf(
 						"%s scheduled your draft “%s” for %s (%s), because other scheduled changes need it.", who.Name, title, out.At.In(zoneOf(zone)).Format("2 January 2006, 15:04"), zone)})
@@ -150,7 +149,7 @@ func (a *Editions) Retime(ctx context.Context, who plan.Person, ask TimeAsk) (at
 		if err := a.thawed(ctx, tx, at); err != nil {
 			return err
 		}
-		err := a.stepOn(ctx, tx, q, who, ask.List, workflow.Scheduled, workflow.Unschedule, func(s *ApprovalState) {
+		err := a.stepOn(ctx, tx, q, who, ask.List, workflow.Scheduled, workflow.Unschedule, func(s *review.ApprovalState) {
 			s.State, s.GoAt, s.Zone = workflow.Scheduled, at, ask.Zone
 		})
 		if err != nil || len(ask.Leaving) == 0 {
@@ -167,27 +166,27 @@ func (a *Editions) LiftChanges(ctx context.Context, who plan.Person, list []Judg
 		return 0, errNothingTicked
 	}
 	return len(list), a.stepping(ctx, who, func(tx Tx, q Queue, _ map[string]plan.Person) error {
-		return a.stepOn(ctx, tx, q, who, list, workflow.Scheduled, workflow.Unschedule, func(*ApprovalState) {})
+		return a.stepOn(ctx, tx, q, who, list, workflow.Scheduled, workflow.Unschedule, func(*review.ApprovalState) {})
 	})
 }
 
 var errNothingTicked = plan.Refuse("id", "Select at least one item.")
 
 // stepOn takes a step with things that have a date. Who approved them stays told.
-func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*ApprovalState)) error {
-	put := map[change.Key]ApprovalState{}
+func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, list []Judged, from workflow.State, step workflow.Step, with func(*review.ApprovalState)) error {
+	put := map[change.Key]review.ApprovalState{}
 	for _, j := range list {
 		item, there := q.Find(j.ID, from)
-		title := q.Next.Trees.Title(j.ID)
+		title := q.Trees.Title(j.ID)
 		if !there || item.Stamp != j.Stamp {
 			return plan.Refuse("id", fmt.Sprintf("%q has changed since you opened it. Check it again.", title))
 		}
 		for _, c := range item.Changes {
-			to, why := q.Next.Site.Rights().Take(from, step, q.ActorOf(who, c))
+			to, why := q.Site.Rights().Take(from, step, q.ActorOf(who, c))
 			if why != "" {
 				return plan.Refuse("id", fmt.Sprintf("%q: %s", title, why))
 			}
-			s := q.Next.ApprovalStates[c.Key]
+			s := q.ApprovalStates[c.Key]
 			if step == workflow.Unschedule && !s.Approved {
 				to = workflow.Draft // nobody approved it
 			}
@@ -200,7 +199,7 @@ func (a *Editions) stepOn(ctx context.Context, tx Tx, q Queue, who plan.Person, 
 }
 
 // GoAt gives the minute of an item that is scheduled.
-func (q Queue) GoAt(i review.Item) ApprovalState { return q.Next.ApprovalStates[i.Changes[0].Key] }
+func (q Queue) GoAt(i review.Item) review.ApprovalState { return q.ApprovalStates[i.Changes[0].Key] }
 
 // Timed gives what is timed, the next minute first.
 func (q Queue) Timed() (out []review.Item) {

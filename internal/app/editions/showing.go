@@ -40,7 +40,7 @@ func (a *Editions) planned(ctx context.Context, _ plan.Person, look func(context
 		return plan.SiteState{}, err
 	}
 	goes := map[string]bool{}
-	for _, id := range n.drafts {
+	for _, id := range n.Outgoing {
 		goes[id] = true
 	}
 	var out []change.Change

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"candlepath/internal/app/plan"
-	"candlepath/internal/core/workflow"
 	"candlepath/internal/platform/background"
 )
 
@@ -118,14 +117,15 @@ func (a *Editions) besides(s plan.Site) string {
 
 // now makes a cached next edition one of this moment, if visits leave it so.
 func (a *Editions) now(ctx context.Context, tx Tx, s plan.Site, n *NextEdition) (holds bool, err error) {
-	n.Site, n.Frozen = s, workflow.Frozen(n.freezes, a.Now())
-	unvisited, err := n.neverVisited(ctx, tx)
-	return err == nil && maps.Equal(unvisited, n.unvisited), err
+	n.Site = s
+	n.looked(a.Now())
+	unvisited, err := neverVisited(ctx, tx, n.Undecided)
+	return err == nil && maps.Equal(unvisited, n.Unvisited), err
 }
 
 // next gives the next edition as somebody selects it: cached, or worked out. It is shared and must not be changed.
 func (a *Editions) next(ctx context.Context, tx Tx, s plan.Site, who plan.Person, sel Select) (n NextEdition, err error) {
-	if len(sel.withdraw) > 0 || sel.exactly != nil {
+	if len(sel.leaving) > 0 || sel.exactly != nil || sel.restore > 0 {
 		return a.workOut(ctx, tx, s, who, sel)
 	}
 	choice := ""

@@ -68,7 +68,7 @@ type back struct {
 func (b *back) titles(keys []change.Key) (out []string) {
 	for _, k := range keys {
 		title := b.trees.Title(k.ID)
-		if i := b.before.Find(k.ID); (title == k.ID || title == plan.RemovedTitle) && i != sitemap.None {
+		if i := b.before.Find(k.ID); (title == k.ID || title == edition.RemovedTitle) && i != sitemap.None {
 			title = b.before.Ref(i).Title
 		}
 		if !slices.Contains(out, title) {

@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/kept"
 	"candlepath/internal/core/redirect"
+	"candlepath/internal/core/review"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -49,8 +50,8 @@ type Tx interface {
 	// Drawn gives versions as they were rendered, by their ids; those that were not are left out.
 	Drawn(ctx context.Context, versions []string) (map[string]plan.RenderedSlots, error)
 	// ApprovalStates gives where planned changes were put, PutStandings puts some.
-	ApprovalStates(ctx context.Context) (map[change.Key]ApprovalState, error)
-	PutStandings(ctx context.Context, list map[change.Key]ApprovalState) error
+	ApprovalStates(ctx context.Context) (map[change.Key]review.ApprovalState, error)
+	PutStandings(ctx context.Context, list map[change.Key]review.ApprovalState) error
 	// Reviews gives the requests of which changes are still planned.
 	Reviews(ctx context.Context) (map[string]Review, error)
 	// ChangeHistory gives the steps that the changes of a thing took, EditionsOf the editions that

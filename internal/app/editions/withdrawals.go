@@ -10,6 +10,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -40,12 +41,12 @@ func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask Withdraw
 		return at, err
 	}
 	return at, a.Store.Write(ctx, func(tx Tx, s plan.Site) error {
-		n := NextEdition{Site: s}
-		if err := a.loadPlanned(ctx, tx, &n); err != nil {
+		planned, err := a.load(ctx, tx, s)
+		if err != nil {
 			return err
 		}
 		w := Withdrawal{Entry: ask.Entry, Person: who.ID, GoAt: at, Zone: ask.Zone, To: strings.TrimSpace(ask.To), Says: strings.TrimSpace(ask.Says)}
-		if err := w.allowed(&n, who); err != nil {
+		if err := w.allowed(planned, who); err != nil {
 			return err
 		}
 		if err := a.thawed(ctx, tx, at); err != nil {
@@ -56,7 +57,7 @@ func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask Withdraw
 }
 
 // allowed tells why a page may not be withdrawn so, and where its visitors go if nobody said it.
-func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
+func (w *Withdrawal) allowed(n Work, who plan.Person) error {
 	if !n.Site.Rights().May(who.Role, workflow.Publish) {
 		return plan.ErrForbidden
 	}
@@ -74,12 +75,12 @@ func (w *Withdrawal) allowed(n *NextEdition, who plan.Person) error {
 	return err
 }
 
-func (w *Withdrawal) fourEyes(n *NextEdition) bool {
+func (w *Withdrawal) fourEyes(n Work) bool {
 	return n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.FourEyes
 }
 
 // forbidden tells why who scheduled a withdrawal may not bring it out at its minute; empty: they may.
-func (w *Withdrawal) forbidden(n *NextEdition, who plan.Person) string {
+func (w *Withdrawal) forbidden(n Work, who plan.Person) string {
 	switch {
 	case who.Inactive:
 		return "the person who scheduled it has left"
@@ -120,39 +121,13 @@ func (a *Editions) KeepLive(ctx context.Context, who plan.Person, entry string) 
 	})
 }
 
-// withWithdrawals makes pages whose minute has come withdrawn in Next.
-func (n *NextEdition) withWithdrawals() error {
-	if len(n.withdraw) == 0 {
-		return nil
+// leaving gives pages whose minute has come as the core takes them.
+func leaving(list []Withdrawal) []edition.Leaving {
+	out := make([]edition.Leaving, len(list))
+	for i, w := range list {
+		out[i] = edition.Leaving{Entry: w.Entry, Person: w.Person, At: w.GoAt, Decision: w.decision}
 	}
-	n.Trees.Planned, n.Decisions = maps.Clone(n.Trees.Planned), maps.Clone(n.Decisions)
-	ids := make([]string, len(n.withdraw))
-	for i, w := range n.withdraw {
-		ids[i] = w.Entry
-		if n.Trees.Planned == nil {
-			n.Trees.Planned = map[string]plan.Planned{}
-		}
-		if n.Decisions == nil {
-			n.Decisions = map[string]redirect.Decision{}
-		}
-		n.Trees.Planned[w.Entry] = plan.Planned{PersonID: w.Person, At: w.GoAt}
-		n.Decisions[w.Entry] = w.decision
-	}
-	next, err := n.Trees.Next.Withdraw(ids, true)
-	n.Trees = n.Trees.With(next)
-	return err
-}
-
-// withdrawal tells whether a change is that of a page whose minute has come.
-func (n *NextEdition) withdrawal(k change.Key) (w Withdrawal, due bool) {
-	if k.Aspect != change.Withdrawn {
-		return w, false
-	}
-	i := slices.IndexFunc(n.withdraw, func(w Withdrawal) bool { return w.Entry == k.ID })
-	if i < 0 {
-		return w, false
-	}
-	return n.withdraw[i], true
+	return out
 }
 
 // dueWithdrawals gives those of the earliest minute that has come, up to one. Of pages that are
@@ -239,12 +214,12 @@ func (a *Editions) tellFrozen(ctx context.Context, tx Tx, s plan.Site, who plan.
 	}
 	for _, i := range q.Timed() {
 		if at := q.GoAt(i); in(at.GoAt) {
-			tell(q.Next.Trees.Title(i.ID), append(q.Makers(i), at.Person, at.By, q.Request(i).From)...)
+			tell(q.Trees.Title(i.ID), append(q.Makers(i), at.Person, at.By, q.Request(i).From)...)
 		}
 	}
 	for _, w := range leaving {
 		if in(w.GoAt) {
-			tell(q.Next.Trees.Title(w.Entry), w.Person)
+			tell(q.Trees.Title(w.Entry), w.Person)
 		}
 	}
 	var list []plan.Notice
@@ -308,11 +283,11 @@ func (a *Editions) retimeWithdrawals(ctx context.Context, tx Tx, q Queue, who pl
 	for _, entry := range ask.Leaving {
 		i := slices.IndexFunc(all, func(w Withdrawal) bool { return w.Entry == entry })
 		if i < 0 {
-			return plan.Refuse("id", fmt.Sprintf("%q is no longer scheduled. Reload the calendar.", q.Next.Trees.Title(entry)))
+			return plan.Refuse("id", fmt.Sprintf("%q is no longer scheduled. Reload the calendar.", q.Trees.Title(entry)))
 		}
 		w := all[i]
 		w.Person, w.GoAt, w.Zone = who.ID, at, ask.Zone
-		if err := w.allowed(q.Next, who); err != nil {
+		if err := w.allowed(q.Work, who); err != nil {
 			return err
 		}
 		if err := tx.PutWithdrawal(ctx, w); err != nil {

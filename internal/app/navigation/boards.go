@@ -55,7 +55,7 @@ func (a *Navigation) Boards(ctx context.Context, who plan.Person) (out BoardList
 			if i == sitemap.None {
 				continue
 			}
-			t := plan.TemplateOf(templates, trees.Next.Ref(i).Template)
+			t := content.TemplateOf(templates, trees.Next.Ref(i).Template)
 			for _, b := range site.Boards(t, v.Content, i) {
 				out.Boards = append(out.Boards, PageBoard{b, v.EntryID, trees.Next.Address(i)})
 			}

@@ -43,7 +43,7 @@ func (a *Pages) NewPageForm(ctx context.Context, who plan.Person, parent, templa
 		if template == "" {
 			template = t.InheritedTemplate(f.Parent)
 		}
-		f.Template = plan.TemplateOf(f.Templates, template)
+		f.Template = content.TemplateOf(f.Templates, template)
 		f.People, err = tx.People(ctx)
 		return err
 	})
@@ -61,7 +61,7 @@ func (a *Pages) AddPage(ctx context.Context, who plan.Person, ask NewPageAsk) (p
 		if ask.Template == "" {
 			ask.Template = trees.Next.InheritedTemplate(ask.Parent)
 		}
-		t := plan.TemplateOf(templates, ask.Template)
+		t := content.TemplateOf(templates, ask.Template)
 		title := sitemap.CleanTitle(ask.Title)
 		if title == "" {
 			return plan.PlanResult{}, plan.Refuse("title", "Give the page a title.")

@@ -100,7 +100,7 @@ func (a *Pages) pageView(ctx context.Context, tx Tx, s plan.Site, entry string, 
 	if v.Templates, err = tx.Templates(ctx); err != nil {
 		return fmt.Errorf("load templates: %w", err)
 	}
-	v.Template = plan.TemplateOf(v.Templates, v.Entry.Template)
+	v.Template = content.TemplateOf(v.Templates, v.Entry.Template)
 	if v.People, err = tx.People(ctx); err != nil {
 		return err
 	}

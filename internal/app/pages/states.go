@@ -90,7 +90,7 @@ func (a *Pages) onPage(ctx context.Context, who plan.Person, entry string, f fun
 		if err != nil {
 			return err
 		}
-		return f(tx, s, trees, plan.TemplateOf(templates, trees.Next.Ref(i).Template))
+		return f(tx, s, trees, content.TemplateOf(templates, trees.Next.Ref(i).Template))
 	})
 }
 

@@ -185,7 +185,7 @@ func (a *Pages) beginning(ctx context.Context, tx Tx, trees plan.Trees, from str
 	if err != nil {
 		return content.Template{}, err
 	}
-	t := plan.TemplateOf(trees.Shapes.Next.Templates(), trees.Next.Ref(i).Template)
+	t := content.TemplateOf(trees.Shapes.Next.Templates(), trees.Next.Ref(i).Template)
 	t.Name, t.For = "As "+trees.Next.Ref(i).Title, ""
 	return t.Beginning(texts[from].Content), nil
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
 )
@@ -66,7 +67,7 @@ func (a *Floor) fallenNotices(who Person, title func(id string) string, fallen [
 func titleIn(list ...Trees) func(id string) string {
 	return func(id string) (title string) {
 		for _, t := range list {
-			if title = t.Title(id); title != RemovedTitle {
+			if title = t.Title(id); title != edition.RemovedTitle {
 				return title
 			}
 		}

@@ -58,7 +58,7 @@ func (w *Writer) Template(entry string) content.Template {
 	if i := w.Next.Find(entry); i != sitemap.None {
 		key = w.Next.Ref(i).Template
 	}
-	return TemplateOf(w.templates, key)
+	return content.TemplateOf(w.templates, key)
 }
 
 // Set makes the draft of an entry hold a page; nil drops it.

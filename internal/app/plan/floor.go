@@ -26,6 +26,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/reach"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sitemap"
@@ -126,5 +127,5 @@ func TitleOf(t *sitemap.Tree, id string) string {
 	if i := t.Find(id); i != sitemap.None {
 		return t.Ref(i).Title
 	}
-	return nameless(id)
+	return edition.Nameless(id)
 }

@@ -2,11 +2,8 @@ package plan
 
 import (
 	"context"
-	"slices"
 
 	"candlepath/internal/core/address"
-	"candlepath/internal/core/change"
-	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 )
 
@@ -72,37 +69,4 @@ func PageAt(trees Trees, written string) int {
 		return trees.Next.Find(trees.Live.Ref(i).ID)
 	}
 	return sitemap.None
-}
-
-// PlannedChanges tells all planned changes: of entries, of texts, of menus, trails and templates.
-func PlannedChanges(trees Trees, summaries Summaries) []change.Change {
-	return append(withContent(slices.Clip(trees.Changes()), trees, summaries.Drafts), shape.Diff(trees.Shapes.Live, trees.Shapes.Next)...)
-}
-
-// withContent adds a change for every draft of a page that is live already,
-// after the other changes of the entry. Content of a new page goes with it.
-func withContent(changes []change.Change, trees Trees, drafts []PageSummary) []change.Change {
-	var edited []string
-	for i := range drafts {
-		h := &drafts[i]
-		if trees.Live.Find(h.EntryID) != sitemap.None && trees.Next.Find(h.EntryID) != sitemap.None {
-			edited = append(edited, h.EntryID)
-		}
-	}
-	slices.SortFunc(edited, func(x, y string) int { return trees.Next.Find(x) - trees.Next.Find(y) })
-	for _, id := range edited {
-		changes = append(changes, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
-	}
-	return changes
-}
-
-// ContentChanges are the changes of content of entries that are in both trees.
-func ContentChanges(ids []string, from, to *sitemap.Tree) []change.Change {
-	var out []change.Change
-	for _, id := range ids {
-		if from.Find(id) != sitemap.None && to.Find(id) != sitemap.None {
-			out = append(out, change.Change{Key: change.Key{ID: id, Aspect: change.Content}})
-		}
-	}
-	return out
 }

@@ -99,7 +99,7 @@ func (a *Floor) fixedLinks(t *sitemap.Tree, set shape.Set) (out []reach.Link) {
 		if !t.Ref(i).Kind.IsPage() {
 			continue
 		}
-		for _, l := range leads[TemplateOf(templates, t.Ref(i).Template).Key] {
+		for _, l := range leads[content.TemplateOf(templates, t.Ref(i).Template).Key] {
 			l.From = i
 			out = append(out, l)
 		}

@@ -5,13 +5,11 @@ import (
 	"errors"
 	"slices"
 	"strings"
-	"sync"
 	"time"
-
-	"github.com/google/uuid"
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/setting"
@@ -103,42 +101,14 @@ func (p Person) Reader() readership.Reader {
 	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}
 }
 
-// Planned tells who planned something last.
-type Planned struct {
-	PersonID string
-	At       time.Time
-}
-
-// Trees are the two states of the sitemap, and of the ways in that editors shape
-// beside it.
-type Trees struct {
-	Live, Next *sitemap.Tree
-	Planned    map[string]Planned // entries whose row in Next differs from Live
-	Shapes     Shapes
-
-	diff func() []change.Change // kept with trees that many look at
-}
-
-// Changes tells how the entries of Next differ from those of Live. The list must not be
-// changed.
-func (t Trees) Changes() []change.Change {
-	if t.diff != nil {
-		return t.diff()
-	}
-	return change.Diff(t.Live, t.Next)
-}
-
-// With gives the trees with another Next.
-func (t Trees) With(next *sitemap.Tree) Trees {
-	t.Next = next
-	return t.kept()
-}
-
-// kept gives the trees with what is worked out of them once for all.
-func (t Trees) kept() Trees {
-	t.diff = sync.OnceValue(func() []change.Change { return change.Diff(t.Live, t.Next) })
-	return t
-}
+// The values that the core makes editions of.
+type (
+	Planned         = change.Planned
+	Trees           = edition.Trees
+	Shapes          = edition.Shapes
+	PageSummary     = edition.PageSummary
+	PlannedRedirect = edition.PlannedRedirect
+)
 
 // ShapeVersion is what a menu, trail or template was from an edition on.
 type ShapeVersion struct {
@@ -147,40 +117,6 @@ type ShapeVersion struct {
 	At       time.Time
 	From     int // edition
 	To       int // edition that ended it; 0: none did
-}
-
-// Shapes are the menus that were taken over, the trails and the templates.
-type Shapes struct {
-	Live, Next shape.Set
-	Planned    map[string]Planned // those that differ
-}
-
-// Title names an entry, menu or trail of Next, else of Live.
-func (t Trees) Title(id string) string {
-	for _, tree := range []*sitemap.Tree{t.Next, t.Live} {
-		if i := tree.Find(id); i != sitemap.None {
-			return tree.Ref(i).Title
-		}
-	}
-	if k, ok := redirect.ParseKey(id); ok {
-		return k.Title()
-	}
-	if shape.MenuOf(id)+shape.TrailOf(id)+shape.TemplateOf(id) != "" {
-		return shape.Title(id, t.Next, t.Shapes.Next, t.Shapes.Live)
-	}
-	return nameless(id)
-}
-
-// RemovedTitle stands for the title of an entry that is not there any more.
-const RemovedTitle = "a removed page"
-
-// nameless is how something without a title is called: an address as it is, an entry that is gone never by
-// its id, which means nothing to people.
-func nameless(id string) string {
-	if uuid.Validate(id) == nil {
-		return RemovedTitle
-	}
-	return id
 }
 
 // Overlay is how the planned rows change, and by whom.
@@ -214,12 +150,6 @@ type SideEffects struct {
 type RedirectPatch struct {
 	ID            string // of its key
 	Before, After *redirect.Row
-}
-
-// PlannedRedirect is a redirect that goes out with an edition.
-type PlannedRedirect struct {
-	redirect.Row
-	Planned
 }
 
 // TextPatch is what an act did to the draft of a page; nil: there is none.
@@ -286,19 +216,6 @@ type LiveBody struct {
 	Excerpt   string
 	At        time.Time
 	Reads     Reads // what was looked up to work HTML out
-}
-
-// PageSummary is what lists need of a version, and what checks need of it.
-type PageSummary struct {
-	EntryID    string
-	VersionID  string
-	Version    int // counts saves of one draft
-	PersonID   string
-	At         time.Time
-	Draft      bool
-	Unrendered bool // not rendered yet
-	Report     content.Report
-	Links      []content.FoundLink
 }
 
 // Edition is one published state, as told in Past editions.

@@ -9,33 +9,12 @@ import (
 	"candlepath/internal/markup"
 )
 
-// TemplateOf gives the template of an entry; the first one where the entry
-// names none or one that is not there.
-func TemplateOf(list []content.Template, key string) content.Template {
-	if i := slices.IndexFunc(list, func(t content.Template) bool { return t.Key == key }); i >= 0 {
-		return list[i]
-	}
-	if len(list) > 0 {
-		return list[0]
-	}
-	return content.Template{Key: "plain", Name: "Plain", Parts: []content.Part{{Kind: content.Slot, Key: "main"}}}
-}
-
-// TemplateOf gives the template by which an entry of Next is laid out.
-func (t Trees) TemplateOf(entry string) content.Template {
-	key := ""
-	if i := t.Next.Find(entry); i != sitemap.None {
-		key = t.Next.Ref(i).Template
-	}
-	return TemplateOf(t.Shapes.Next.Templates(), key)
-}
-
 // UsedBy gives the pages of a tree by the template that lays them out.
 func UsedBy(t *sitemap.Tree, templates []content.Template) map[string][]int {
 	out := map[string][]int{}
 	for i := range t.Len() {
 		if e := t.Ref(i); e.Kind.IsPage() {
-			key := TemplateOf(templates, e.Template).Key
+			key := content.TemplateOf(templates, e.Template).Key
 			out[key] = append(out[key], i)
 		}
 	}

@@ -84,22 +84,6 @@ func Readers(ctx context.Context, tx Tx) (readers []readership.Reader, err error
 	return readers, nil
 }
 
-// MayBeRead are the entries of Next with all that bears on who may read them.
-func (t Trees) MayBeRead() readership.State {
-	return readership.State{Tree: t.Next, Also: t.Shapes.Next.Readerships()}
-}
-
-// LiveMayBeRead is the same for Live.
-func (t Trees) LiveMayBeRead() readership.State {
-	return readership.State{Tree: t.Live, Also: t.Shapes.Live.Readerships()}
-}
-
-// IsLive tells whether readers get an entry at an address of its own now.
-func (t Trees) IsLive(id string) bool {
-	i := t.Live.Find(id)
-	return i != sitemap.None && t.Live.Served(i) != ""
-}
-
 // ParseReadership brings names of people into the form that is stored, as
 // "Gwen Hale; Ines Roth". A name that known does not know is refused.
 func ParseReadership(v string, known func(string) bool) (string, error) {

@@ -87,7 +87,7 @@ func (st SiteState) templateOf(entry string) content.Template {
 	if i := st.Tree.Find(entry); i != sitemap.None {
 		key = st.Tree.Ref(i).Template
 	}
-	return TemplateOf(st.Shapes.Templates(), key)
+	return content.TemplateOf(st.Shapes.Templates(), key)
 }
 
 // Readerships gives what bears on who may read entries besides their own readership.

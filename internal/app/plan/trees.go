@@ -14,8 +14,8 @@ func (a *Floor) CacheTrees(s Site, trees Trees) {
 	if trees.Next == nil {
 		return // it made none, such as one that asks first
 	}
-	if trees.diff == nil {
-		trees = trees.kept()
+	if !trees.IsShared() {
+		trees = trees.Shared()
 	}
 	a.trees.PutRead(s, "", editionTrees{s.Edition, trees})
 }
@@ -42,7 +42,7 @@ func (a *Floor) TreesOf(ctx context.Context, tx Tx, s Site) (Trees, error) {
 	if err != nil {
 		return t, fmt.Errorf("load sitemap: %w", err)
 	}
-	t = t.kept()
+	t = t.Shared()
 	a.trees.Put(tx, s, "", editionTrees{s.Edition, t})
 	return t, nil
 }

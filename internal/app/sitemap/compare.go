@@ -7,6 +7,7 @@ import (
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
@@ -59,7 +60,7 @@ func (a *Sitemap) Compare(ctx context.Context, who plan.Person, from, to string)
 	if err != nil {
 		return c, err
 	}
-	c.Changes = append(change.Diff(c.FromTree, c.ToTree), plan.ContentChanges(edited, c.FromTree, c.ToTree)...)
+	c.Changes = append(change.Diff(c.FromTree, c.ToTree), edition.ContentChanges(edited, c.FromTree, c.ToTree)...)
 	c.States.Live, c.States.Next = c.FromTree, c.ToTree
 	c.Shapes = shape.Diff(c.States.Shapes.Live, c.States.Shapes.Next)
 	c.Lines = change.Aligned(c.FromTree, c.ToTree)

@@ -187,7 +187,7 @@ func (w *textWriter) page(ctx context.Context, tx Tx, p carriedText) error {
 	if err := tx.PutSource(ctx, source); err != nil {
 		return err
 	}
-	t := plan.TemplateOf(w.templates, p.template)
+	t := content.TemplateOf(w.templates, p.template)
 	v, err := w.a.Rendered(t, content.Clean(content.Filled(t, body.Blocks, body.Summary)), w.around)
 	if err != nil {
 		return err

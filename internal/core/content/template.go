@@ -356,3 +356,14 @@ func freshKey(taken map[string]bool, key, name string) string {
 }
 
 func tidy(s string) string { return strings.Join(strings.Fields(strings.ToValidUTF8(s, "")), " ") }
+
+// TemplateOf gives the template that is named; the first one where none is of that name.
+func TemplateOf(list []Template, key string) Template {
+	if i := slices.IndexFunc(list, func(t Template) bool { return t.Key == key }); i >= 0 {
+		return list[i]
+	}
+	if len(list) > 0 {
+		return list[0]
+	}
+	return Template{Key: "plain", Name: "Plain", Parts: []Part{{Kind: Slot, Key: "main"}}}
+}

@@ -128,7 +128,7 @@ type line struct {
 
 // narrow keeps the changes that the filter leaves.
 func (v *editionView) narrow(n editions.NextEdition, who plan.Person, groups []change.Group) []change.Group {
-	fits, counts := n.Fitting(who, v.Show)
+	fits, counts := n.Fitting(who, n.Chosen, v.Show)
 	for _, f := range editions.ChangeFilters() {
 		if f.Key == "" || counts[f.Key] > 0 || f.Key == v.Show {
 			v.Filters = append(v.Filters, part.CountView{Words: f.Words, N: part.Thousands(counts[f.Key]), Here: f.Key == v.Show, URL: urls.EditionAt(f.Key, v.ByWhich)})

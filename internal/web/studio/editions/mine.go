@@ -71,7 +71,7 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 		for k, i := range items[:min(len(items), mostMine)] {
 			row := mineRow{reviewRow: newReviewRow(q, i, people, show), Age: age(now.Sub(q.At(i)))}
 			row.Old = show == "mine" && k == 0 && len(items) > 1 && now.Sub(q.At(i)) > week
-			if at := q.Next.Trees.Next.Find(i.ID); at != sitemap.None && q.Next.Trees.Next.Ref(at).Kind.IsPage() {
+			if at := q.Trees.Next.Find(i.ID); at != sitemap.None && q.Trees.Next.Ref(at).Kind.IsPage() {
 				row.Edit = urls.Page(i.ID)
 			}
 			p.Rows = append(p.Rows, row)
@@ -83,7 +83,7 @@ func newMine(q editions.Queue, m editions.Mine, people []plan.Person, now time.T
 	add("Your drafts", "Changes you have not sent yet, oldest first.", "mine", m.Drafts)
 	add("In review", "Changes you sent for review.", "from", m.Sent)
 	add("Approved", "Ready to be published in an edition.", "ready", m.Ready)
-	next := q.Next.Trees.Next
+	next := q.Trees.Next
 	for _, i := range m.Due {
 		v.Due = append(v.Due, mineDue{next.Ref(i).Title, address.Written(next.Served(i)), urls.Page(next.Ref(i).ID), part.Day(next.Ref(i).Review)})
 	}

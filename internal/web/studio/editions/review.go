@@ -237,7 +237,7 @@ func compareDue(a, b string) int {
 func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show string) reviewRow {
 	r := q.Request(i)
 	row := reviewRow{
-		ID: i.ID, Stamp: i.Stamp, Title: q.Next.Trees.Title(i.ID), Message: r.Message, State: string(i.State), Late: r.Overdue(q.Next.Today),
+		ID: i.ID, Stamp: i.Stamp, Title: q.Trees.Title(i.ID), Message: r.Message, State: string(i.State), Late: r.Overdue(q.Today),
 		URL: urls.ReviewAt(show, i.ID, string(i.State), "", ""),
 	}
 	for k, c := range i.Changes {
@@ -250,12 +250,12 @@ func newReviewRow(q editions.Queue, i review.Item, people []plan.Person, show st
 	case workflow.InReview:
 		row.From = "from " + part.PersonName(people, r.From) + ", to " + askedName(cmp.Or(r.To, editions.Anybody), people)
 	case workflow.Draft:
-		row.From = "by " + part.PersonName(people, q.Next.Makers[i.Changes[0].Key].PersonID)
-		if s := q.Next.ApprovalStates[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
+		row.From = "by " + part.PersonName(people, q.Work.Makers[i.Changes[0].Key].PersonID)
+		if s := q.ApprovalStates[i.Changes[0].Key]; s.State == workflow.Draft && s.Word != "" {
 			row.From, row.Message = "sent back by "+part.PersonName(people, s.Person), s.Word
 		}
 	default:
-		row.From = "approved by " + part.PersonName(people, q.Next.ApprovalStates[i.Changes[0].Key].Person)
+		row.From = "approved by " + part.PersonName(people, q.ApprovalStates[i.Changes[0].Key].Person)
 	}
 	if i.State == workflow.Scheduled {
 		at := q.GoAt(i)
@@ -296,7 +296,7 @@ func newThing(q editions.Queue, t editions.Thing, who plan.Person, people []plan
 		}
 	}
 	v.HistoryURL = urls.HistoryOf(t.Item.ID)
-	page := q.Next.Trees.Next.Find(t.Item.ID) != sitemap.None
+	page := q.Trees.Next.Find(t.Item.ID) != sitemap.None
 	v.OpenURL, v.Opens = madeAt(t.Item.ID, page)
 	if page && t.Written {
 		v.ReadersURL = urls.OfPage(t.Item.ID, "look")
@@ -443,12 +443,12 @@ func (v *thingView) comes(t editions.Thing, o editions.Overview) {
 func reviewersOf(q editions.Queue, people []plan.Person, chosen, suggested string) []part.Option {
 	out := []part.Option{{Label: "anyone who can publish"}}
 	for _, role := range workflow.Roles() {
-		if q.Next.Site.Rights().May(role, workflow.Publish) {
+		if q.Site.Rights().May(role, workflow.Publish) {
 			out = append(out, part.Option{Value: editions.GroupOfRole(role), Label: "any " + string(role)})
 		}
 	}
 	for _, p := range people {
-		if !p.Inactive && q.Next.Site.Rights().May(p.Role, workflow.Publish) {
+		if !p.Inactive && q.Site.Rights().May(p.Role, workflow.Publish) {
 			label := p.Name
 			if p.ID == suggested {
 				label += " (looks after this branch)"
@@ -476,8 +476,8 @@ var asksWords = map[workflow.ApprovalPolicy]string{
 
 func newRules(q editions.Queue, site plan.Site, who plan.Person) *rulesPart {
 	v := &rulesPart{Site: asksWords[site.ApprovalPolicy()], Settings: urls.Settings, URL: urls.ReviewRules, May: site.Rights().May(who.Role, workflow.Govern)}
-	for id, asks := range q.Next.Rules.Branches {
-		v.Branches = append(v.Branches, branchAsk{id, q.Next.Trees.Title(id), asksWords[asks]})
+	for id, asks := range q.Rules.Branches {
+		v.Branches = append(v.Branches, branchAsk{id, q.Trees.Title(id), asksWords[asks]})
 	}
 	slices.SortFunc(v.Branches, func(a, b branchAsk) int { return compareWords(a.Title, b.Title) })
 	for _, a := range workflow.ApprovalPolicies() {

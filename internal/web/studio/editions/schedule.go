@@ -91,10 +91,10 @@ func (s *Screens) schedulePage(r *shell.Request, status int, said, problem strin
 	ask := func(name string) string { return part.OrElse(r.Query(name), r.PostForm(name)) }
 	v := newSchedule(c, people, s.App.Now(), ask("by"), ask("day"), part.OrElse(ask("zone"), r.PostForm("in")))
 	v.Frame, v.Said, v.Problem = f, said, problem
-	rights := c.Next.Site.Rights()
+	rights := c.Site.Rights()
 	v.May, v.MayFreeze = rights.May(r.Who.Role, workflow.Publish), rights.May(r.Who.Role, workflow.Govern)
 	if id := ask("withdraw"); id != "" {
-		v.Page, v.PageID = c.Next.Trees.Title(id), id
+		v.Page, v.PageID = c.Trees.Title(id), id
 	}
 	return s.Show(r, status, "schedule", v)
 }
@@ -127,17 +127,17 @@ func (v *scheduleView) list(c editions.Calendar, people []plan.Person, now time.
 	for _, i := range c.Timed() {
 		s := c.GoAt(i)
 		v.List = append(v.List, scheduled{
-			ID: i.ID, Stamp: i.Stamp, Title: c.Next.Trees.Title(i.ID), URL: urls.ReviewAt("scheduled", i.ID, "", "", ""), At: s.GoAt, Words: "is published",
+			ID: i.ID, Stamp: i.Stamp, Title: c.Trees.Title(i.ID), URL: urls.ReviewAt("scheduled", i.ID, "", "", ""), At: s.GoAt, Words: "is published",
 			When: clockIn(s.GoAt, s.Zone), By: part.PersonName(people, s.Person),
 		})
 	}
 	for _, w := range c.Withdrawals {
 		to := w.To
-		if at := c.Next.Trees.Live.Find(w.To); at != sitemap.None {
-			to = "“" + c.Next.Trees.Live.Ref(at).Title + "”"
+		if at := c.Trees.Live.Find(w.To); at != sitemap.None {
+			to = "“" + c.Trees.Live.Ref(at).Title + "”"
 		}
 		v.List = append(v.List, scheduled{
-			ID: w.Entry, Title: c.Next.Trees.Title(w.Entry), URL: urls.Page(w.Entry), At: w.GoAt, Leaves: true, When: clockIn(w.GoAt, w.Zone), By: part.PersonName(people, w.Person),
+			ID: w.Entry, Title: c.Trees.Title(w.Entry), URL: urls.Page(w.Entry), At: w.GoAt, Leaves: true, When: clockIn(w.GoAt, w.Zone), By: part.PersonName(people, w.Person),
 			Words: map[bool]string{true: "is withdrawn and marked as gone", false: "is withdrawn; visitors go to " + to}[w.To == "gone"],
 		})
 	}

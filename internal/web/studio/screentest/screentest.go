@@ -14,6 +14,7 @@ import (
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/check"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/preflight"
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
@@ -88,12 +89,19 @@ func Trees(t *testing.T) plan.Trees {
 func Next(t *testing.T) editions.NextEdition {
 	tr := Trees(t)
 	all := append(change.Diff(tr.Live, tr.Next), change.Change{Key: change.Key{ID: "p", Aspect: change.Content}})
-	n := editions.NextEdition{Site: plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}, Edition: 11}, Trees: tr, All: all, Chosen: change.All(all)}
+	site := plan.Site{Settings: setting.Values{setting.SiteName: "Quillmere Inside"}, Edition: 11}
+	n := NextEdition(site, edition.Work{Input: edition.Input{Trees: tr}, All: all})
+	n.Chosen = change.All(all)
 	delete(n.Chosen, change.Key{ID: "p", Aspect: change.Content})
 	n.Findings = []check.Finding{
 		{Rule: preflight.UndecidedPage, Severity: check.Error, ID: "c"}, {Rule: preflight.DuplicateTitles, Severity: check.Warning, ID: "p"},
 	}
 	return n
+}
+
+// NextEdition is one of which the work is known, and nothing is selected.
+func NextEdition(site plan.Site, w edition.Work) editions.NextEdition {
+	return editions.NextEdition{Work: editions.Work{Site: site, Work: &w}, Proposal: &edition.Proposal{}}
 }
 
 // Overview is what a frame shows of an edition.

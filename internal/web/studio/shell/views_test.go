@@ -10,6 +10,7 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
+	"candlepath/internal/core/edition"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/sheet"
 	"candlepath/internal/core/sitemap"
@@ -45,7 +46,7 @@ func TestTheShelfAndThePathSayWhatWaits(t *testing.T) {
 		require.Equal(t, s.Name == "Pages", s.Here)
 	}
 	require.Equal(t, map[string]int{"Sitemap": 4, "Menus & tiles": 0, "Pages": 1, "Addresses": 1, "Edition": 1}, waiting)
-	empty := newShelf(editions.NextEdition{})
+	empty := newShelf(screentest.NextEdition(plan.Site{}, edition.Work{}))
 	require.True(t, empty.Empty)
 	require.Empty(t, empty.Lines)
 }
