@@ -345,3 +345,20 @@ func TestWhoTimedPublishes(t *testing.T) {
 	require.Equal(t, marta.ID, eds[0].PersonID)
 	require.Equal(t, d.people["anselm"].ID, eds[0].Changes[0].ApprovedBy)
 }
+
+// Where approval is asked, who may give it gives it with the date; where somebody else has to, there is no date.
+func TestWithdrawalsWhereApprovalIsAsked(t *testing.T) {
+	d := newDesk(t)
+	ctx, anselm, ponds := t.Context(), d.people["anselm"], d.id("/grounds/ponds")
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	ask := editions.WithdrawAsk{Entry: ponds, At: "2026-12-01T09:00", Zone: "UTC", To: "gone"}
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.On})
+	_, err := d.WithdrawAt(ctx, anselm, ask)
+	require.ErrorContains(t, err, "Someone else must approve this")
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.Off})
+	_, err = d.WithdrawAt(ctx, anselm, ask)
+	require.NoError(t, err)
+	d.now = time.Date(2026, 12, 1, 9, 0, 20, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	require.Equal(t, 410, d.live().Table.Resolve("/grounds/ponds").Code)
+}

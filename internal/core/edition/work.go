@@ -233,10 +233,11 @@ func (w *Work) StateOf(c change.Change) (workflow.State, workflow.ApprovalState)
 	return state, w.ApprovalStates[c.Key].ApprovalState
 }
 
-// ApprovedBy gives who approved a change as it is now, if somebody did.
+// ApprovedBy gives who approved a change as it is now, if somebody did. A withdrawal is approved by who gave it its
+// date: that takes the right to publish, and under four eyes it is not enough, see Waits.
 func (w *Work) ApprovedBy(k change.Key) (person string, approved bool) {
 	if l, leaves := w.Leaves(k); leaves {
-		return l.Person, false
+		return l.Person, true
 	}
 	person, approved = w.approved[k]
 	return person, approved
