@@ -1,11 +1,10 @@
-// Package editions are the use cases of publishing: what the next edition would hold,
-// what of it a person chose, its preflight, the act of publishing, and the way back.
+// Package editions are the use cases of publishing: what the next edition would hold, what of it a person chose,
+// its checks, reviews and dates, the act of publishing, and the way back.
 //
-// NextEdition is computed from Next, with what is chosen and what that needs, and kept
-// as long as nothing changes of what it is computed from. Publishing holds the site and
-// every draft before it asks whether something did, so that what was checked is what
-// goes out; see Publish. Every screen tells of the next edition in its frame: that comes
-// from one Summary, computed once for all.
+// Each road to Live reads the work (load), makes a selection, has the core propose, check and judge an edition
+// (workOut), and hands that to release, the one function that writes editions; see package core/edition. What is
+// worked out is cached as long as nothing changes of what it was read from. Publishing holds the site and every
+// draft before it asks whether something did, so that what was checked is what goes out; see Publish.
 package editions
 
 import (

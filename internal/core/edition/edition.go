@@ -1,12 +1,25 @@
-// Package edition makes the next edition out of Live and what was chosen of
-// Next: the tree that readers will see, its redirect table, and what of Next
-// stays planned. It decides; storing is somebody else's work.
+// Package edition is the road to Live. Whatever reaches readers goes it, whether a person publishes, a date
+// comes, a page is withdrawn or an earlier edition is restored:
 //
-// Publish applies a closed set of changes to Live and plans the redirects of the
-// result. Rollback takes the tree of an earlier edition instead; what is taken back
-// stays in Next and so returns to the plan. Either way the Draft says what is live
-// afterwards, and Overlay which planned rows are left. For texts, RestoreTexts says
-// which versions end, begin and become drafts.
+//	Work      all that is planned at one version, with its authors, approvals, decisions and drafts
+//	Proposal  Propose(work, live, selection): what a selection needs, the tree, the redirects, the texts
+//	Checks    Check(proposal, evidence): what preflight and the proof of all addresses find
+//	Verdict   Judge(proposal, checks, publisher, road, now): what stands in the way, if anything
+//
+// Each is complete when it is made, and not changed after. All of it is pure: what has to be read is Input, Live,
+// Earlier and Evidence, and storing an edition is somebody else's work. Evidence stands apart from Input because
+// only the proposal tells what of it is needed: the texts of pages that another template lays out, visits of pages
+// that go without a decision.
+//
+// Publish and Rollback make the Draft of a proposal: the tree that readers will see, its redirect table, and what of
+// Next stays planned. What a rollback takes back stays in Next, and so returns to the plan. Overlay says which
+// planned rows are left, RestoreTexts which versions of texts end, begin and become drafts.
+//
+// A selection of one page "Ponds" that is new below "Grounds", which is new and waits for its reviewer:
+//
+//	Chosen        Ponds added; Grounds added, needed as its parent
+//	Findings      "Grounds" is in review
+//	Hindrance     errors
 package edition
 
 import (
