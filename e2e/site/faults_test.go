@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -25,6 +26,7 @@ import (
 	appsitemap "candlepath/internal/app/sitemap"
 	"candlepath/internal/core/workflow"
 	"candlepath/internal/demo"
+	"candlepath/internal/platform/logging"
 	"candlepath/internal/platform/pgcluster"
 	"candlepath/internal/store"
 	"candlepath/internal/testkit"
@@ -194,7 +196,8 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	require.NoError(t, err)
 	defer pool.Close()
 	require.NoError(t, store.Migrate(ctx, pool))
-	s, err := server.New(ctx, pool, server.Options{Log: testkit.Quiet()})
+	var log lines
+	s, err := server.New(ctx, pool, server.Options{Log: slog.New(logging.NewAway(slog.NewTextHandler(&log, nil)))})
 	require.NoError(t, err)
 	defer s.Close()
 	require.NoError(t, demo.Load(ctx, s.App, os.DirFS(testkit.Root("demo")), func(string) {}))
@@ -224,6 +227,7 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	require.Equal(t, 200, get("/"), "a page in memory needs no database")
 	require.Equal(t, 301, get("/seed-vault/"), "nor does a redirect")
 	require.Equal(t, 503, get("/readyz"))
+	require.Eventually(t, func() bool { return log.beside() > 0 }, 30*time.Second, 50*time.Millisecond, "the log says that the database is away")
 	again, err := pgcluster.Start(ctx, dir, pgcluster.Options{Hasty: true, Port: cluster.Port})
 	require.NoError(t, err)
 	defer again.Stop()
@@ -235,11 +239,40 @@ func TestDatabaseRestartIsSurvived(t *testing.T) {
 	close(storm.stopped)
 	storm.work.Wait()
 	require.Zero(t, storm.lost, "readers whose page is in memory notice nothing")
+	require.Equal(t, 1, log.beside(), "it says so once, whoever notices:\n%s", log.text())
 	for title, done := range storm.added {
 		var n int
 		require.NoError(t, pool.QueryRow(ctx, `SELECT count(*) FROM entry_rows WHERE title = $1 AND from_edition IS NULL`, title).Scan(&n))
 		require.True(t, n == 1 || n == 0 && !done, "%s is there %d times", title, n)
 	}
+}
+
+// lines is a log in memory.
+type lines struct {
+	mu  sync.Mutex
+	all bytes.Buffer
+}
+
+func (l *lines) Write(b []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.all.Write(b)
+}
+
+func (l *lines) text() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.all.String()
+}
+
+// beside counts the warnings and errors that no request wrote.
+func (l *lines) beside() (n int) {
+	for line := range strings.Lines(l.text()) {
+		if !strings.Contains(line, " id=") && (strings.Contains(line, "level=ERROR") || strings.Contains(line, "level=WARN")) {
+			n++
+		}
+	}
+	return n
 }
 
 // Two instances look at the clock while one after the other is killed and begins again. What is timed
