@@ -22,6 +22,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/require"
 	"golang.org/x/net/html"
@@ -41,6 +42,15 @@ func TestAnEditionIsWrittenOut(t *testing.T) {
 	status, _ := marta.Act(map[string]any{"do": "fact", "id": testkit.EntryID(t, site, "/seed-vault"), "field": "readership", "value": "approver"})
 	require.Equal(t, 200, status)
 	testkit.PublishOnly(t, site, "Only approvers read about the vault", func(k string) bool { return k == "readership" })
+	volunteers, chief := testkit.EntryID(t, site, "/volunteers"), testkit.PersonOf(t, site, "marta")
+	status, _ = marta.Act(map[string]any{"do": "fact", "id": volunteers, "field": "kind", "value": "group", "confirmed": true})
+	require.Equal(t, 200, status)
+	require.NoError(t, site.App.ReleaseAddresses(t.Context(), chief, []string{"/volunteers"}, "Only what is below is asked for"))
+	_, err := site.App.Publish(t.Context(), chief, editions.PublishAsk{Key: uuid.NewString(), Why: "Volunteers is a group", Changes: editions.Select{Only: []string{volunteers, "/volunteers"}}})
+	require.NoError(t, err)
+	require.NoError(t, site.Reader.Refresh(t.Context()))
+	status, _ = marta.Get("/volunteers")
+	require.Equal(t, http.StatusNotFound, status)
 	out, err := os.MkdirTemp("", "edition") // not t.TempDir: the user of nginx reads it
 	require.NoError(t, err)
 	t.Cleanup(func() { require.NoError(t, os.RemoveAll(out)) })
@@ -89,7 +99,7 @@ func requireAnswersAlike(t *testing.T, site *testkit.Site, base string) {
 		asked++
 	}
 	require.Greater(t, asked, 180)
-	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room", "/assets", "/files", "/files/"} {
+	for _, at := range []string{"/VISITORS/Opening-Hours", "/nothing", "/seed-vault", "/seed-vault/drying-room", "/volunteers", "/volunteers/", "/assets", "/files", "/files/"} {
 		want, to := answer(site.URL + at)
 		got, there := answer(base + at)
 		require.Equal(t, fmt.Sprint(want, to), fmt.Sprint(got, strings.TrimPrefix(there, base)), at)
