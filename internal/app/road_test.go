@@ -3,8 +3,10 @@ package app_test
 import (
 	"cmp"
 	"context"
+	"errors"
 	"flag"
 	"fmt"
+	"io"
 	"maps"
 	"os"
 	"slices"
@@ -50,7 +52,7 @@ type road struct {
 	live      reading.LiveSite      // as it was last seen
 	planned   map[change.Key]string // before the step: what is planned, and how
 	cut       time.Duration         // when a step is cut off, as if its instance was killed; zero: never
-	file      string                // what pages link to
+	file      plan.KeptFile         // what pages link to
 }
 
 // wentOut is what people made of a change that went out.
@@ -77,7 +79,7 @@ func newRoad(outer *testing.T, t *rapid.T) *road {
 	r.everyone()
 	f, err := r.AddFile(outer.Context(), r.people["marta"], textFile("rota.txt", "Monday"))
 	require.NoError(t, err)
-	r.file = f.Address()
+	r.file = f
 	r.refresh()
 	r.edition = r.before.Site.Edition
 	r.answers()
@@ -203,10 +205,11 @@ func (r *road) steps() map[string]func() {
 		"withdraw": func() { r.act(r.who(), appsitemap.PlanAct{Do: "withdraw", ID: r.entry()}, change.Withdrawn) },
 		"write":    func() { r.writes(r.who(), r.entry(), word()) },
 		"link": func() {
-			to := rapid.SampledFrom([]string{"page:" + r.entry(), r.file}).Draw(r.t, "to")
+			to := rapid.SampledFrom([]string{"page:" + r.entry(), r.file.Address()}).Draw(r.t, "to")
 			r.writes(r.who(), r.entry(), fmt.Sprintf("[%s](%s)", word(), to))
 		},
-		"template": func() { r.template(r.who(), word()) },
+		"replace file": func() { r.replace(r.who(), word()) },
+		"template":     func() { r.template(r.who(), word()) },
 		"menu": func() {
 			_, _ = r.PlanMenu(r.ctx(), r.who(), appnavigation.MenuAct{Key: uuid.NewString(), Menu: menu.Top, Do: "set", Settings: menu.Settings{Levels: rapid.IntRange(0, 2).Draw(r.t, "levels"), AZ: rapid.Bool().Draw(r.t, "az")}})
 		},
@@ -336,6 +339,17 @@ func (r *road) template(who plan.Person, text string) {
 	}
 }
 
+// replace puts another file in the place of the one that pages link to.
+func (r *road) replace(who plan.Person, holds string) {
+	rows := func(string, io.Reader) ([][]string, error) { return nil, errors.New("no table") }
+	if _, err := r.Replace(r.ctx(), who, uuid.NewString(), r.file.ID, textFile("rota.txt", holds), rows); err != nil {
+		return
+	}
+	f, err := r.AddFile(r.desk.t.Context(), who, textFile("rota.txt", holds)) // the same, which is there
+	require.NoError(r.t, err)
+	r.file = f
+}
+
 func (r *road) writes(who plan.Person, entry, text string) {
 	window := uuid.NewString()
 	v, err := r.OpenPage(r.ctx(), who, entry, window)
@@ -376,6 +390,7 @@ func (r *road) published(name string, was editions.Queue, planned map[change.Key
 			continue
 		}
 		require.NotEmpty(r.t, e.Changes, "edition %d is empty", e.Number)
+		require.Zero(r.t, len(e.Proof.Lost)+e.Proof.FilesLost, "edition %d loses %v", e.Number, e.Proof.Lost)
 		by := r.personOf(e.PersonID)
 		if frozen {
 			require.True(r.t, e.BackTo > 0 && by.Role == workflow.Manager && e.Why != "", "edition %d goes out in a freeze", e.Number)
