@@ -3,6 +3,7 @@ package app_test
 import (
 	"context"
 	"errors"
+	"slices"
 	"testing"
 	"time"
 
@@ -409,4 +410,25 @@ func TestPublishingWaitsForASaveAndSeesIt(t *testing.T) {
 	}, 20*time.Second, 5*time.Millisecond)
 	require.NoError(t, save.Commit(ctx))
 	require.Error(t, <-done, "approval is asked since")
+}
+
+// What is planned when an edition is restored can be undone afterwards, redirects as well.
+func TestAPlannedRedirectIsUndoneAfterARestore(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta := t.Context(), d.people["marta"]
+	d.act("marta", appsitemap.PlanAct{Do: "retitle", ID: d.id("/grounds/ponds"), Value: "Newts"})
+	d.publish("marta", "Newts")
+	_, err := d.PlanRedirects(ctx, marta, uuid.NewString(), []redirect.Wish{{From: "/tea", To: "/grounds"}})
+	require.NoError(t, err)
+	now, _ := d.edition()
+	_, err = d.Rollback(ctx, marta, uuid.NewString(), now-1, "The title was wrong")
+	require.NoError(t, err)
+	tea := change.Key{ID: redirect.Key{From: "/tea"}.ID(), Aspect: change.Redirect}
+	has := func() bool {
+		return slices.ContainsFunc(d.look("marta").All, func(c change.Change) bool { return c.Key == tea })
+	}
+	require.True(t, has(), "it is planned still")
+	_, err = d.Undo(ctx, marta)
+	require.NoError(t, err)
+	require.False(t, has())
 }
