@@ -101,12 +101,17 @@ func (p Person) Reader() readership.Reader {
 	return readership.Reader{Name: p.Name, Login: p.Login, Role: p.Role}
 }
 
-// The values that the core makes editions of.
+// Values that the core makes editions of, under the names by which all areas speak of them.
 type (
-	Planned         = change.Planned
-	Trees           = edition.Trees
-	Shapes          = edition.Shapes
-	PageSummary     = edition.PageSummary
+	// Planned tells who planned something last.
+	Planned = change.Planned
+	// Trees are Live and Next.
+	Trees = edition.Trees
+	// Shapes are the menus that editors took over, the trails and the templates.
+	Shapes = edition.Shapes
+	// PageSummary is a version of a page without its text.
+	PageSummary = edition.PageSummary
+	// PlannedRedirect is a redirect planned by hand.
 	PlannedRedirect = edition.PlannedRedirect
 )
 
