@@ -23,7 +23,7 @@ func TestAuthorsOfManyChanges(t *testing.T) {
 		}
 		require.NoError(t, d.store.Write(t.Context(), func(tx app.Tx, _ plan.Site) error {
 			began := time.Now()
-			_, err := tx.AddAuthors(t.Context(), plan.Planned{PersonID: d.people["ines"].ID, At: d.now}, list)
+			_, err := tx.AddAuthors(t.Context(), plan.Planned{PersonID: d.people["ines"].ID, At: d.now}, time.Time{}, list)
 			took = time.Since(began)
 			return err
 		}))
@@ -34,7 +34,7 @@ func TestAuthorsOfManyChanges(t *testing.T) {
 
 	only := []plan.Authored{{ID: "7 of 1000", Aspects: []change.Aspect{change.Title}, Planned: []change.Aspect{change.Title}}, {ID: "8 of 1000", Planned: []change.Aspect{}}}
 	require.NoError(t, d.store.Write(t.Context(), func(tx app.Tx, _ plan.Site) error {
-		_, err := tx.AddAuthors(t.Context(), plan.Planned{PersonID: d.people["marta"].ID, At: d.now}, only)
+		_, err := tx.AddAuthors(t.Context(), plan.Planned{PersonID: d.people["marta"].ID, At: d.now}, time.Time{}, only)
 		require.NoError(t, err)
 		authors, err := tx.Authors(t.Context())
 		require.Empty(t, authors[change.Key{ID: "7 of 1000", Aspect: change.Added}], "it is not planned any more")

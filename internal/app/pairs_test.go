@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/app"
 	"candlepath/internal/app/editions"
 	appnavigation "candlepath/internal/app/navigation"
 	"candlepath/internal/app/plan"
@@ -22,6 +23,7 @@ import (
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/markup"
 )
 
 // Each of these pairs holds alone; together they once published what nobody approved, or nothing at all.
@@ -431,4 +433,42 @@ func TestAPlannedRedirectIsUndoneAfterARestore(t *testing.T) {
 	_, err = d.Undo(ctx, marta)
 	require.NoError(t, err)
 	require.False(t, has())
+}
+
+// Who made something stays its author where somebody else discards it and undoes that: under four eyes they cannot
+// approve it, and where own work is ruled they cannot publish it.
+func TestAuthorsComeBackWithWhatIsUndone(t *testing.T) {
+	d := newDesk(t)
+	ctx, anselm, grounds, ponds := t.Context(), d.people["anselm"], d.id("/grounds"), d.id("/grounds/ponds")
+	d.App = app.New(d.store, markup.New(), d.Objects, func() time.Time { d.now = d.now.Add(time.Millisecond); return d.now }) // no two times are the same
+	authors := func() (names []string) {
+		n, err := d.LookAhead(ctx, d.people["marta"], editions.Select{})
+		require.NoError(t, err)
+		for _, p := range n.AuthorsOf(change.Key{ID: ponds, Aspect: change.Placement}) {
+			for login, known := range d.people {
+				if known.ID == p {
+					names = append(names, login)
+				}
+			}
+		}
+		slices.Sort(names)
+		return names
+	}
+	d.act("anselm", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "pools"})
+	require.Equal(t, []string{"anselm"}, authors())
+	d.act("ines", appsitemap.PlanAct{Do: "remove", ID: grounds})
+	_, err := d.Undo(ctx, d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, []string{"anselm"}, authors())
+	_, err = d.Publish(ctx, anselm, editions.PublishAsk{Key: uuid.NewString(), Why: "Pools", Changes: editions.Select{Only: []string{ponds}}})
+	require.ErrorIs(t, err, editions.ErrOwnWork)
+
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "ponds"}) // as it is live
+	d.act("ines", appsitemap.PlanAct{Do: "fact", Field: "slug", ID: ponds, Value: "tarns"})
+	require.Equal(t, []string{"ines"}, authors(), "what is planned anew is nobody's but hers")
+	_, err = d.Undo(ctx, d.people["ines"])
+	require.NoError(t, err)
+	_, err = d.Redo(ctx, d.people["ines"])
+	require.NoError(t, err)
+	require.Equal(t, []string{"ines"}, authors())
 }

@@ -11,13 +11,17 @@ import (
 	"candlepath/internal/core/workflow"
 )
 
-// AddAuthors records who made what, forgets the authors of what is not planned any more, and makes drafts of
-// what of it was in review, approved or scheduled, with a line in its history.
-func (t *tx) AddAuthors(ctx context.Context, by plan.Planned, list []plan.Authored) ([]plan.Fallen, error) {
-	args := map[string]any{"site": t.site, "person": by.PersonID, "at": by.At, "list": jsonText(list), "added": string(change.Added), "content": string(change.Content), "draft": string(workflow.Draft)}
-	const of = `jsonb_to_recordset(CAST(@list AS jsonb)) AS l(id text, aspects jsonb, planned jsonb, gone boolean)`
+// discarded stands in place of the edition in which a change went out where it is not planned any more. Then at is when
+// it was discarded.
+const discarded = `0`
+
+// AddAuthors records who made what, notes of what is not planned any more that it was discarded, and makes drafts of
+// what of it was in review, approved or scheduled, with a line in its history. Where an act of some time is undone or
+// redone, what was discarded since has its authors again.
+func (t *tx) AddAuthors(ctx context.Context, by plan.Planned, since time.Time, list []plan.Authored) ([]plan.Fallen, error) {
+	args := map[string]any{"site": t.site, "person": by.PersonID, "at": by.At, "list": jsonText(list)}
 	_, err := t.exec(ctx, `INSERT INTO authors (site_id, change_id, aspect, person_id, at)
-		SELECT DISTINCT CAST(@site AS uuid), l.id, a, CAST(@person AS uuid), CAST(@at AS timestamptz) FROM `+of+` CROSS JOIN LATERAL jsonb_array_elements_text(l.aspects) a
+		SELECT DISTINCT CAST(@site AS uuid), l.id, a, CAST(@person AS uuid), CAST(@at AS timestamptz) FROM `+authoredList+` CROSS JOIN LATERAL jsonb_array_elements_text(l.aspects) a
 		ON CONFLICT (site_id, change_id, aspect, person_id) WHERE out_in IS NULL DO UPDATE SET at = excluded.at`, args)
 	if err != nil {
 		return nil, err
@@ -33,22 +37,35 @@ func (t *tx) AddAuthors(ctx context.Context, by plan.Planned, list []plan.Author
 		}
 	}
 	if len(whole) > 0 { // arrays, which are looked up by hash: a join over thousands of records is planned for a hundred
-		if _, err := t.exec(ctx, `DELETE FROM authors WHERE site_id = @site AND out_in IS NULL AND aspect <> '' AND change_id = ANY (CAST(@whole AS text[]))
-			AND change_id || chr(31) || aspect <> ALL (CAST(@planned AS text[]))`, map[string]any{"site": t.site, "whole": setText(whole), "planned": setText(planned)}); err != nil {
+		of := map[string]any{"site": t.site, "whole": setText(whole), "planned": setText(planned), "at": by.At, "since": since}
+		if _, err := t.exec(ctx, `UPDATE authors SET out_in = `+discarded+`, at = CAST(@at AS timestamptz) WHERE site_id = @site AND out_in IS NULL AND aspect <> ''
+			AND change_id = ANY (CAST(@whole AS text[])) AND change_id || chr(31) || aspect <> ALL (CAST(@planned AS text[]))`, of); err != nil {
+			return nil, err
+		}
+		if since.IsZero() {
+			return t.fallen(ctx, list, by)
+		}
+		if _, err := t.exec(ctx, `INSERT INTO authors (site_id, change_id, aspect, person_id, at)
+			SELECT site_id, change_id, aspect, person_id, max(at) FROM authors WHERE site_id = @site AND out_in = `+discarded+` AND at >= CAST(@since AS timestamptz)
+				AND change_id || chr(31) || aspect = ANY (CAST(@planned AS text[])) GROUP BY 1, 2, 3, 4 ON CONFLICT DO NOTHING`, of); err != nil {
 			return nil, err
 		}
 	}
-	return t.fallen(ctx, of, args, by)
+	return t.fallen(ctx, list, by)
 }
 
+// authoredList reads what somebody made of things.
+const authoredList = `jsonb_to_recordset(CAST(@list AS jsonb)) AS l(id text, aspects jsonb, planned jsonb, gone boolean)`
+
 // fallen makes drafts of what was on its way out, and gives it.
-func (t *tx) fallen(ctx context.Context, of string, args map[string]any, by plan.Planned) ([]plan.Fallen, error) {
+func (t *tx) fallen(ctx context.Context, list []plan.Authored, by plan.Planned) ([]plan.Fallen, error) {
+	args := map[string]any{"site": t.site, "at": by.At, "list": jsonText(list), "added": string(change.Added), "draft": string(workflow.Draft)}
 	var rows []struct {
 		ChangeID, Aspect, State, Person, By, From, Asked string
 		GoAt                                             *time.Time
 	}
 	err := t.scan(ctx, &rows, `UPDATE change_states s SET state = @draft, go_at = NULL, zone = '', word = '', by_id = NULL, approved = true, at = @at
-		FROM (SELECT c.site_id, c.change_id, c.aspect, c.state, c.person_id, c.by_id, c.go_at, c.review_id FROM `+of+`
+		FROM (SELECT c.site_id, c.change_id, c.aspect, c.state, c.person_id, c.by_id, c.go_at, c.review_id FROM `+authoredList+`
 			JOIN change_states c ON c.site_id = @site AND c.change_id = l.id AND c.state <> @draft
 				AND (l.gone OR jsonb_exists(l.aspects, c.aspect) OR c.aspect = @added) FOR UPDATE OF c) was
 		LEFT JOIN reviews r ON r.id = was.review_id

@@ -61,7 +61,7 @@ var contract = []struct {
 		}
 		d.write(func(tx app.Tx, _ plan.Site) {
 			v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Content: text("one")}
-			d.must(tx.DropDraft(d.ctx, d.heap))
+			d.must(tx.DropDraft(d.ctx, d.heap, time.Now()))
 			d.must(tx.SaveState(d.ctx, v, 0, first))
 			first.At, v.Version, v.Content = noon.Add(time.Minute), 2, text("one and two")
 			d.must(tx.SaveState(d.ctx, v, 1, first))
@@ -197,7 +197,10 @@ var contract = []struct {
 	}},
 	{"a draft is saved over the version it was made from, and no other", func(d desk) {
 		v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Body: []byte{1}, Content: text("one")}
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)); d.must(tx.SaveDraft(d.ctx, v, 0)) })
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropDraft(d.ctx, d.heap, time.Now()))
+			d.must(tx.SaveDraft(d.ctx, v, 0))
+		})
 		again := v
 		again.ID = plan.NewID()
 		require.ErrorIs(d, d.try(func(tx app.Tx) error { return tx.SaveDraft(d.ctx, again, 0) }), plan.ErrStale, "there is one already")
@@ -208,7 +211,7 @@ var contract = []struct {
 			kept := got(tx.Draft(d.ctx, d.heap))(d)
 			require.Equal(d, []any{text("two"), 2, d.ines}, []any{kept.Content, kept.Version, kept.PersonID})
 		})
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)) })
+		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap, time.Now())) })
 		d.read(func(tx app.Tx, _ plan.Site) {
 			_, err := tx.Draft(d.ctx, d.heap)
 			require.ErrorIs(d, err, plan.ErrNotFound)
@@ -218,7 +221,10 @@ var contract = []struct {
 		v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Body: []byte{1}, Content: text("x"), Links: []content.FoundLink{
 			{To: content.Scheme + d.home(), Text: "home"}, {To: content.Scheme + "nobody", Text: "lost"}, {To: "/grounds", Text: "address", Tile: true},
 		}}
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)); d.must(tx.SaveDraft(d.ctx, v, 0)) })
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropDraft(d.ctx, d.heap, time.Now()))
+			d.must(tx.SaveDraft(d.ctx, v, 0))
+		})
 		d.read(func(tx app.Tx, _ plan.Site) {
 			require.Contains(d, got(tx.PagesLinking(d.ctx, d.home()))(d), d.heap)
 			require.Empty(d, got(tx.PagesLinking(d.ctx, "nobody"))(d))
@@ -235,7 +241,10 @@ var contract = []struct {
 			d.read(func(tx app.Tx, _ plan.Site) { out = got(tx.DraftStamps(d.ctx))(d) })
 			return out
 		}
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)); d.must(tx.SaveDraft(d.ctx, v, 0)) })
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropDraft(d.ctx, d.heap, time.Now()))
+			d.must(tx.SaveDraft(d.ctx, v, 0))
+		})
 		was := stamps()
 		require.NotEmpty(d, was[v.ID])
 		require.Equal(d, was, stamps())
@@ -396,7 +405,10 @@ var contract = []struct {
 		}
 		stamp()
 		v := plan.PageVersion{ID: plan.NewID(), EntryID: d.heap, Version: 1, PersonID: d.ines, At: noon, Body: []byte{1}, Content: text("x")}
-		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.DropDraft(d.ctx, d.heap)); d.must(tx.SaveDraft(d.ctx, v, 0)) })
+		d.write(func(tx app.Tx, _ plan.Site) {
+			d.must(tx.DropDraft(d.ctx, d.heap, time.Now()))
+			d.must(tx.SaveDraft(d.ctx, v, 0))
+		})
 		stamp()
 		v.Version = 2
 		d.write(func(tx app.Tx, _ plan.Site) { d.must(tx.SaveDraft(d.ctx, v, 1)) })

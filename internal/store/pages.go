@@ -354,11 +354,11 @@ func (t *tx) PictureShown(ctx context.Context, id string, edition int) (live, be
 }
 
 // DropDraft deletes the draft of an entry, if there is one.
-func (t *tx) DropDraft(ctx context.Context, entry string) error {
+func (t *tx) DropDraft(ctx context.Context, entry string, at time.Time) error {
 	_, err := t.exec(ctx, `DELETE FROM page_versions v USING page_spans s
 		WHERE v.site_id = ? AND v.entry_id = ? AND s.version_id = v.id AND `+isDraft, t.site, entry)
 	if err == nil {
-		_, err = t.exec(ctx, `DELETE FROM authors WHERE site_id = ? AND change_id = ? AND aspect = 'content' AND out_in IS NULL`, t.site, entry)
+		_, err = t.exec(ctx, `UPDATE authors SET out_in = `+discarded+`, at = ? WHERE site_id = ? AND change_id = ? AND aspect = 'content' AND out_in IS NULL`, at, t.site, entry)
 	}
 	return err
 }

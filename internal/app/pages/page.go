@@ -152,7 +152,7 @@ func (a *Pages) DropDraft(ctx context.Context, who plan.Person, entry, window st
 		if _, mine := l.Take(who.ID, window, a.Now(), false); !mine {
 			return plan.Refuse("", "The page is open in another window. Take it over first.")
 		}
-		return tx.DropDraft(ctx, entry)
+		return tx.DropDraft(ctx, entry, a.Now())
 	})
 }
 

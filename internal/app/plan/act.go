@@ -79,7 +79,7 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if len(patches)+len(also.Texts)+len(also.Decisions)+len(also.Shapes)+len(also.Redirects) == 0 {
 		return PlanResult{Version: s.PlanVersion, Trees: trees, Label: label}, nil
 	}
-	was := trees
+	was, at := trees, a.Now() // before anybody is recorded as an author, see authorAgain
 	var err error
 	if trees.Shapes, err = a.saveShapes(ctx, tx, who, trees.Shapes, also.Shapes); err != nil {
 		return PlanResult{}, err
@@ -97,7 +97,7 @@ func (a *Floor) RecordWith(ctx context.Context, tx Tx, s Site, who Person, key, 
 	if err := tx.DropUndone(ctx, who.ID); err != nil {
 		return PlanResult{}, err
 	}
-	act := Act{Key: key, PersonID: who.ID, At: a.Now(), Label: label, Patches: patches, Version: version, SideEffects: also}
+	act := Act{Key: key, PersonID: who.ID, At: at, Label: label, Patches: patches, Version: version, SideEffects: also}
 	if err := tx.AddAct(ctx, act); err != nil {
 		return PlanResult{}, err
 	}

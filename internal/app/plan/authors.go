@@ -32,10 +32,16 @@ type Fallen struct {
 // Author records who made what, in the transaction that saves it. What was in review, approved or
 // scheduled of it becomes a draft, and its people are told. Every act and every saved text passes here.
 func (a *Floor) Author(ctx context.Context, tx Tx, who Person, title func(id string) string, list []Authored) error {
+	return a.authorAgain(ctx, tx, who, title, list, time.Time{})
+}
+
+// authorAgain is Author where an act of some time is undone or redone: whatever was discarded since, and is planned
+// again, has its authors again.
+func (a *Floor) authorAgain(ctx context.Context, tx Tx, who Person, title func(id string) string, list []Authored, since time.Time) error {
 	if len(list) == 0 {
 		return nil
 	}
-	fallen, err := tx.AddAuthors(ctx, Planned{PersonID: who.ID, At: a.Now()}, list)
+	fallen, err := tx.AddAuthors(ctx, Planned{PersonID: who.ID, At: a.Now()}, since, list)
 	if err != nil {
 		return fmt.Errorf("record the authors: %w", err)
 	}

@@ -68,7 +68,7 @@ func (w *Writer) Set(ctx context.Context, entry string, page *content.Page) erro
 		return err
 	}
 	if page == nil {
-		return w.Tx.DropDraft(ctx, entry)
+		return w.Tx.DropDraft(ctx, entry, w.Floor.Now())
 	}
 	v, err := w.Floor.Rendered(w.Template(entry), *page, w.around)
 	if err != nil {

@@ -33,8 +33,9 @@ type Tx interface {
 	RemovedEntries(ctx context.Context) ([]RemovedEntry, error)
 	SaveShapes(ctx context.Context, w Shapes) error
 	AddAct(ctx context.Context, a Act) error
-	// AddAuthors records who made what, and makes drafts of what of it was on its way out, which it gives.
-	AddAuthors(ctx context.Context, by Planned, list []Authored) ([]Fallen, error)
+	// AddAuthors records who made what, and makes drafts of what of it was on its way out, which it gives. Where an act is
+	// undone or redone, since is when it was done: what was discarded since has its authors again.
+	AddAuthors(ctx context.Context, by Planned, since time.Time, list []Authored) ([]Fallen, error)
 	ActSideEffects(ctx context.Context, id int64) (SideEffects, error)
 	ActByKey(ctx context.Context, key string) (Act, error)
 	NextUndo(ctx context.Context, person string) (Act, error)
@@ -68,7 +69,7 @@ type Tx interface {
 	// LockDraft holds the draft of a page until the transaction ends, LockDrafts
 	// all of them.
 	LockDraft(ctx context.Context, entry string) error
-	DropDraft(ctx context.Context, entry string) error
+	DropDraft(ctx context.Context, entry string, at time.Time) error
 	// LiveSummaries gives the live versions that came after an edition, and the pages
 	// whose version ended after it.
 	LiveSummaries(ctx context.Context, after int) (came []PageSummary, ended []string, err error)

@@ -53,7 +53,7 @@ func (a *Floor) stepBack(ctx context.Context, who Person, again bool) (PlanResul
 		if err != nil {
 			return PlanResult{}, err
 		}
-		if err := a.Author(ctx, tx, who, titleIn(trees, was), authored(trees, done, also)); err != nil {
+		if err := a.authorAgain(ctx, tx, who, titleIn(trees, was), authored(trees, done, also), act.At); err != nil {
 			return PlanResult{}, err
 		}
 		res := PlanResult{Version: version, Patches: done, Trees: trees, Label: fmt.Sprintf("%s: %s", verb, act.Label)}
