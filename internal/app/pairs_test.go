@@ -472,3 +472,24 @@ func TestAuthorsComeBackWithWhatIsUndone(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, []string{"ines"}, authors())
 }
+
+// A page that was restricted and then removed comes back as restricted as it was last, whatever edition is restored.
+func TestARestoreBringsARemovedPageBackRestricted(t *testing.T) {
+	d := newDesk(t)
+	ctx, marta, ponds := t.Context(), d.people["marta"], d.id("/grounds/ponds")
+	first, _ := d.edition()
+	d.act("marta", appsitemap.PlanAct{Do: "fact", Field: "readership", ID: ponds, Value: "approver"})
+	d.publish("marta", "For approvers")
+	d.act("marta", appsitemap.PlanAct{Do: "remove", ID: ponds})
+	require.NoError(t, d.Decide(ctx, marta, ponds, "gone", false, ""))
+	d.publish("marta", "Drained")
+	_, err := d.Rollback(ctx, marta, uuid.NewString(), first, "Not yet")
+	require.NoError(t, err)
+	l := d.live()
+	require.NotEqual(t, -1, l.Tree.Find(ponds))
+	reads := func(r readership.Reader) bool {
+		return readership.Visible(l.Tree, r, l.Readerships()).Find(ponds) >= 0
+	}
+	require.False(t, reads(readership.Reader{}), "it was for approvers when it was removed")
+	require.True(t, reads(readership.Reader{Role: workflow.Approver}))
+}

@@ -272,6 +272,21 @@ func (t *tx) withhold(ctx context.Context, leaving map[string][]string) error {
 	return err
 }
 
+// WithheldEntries gives the entries that left and that not everybody could read, with who could.
+func (t *tx) WithheldEntries(ctx context.Context) (map[string][]string, error) {
+	var rows []struct{ EntryID, Readership string }
+	err := t.scan(ctx, &rows, `SELECT entry_id, readership FROM withheld WHERE site_id = ?`, t.site)
+	out := make(map[string][]string, len(rows))
+	for _, r := range rows {
+		var list []string
+		if err := json.Unmarshal([]byte(r.Readership), &list); err != nil {
+			return nil, fmt.Errorf("who could read %s: %w", r.EntryID, err)
+		}
+		out[r.EntryID] = list
+	}
+	return out, err
+}
+
 // Withheld gives the addresses of pages that are no more and that not everybody could read, with who could. Where
 // several pages had an address, the last counts.
 func (t *tx) Withheld(ctx context.Context) (map[string][]string, error) {

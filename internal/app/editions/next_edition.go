@@ -69,7 +69,10 @@ func earlier(ctx context.Context, tx Tx, s plan.Site, number int) (*edition.Earl
 	if e.Then, err = tx.TextsAt(ctx, number); err != nil {
 		return nil, err
 	}
-	e.Now, err = tx.TextsAt(ctx, s.Edition)
+	if e.Now, err = tx.TextsAt(ctx, s.Edition); err != nil {
+		return nil, err
+	}
+	e.Withheld, err = tx.WithheldEntries(ctx)
 	return e, err
 }
 

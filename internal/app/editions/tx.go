@@ -105,6 +105,8 @@ type Tx interface {
 	EditionByKey(ctx context.Context, key string) (plan.Edition, error)
 	TreeAt(ctx context.Context, edition int) (*sitemap.Tree, error)
 	ShapesAt(ctx context.Context, edition int) (shape.Set, error)
+	// WithheldEntries gives the entries that left and that not everybody could read, with who could.
+	WithheldEntries(ctx context.Context) (map[string][]string, error)
 	// TextsAt gives the version of each page that an edition shows, by entry.
 	TextsAt(ctx context.Context, number int) (map[string]edition.Shown, error)
 	// TextsIn gives what pages say in an edition.

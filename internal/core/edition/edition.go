@@ -62,22 +62,27 @@ func Publish(live Live, next *sitemap.Tree, closed change.Set, applied *sitemap.
 // stays in Next, and so returns to the plan. Nobody may read a page afterwards who
 // may not before, what is above it counted: where it stood is no way around a
 // readership that it stands under now.
-func Rollback(live Live, earlier, next *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
-	inherits := make([]string, earlier.Len()) // what bears on each entry, as it will be
-	tree := earlier
-	earlier, err := alter(earlier, func(at int, was *sitemap.Entry) (sitemap.Entry, bool) {
+//
+// also is what bears on entries of Live besides their own readership, such as that of trails; withheld who could read
+// entries that left, as readership.Bearing gave it when they did.
+func Rollback(live Live, also, withheld map[string][]string, then readership.State, next *sitemap.Tree, decisions map[string]redirect.Decision, hosts []string) (Draft, error) {
+	asked := make([][]string, then.Tree.Len()) // what bears on each entry, as it will be
+	earlier, err := alter(then.Tree, func(at int, was *sitemap.Entry) (sitemap.Entry, bool) {
 		e := *was
-		above := ""
-		if p := tree.Parent(at); p != sitemap.None {
-			above = inherits[p]
+		var above []string
+		if p := then.Tree.Parent(at); p != sitemap.None {
+			above = asked[p]
 		}
+		above = append(above[:len(above):len(above)], then.Also[e.ID]...)
+		last := withheld[e.ID]
 		if i := live.Tree.Find(e.ID); i != sitemap.None {
 			e.Readership = readership.Narrower(e.Readership, live.Tree.Ref(i).Readership)
-			if now := readership.Of(live.Tree, i); readership.Narrows(now, readership.Narrower(e.Readership, above)) {
-				e.Readership = readership.Narrower(e.Readership, now)
-			}
+			last = readership.Bearing(live.Tree, i, also)
 		}
-		inherits[at] = readership.Narrower(e.Readership, above)
+		e.Readership = readership.Within(e.Readership, above, last)
+		if asked[at] = above; !readership.Everybody(e.Readership) {
+			asked[at] = append(above, e.Readership)
+		}
 		return e, e != *was
 	})
 	if err != nil {

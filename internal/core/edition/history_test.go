@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"candlepath/internal/core/edition"
+	"candlepath/internal/core/readership"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
@@ -76,7 +77,7 @@ func (w *world) act(t *rapid.T) {
 		w.publish(t, chosen)
 	case 3:
 		to := rapid.SampledFrom(w.past).Draw(t, "edition")
-		d, err := edition.Rollback(w.live, to, w.next, nil, nil)
+		d, err := edition.Rollback(w.live, nil, nil, readership.State{Tree: to}, w.next, nil, nil)
 		require.NoError(t, err)
 		w.take(t, d)
 		require.Equal(t, addresses(to), addresses(w.live.Tree))

@@ -7,6 +7,7 @@ import (
 
 	"candlepath/internal/core/change"
 	"candlepath/internal/core/content"
+	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
@@ -32,6 +33,8 @@ type Earlier struct {
 	Shapes shape.Set
 	Then   map[string]Shown // the texts that it shows, by entry
 	Now    map[string]Shown // those of Live
+
+	Withheld map[string][]string // who could read entries that left, where not everybody could
 }
 
 // Proposal is the edition that a selection would make. It is complete once it is made, and not changed after.
@@ -231,9 +234,10 @@ func (p *Proposal) asksTheSame(changed map[string]bool) map[string]string {
 
 // restore computes the edition that equals an earlier one. Of what is planned nothing goes out.
 func restore(w *Work, live Live, e Earlier) (*Proposal, error) {
-	p := &Proposal{work: w, BackTo: e.Number}
+	p := &Proposal{work: w, BackTo: e.Number, Shapes: shape.Back(w.Trees.Shapes.Live, e.Shapes)}
+	then := readership.State{Tree: e.Tree, Also: p.Shapes.Readerships()}
 	var err error
-	if p.Draft, err = Rollback(live, e.Tree, w.Trees.Next, w.Decisions, w.Hosts); err != nil {
+	if p.Draft, err = Rollback(live, w.Trees.Shapes.Live.Readerships(), e.Withheld, then, w.Trees.Next, w.Decisions, w.Hosts); err != nil {
 		return nil, fmt.Errorf("prepare edition: %w", err)
 	}
 	drafted := make(map[string]bool, len(w.drafted))
@@ -241,7 +245,6 @@ func restore(w *Work, live Live, e Earlier) (*Proposal, error) {
 		drafted[id] = true
 	}
 	p.Restored = RestoreTexts(e.Then, e.Now, drafted)
-	p.Shapes = shape.Back(w.Trees.Shapes.Live, e.Shapes)
 	p.Templates = p.Shapes.Templates()
 	p.Changes = append(change.Diff(w.Trees.Live, p.Draft.Tree), ContentChanges(p.Restored.Entries(), w.Trees.Live, p.Draft.Tree)...)
 	p.Changes = append(p.Changes, shape.Diff(w.Trees.Shapes.Live, p.Shapes)...)

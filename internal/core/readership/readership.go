@@ -211,13 +211,51 @@ func Also(some, more map[string][]string) map[string][]string {
 	return out
 }
 
-// Of gives the readership of the entry at an index with all that it inherits.
+// Of gives the readership of the entry at an index with all that it inherits; where no list of names says that,
+// a narrower one, see Both.
 func Of(t *sitemap.Tree, i int) string {
 	whole := ""
 	for ; i != sitemap.None; i = t.Parent(i) {
-		whole = Narrower(t.Ref(i).Readership, whole)
+		whole = Both(t.Ref(i).Readership, whole)
 	}
 	return whole
+}
+
+// Both joins two readerships of which a reader must be named by both. Where they have no name in common, only site
+// managers are left, who may read everything: somebody could be named by one and hold a role that the other names,
+// and no list of names says so for all times.
+//
+//	editor; approver   approver              approver
+//	Gwen Hale          editor                site manager
+func Both(a, b string) string {
+	switch {
+	case Everybody(a):
+		return b
+	case Everybody(b):
+		return a
+	}
+	if both := common(Names(a), Names(b)); len(both) > 0 {
+		return strings.Join(both, "; ")
+	}
+	return string(workflow.Manager)
+}
+
+// common gives the names of b that a has, too.
+func common(a, b []string) []string {
+	return slices.DeleteFunc(b, func(n string) bool {
+		return !slices.ContainsFunc(a, func(m string) bool { return strings.EqualFold(m, n) })
+	})
+}
+
+// Within adds to a readership what it takes that nobody reads the entry whom one of a list of readerships leaves
+// out, where above lists what it inherits. What is asked already, there or here, is not added.
+func Within(own string, above, asked []string) string {
+	for _, names := range asked {
+		if !slices.ContainsFunc(append(above[:len(above):len(above)], own), func(has string) bool { return !Narrows(names, has) }) {
+			own = Both(own, names)
+		}
+	}
+	return own
 }
 
 // Bearing lists all that a reader must be named by to read the entry at an index; none: everybody may.
@@ -254,16 +292,13 @@ func Narrows(readership, others string) bool {
 // Narrower joins two readerships of one entry so that nobody may read it who
 // could not read it under both. Where that leaves nobody, the later one holds.
 func Narrower(earlier, later string) string {
-	a, b := Names(earlier), Names(later)
 	switch {
 	case Everybody(later):
 		return earlier
 	case Everybody(earlier):
 		return later
 	}
-	both := slices.DeleteFunc(b, func(n string) bool {
-		return !slices.ContainsFunc(a, func(m string) bool { return strings.EqualFold(m, n) })
-	})
+	both := common(Names(earlier), Names(later))
 	if len(both) == 0 {
 		return later
 	}
