@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -492,4 +493,39 @@ func TestARestoreBringsARemovedPageBackRestricted(t *testing.T) {
 	}
 	require.False(t, reads(readership.Reader{}), "it was for approvers when it was removed")
 	require.True(t, reads(readership.Reader{Role: workflow.Approver}))
+}
+
+// Who schedules a change counts as who brings out what it needs, too: their own work that nobody else approved does not
+// come along, and what needs it waits and says why.
+func TestOwnWorkDoesNotComeAlongWithADate(t *testing.T) {
+	d := newDesk(t)
+	ctx, anselm := t.Context(), d.people["anselm"]
+	d.now = time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On})
+	tea := d.act("anselm", appsitemap.PlanAct{Do: "add", Parent: d.id("/visitors"), Value: "Tea"}).ID
+	herbs := d.act("ines", appsitemap.PlanAct{Do: "add", Parent: tea, Value: "Herbs"}).ID
+	for login, id := range map[string]string{"anselm": tea, "ines": herbs} {
+		require.NoError(t, d.send(login, editions.SendAsk{IDs: []string{id}}))
+	}
+	require.NoError(t, d.judge("anselm", workflow.Approve, "", tea), "under this rule they may approve it")
+	require.NoError(t, d.judge("marta", workflow.Approve, "", herbs))
+	_, err := d.Publish(ctx, anselm, editions.PublishAsk{Key: uuid.NewString(), Why: "Tea", Changes: editions.Select{Only: []string{herbs}}})
+	require.ErrorIs(t, err, editions.ErrOwnWork, "but not publish it")
+	ask := editions.TimeAsk{List: d.looked(workflow.Ready, herbs), At: "2026-12-01T09:00", Zone: "UTC"}
+	said, err := d.TimeChanges(ctx, anselm, ask)
+	require.NoError(t, err)
+	require.Equal(t, []string{"Tea"}, said.Waits)
+	before, _ := d.edition()
+	d.now = time.Date(2026, 12, 1, 9, 0, 20, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	after, _ := d.edition()
+	require.Equal(t, before, after)
+	require.Contains(t, strings.Join(d.inbox("ines"), "\n"), "includes the work of the person who scheduled it")
+
+	ask = editions.TimeAsk{List: d.looked(workflow.Ready, herbs), At: "2026-12-02T09:00", Zone: "UTC"}
+	_, err = d.TimeChanges(ctx, d.people["marta"], ask)
+	require.NoError(t, err)
+	d.now = time.Date(2026, 12, 2, 9, 0, 20, 0, time.UTC)
+	require.NoError(t, d.PublishTimed(ctx, d.now))
+	require.Equal(t, "page", d.answers("/visitors/tea/herbs")[0], "a site manager may")
 }

@@ -484,6 +484,25 @@ func (r *road) personOf(id string) plan.Person {
 	return plan.Person{}
 }
 
+// broughtOut holds a change that a date brought out against who gave that date: its own, or those of what needs it.
+func (r *road) broughtOut(was editions.Queue, e plan.Edition, k change.Key, made map[string]bool) {
+	may := func(id string) bool {
+		by, approved := was.ApprovedBy(k)
+		return r.personOf(id).Role == workflow.Manager || !made[id] || approved && by != id
+	}
+	if s := was.ApprovalStates[k]; s.State == workflow.Scheduled {
+		require.True(r.t, may(s.Publisher()), "edition %d: %v is the work of who scheduled it", e.Number, k)
+		return
+	}
+	var dates []string
+	for _, s := range was.ApprovalStates {
+		if s.State == workflow.Scheduled {
+			dates = append(dates, s.Publisher())
+		}
+	}
+	require.True(r.t, len(dates) == 0 || slices.ContainsFunc(dates, may), "edition %d: %v came along with the dates of who made it", e.Number, k)
+}
+
 // goesOut holds one change of an edition against who made and who approved it.
 func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary, by plan.Person) {
 	k := change.Key{ID: c.EntryID, Aspect: c.Aspect}
@@ -502,6 +521,9 @@ func (r *road) goesOut(was editions.Queue, e plan.Edition, c plan.ChangeSummary,
 		scheduled := strings.HasPrefix(e.Why, "Scheduled for")
 		if own := was.Site.Rights().OwnWork; !own && !scheduled && by.Role != workflow.Manager && made[by.ID] {
 			require.True(r.t, approved && s.Person != by.ID, "edition %d: %v is the publisher's own work", e.Number, k)
+		}
+		if !was.Site.Rights().OwnWork && scheduled {
+			r.broughtOut(was, e, k, made)
 		}
 	}
 	if len(made) > 0 {

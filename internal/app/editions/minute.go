@@ -250,7 +250,7 @@ func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes 
 		if err != nil {
 			return nil, who, err
 		}
-		if !m.putAside(q, &next, goes) {
+		if !m.putAside(q, &next, goes, people) {
 			if len(next.Chosen) == 0 {
 				return nil, who, nil
 			}
@@ -293,16 +293,20 @@ func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) 
 	if q.Waits(c) {
 		return "it needs approval that it does not have"
 	}
-	step := workflow.Schedule
-	from := workflow.Ready
-	if _, approved := q.ApprovedBy(c.Key); !approved {
-		step, from = workflow.ScheduleDraft, workflow.Draft
-	}
 	if who.Inactive {
 		return "the person who scheduled it has left"
 	}
+	return string(q.brings(who, c))
+}
+
+// brings tells why a person may not bring a change out by giving it a date; empty: they may.
+func (q Queue) brings(who plan.Person, c change.Change) workflow.Refusal {
+	from, step := workflow.Ready, workflow.Schedule
+	if _, approved := q.ApprovedBy(c.Key); !approved {
+		from, step = workflow.Draft, workflow.ScheduleDraft
+	}
 	_, why := q.Site.Rights().Take(from, step, q.ActorOf(who, c))
-	return string(why)
+	return why
 }
 
 // publisher is who publishes the edition: who gave the first of its changes its date.
@@ -315,8 +319,9 @@ func (m *minute) publisher(goes change.Set, people map[string]plan.Person) plan.
 }
 
 // putAside puts aside what may not go out of an edition, and tells whether something was: changes that need
-// others which are not on their way out, and those on which the checks found errors.
-func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
+// others which are not on their way out, or which whoever gave the date may not bring out, and those on which the
+// checks found errors.
+func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set, people map[string]plan.Person) bool {
 	some := false
 	put := func(k change.Key, why string) {
 		if goes[k] {
@@ -325,12 +330,16 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 		}
 	}
 	for _, c := range next.All {
-		if !next.Chosen[c.Key] || goes[c.Key] || m.comesAlong(next, c) {
+		if _, leaves := next.Leaves(c.Key); leaves || !next.Chosen[c.Key] || goes[c.Key] {
 			continue
 		}
-		why := fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", next.Trees.Title(c.ID))
-		for k := range change.Faulty(next.Chosen, next.Dependencies, [][2]string{{c.ID}}) {
-			put(k, why)
+		comes, title := m.comesAlong(next, c), next.Trees.Title(c.ID)
+		for k := range change.WithNeeding(next.Dependencies, c.Key) {
+			if !comes {
+				put(k, fmt.Sprintf("it needs “%s”, which is not approved or is scheduled for later", title))
+			} else if goes[k] && q.brings(people[m.due[k].Publisher()], c) != "" {
+				put(k, fmt.Sprintf("it needs “%s”, which includes the work of the person who scheduled it and was approved by nobody else", title))
+			}
 		}
 	}
 	if some {
@@ -364,12 +373,9 @@ func (m *minute) putAside(q Queue, next *NextEdition, goes change.Set) bool {
 	return true
 }
 
-// comesAlong tells whether a change that others of the minute need may go out with them: it is withdrawn at the
-// same minute, or approved where that is asked, or its own date has come.
+// comesAlong tells whether a change that others of the minute need may go out with them: it is approved where that
+// is asked, or its own date has come.
 func (m *minute) comesAlong(next *NextEdition, c change.Change) bool {
-	if _, leaves := next.Leaves(c.Key); leaves {
-		return true
-	}
 	state, _ := next.StateOf(c)
 	due := state == workflow.Scheduled && !next.ApprovalStates[c.Key].GoAt.After(m.at)
 	return !next.Waits(c) && (state == workflow.Ready || due)

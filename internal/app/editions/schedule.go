@@ -117,7 +117,7 @@ func (a *Editions) dateNeeds(q Queue, who plan.Person, chosen change.Set, out *S
 		title := q.Trees.Title(c.ID)
 		state, _ := q.StateOf(c)
 		switch st := q.ApprovalStates[c.Key]; {
-		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !q.Waits(c):
+		case state == workflow.Scheduled && !st.GoAt.After(out.At), state == workflow.Ready && !q.Waits(c) && q.brings(who, c) == "":
 			out.Along = append(out.Along, title)
 		case state == workflow.Draft && a.giveDate(q, who, c, state, out.At, zone, put) == "":
 			out.Along = append(out.Along, title)

@@ -107,7 +107,7 @@ func scheduledWords(s editions.Scheduling, zone string) string {
 		words += " Included, because they need it: " + quoted(s.Along) + "."
 	}
 	if len(s.Waits) > 0 {
-		words += " They also need " + quoted(s.Waits) + ", which is not approved or is scheduled for later: approve and schedule it before then, or they will not be published."
+		words += " They also need " + quoted(s.Waits) + ", which cannot go with them as it stands: it is not approved, it is scheduled for later, or it is your own work and nobody else approved it. Until that changes, they will not be published."
 	}
 	return words
 }
