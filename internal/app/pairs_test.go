@@ -300,9 +300,11 @@ func TestAWithdrawalThatCannotBeUsesUpItsDate(t *testing.T) {
 		d.write("marta", d.id("/grounds/compost"), "[The ponds](page:"+ponds+")")
 		d.publish("marta", "A link")
 	}
-	for why, then := range map[string]func(*desk, string){"has left": left, "can no longer publish": demoted, "someone else must approve": asked, "links": linked} {
+	ruled := func(d *desk, ponds string) { d.asksFor(setting.Values{setting.OwnWork: setting.Off}) }
+	for why, then := range map[string]func(*desk, string){"must approve it since": ruled, "has left": left, "can no longer publish": demoted, "someone else must approve": asked, "links": linked} {
 		d := newDesk(t)
 		ponds := d.id("/grounds/ponds")
+		d.asksFor(setting.Values{setting.OwnWork: setting.On})
 		_, err := d.WithdrawAt(t.Context(), d.people["anselm"], editions.WithdrawAsk{Entry: ponds, At: "2026-11-26T09:00", Zone: "UTC", To: "gone"})
 		require.NoError(t, err)
 		then(d, ponds)

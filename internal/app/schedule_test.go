@@ -170,6 +170,9 @@ func TestWithdrawalsAtAMinute(t *testing.T) {
 		require.ErrorAs(t, err, &invalid, "%+v", wrong)
 	}
 	_, err = d.WithdrawAt(ctx, anselm, ask)
+	require.ErrorContains(t, err, "Someone else must approve this", "it is their own work")
+	d.asksFor(setting.Values{setting.OwnWork: setting.On})
+	_, err = d.WithdrawAt(ctx, anselm, ask)
 	require.NoError(t, err)
 	d.write("ines", compost, "Turned on Mondays.")
 	d.approved(compost)
@@ -355,7 +358,7 @@ func TestWithdrawalsWhereApprovalIsAsked(t *testing.T) {
 	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.On})
 	_, err := d.WithdrawAt(ctx, anselm, ask)
 	require.ErrorContains(t, err, "Someone else must approve this")
-	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.Off})
+	d.asksFor(setting.Values{setting.ReviewAsked: setting.On, setting.FourEyes: setting.Off, setting.OwnWork: setting.On})
 	_, err = d.WithdrawAt(ctx, anselm, ask)
 	require.NoError(t, err)
 	d.now = time.Date(2026, 12, 1, 9, 0, 20, 0, time.UTC)

@@ -230,9 +230,12 @@ const mostTries = 40
 
 // largest works out the largest part of a minute that may go out; nil where nothing may.
 func (a *Editions) largest(ctx context.Context, tx Tx, q Queue, m *minute, goes change.Set, people map[string]plan.Person) (*NextEdition, plan.Person, error) {
-	for k := range goes { // who publishes is asked for each change, since several may have given dates
-		if why := m.mayBring(q, k, people); why != "" {
-			m.put(goes, k, why)
+	for _, c := range q.All { // who publishes is asked for each change, since several may have given dates
+		if !goes[c.Key] {
+			continue
+		}
+		if why := m.mayBring(q, c, people); why != "" {
+			m.put(goes, c.Key, why)
 		}
 	}
 	m.stay(func(w Withdrawal) string {
@@ -286,10 +289,8 @@ func (m *minute) stay(why func(Withdrawal) string) (some bool) {
 }
 
 // mayBring tells why who gave a change its date may not publish it; empty: they may.
-func (m *minute) mayBring(q Queue, k change.Key, people map[string]plan.Person) string {
-	who := people[m.due[k].Publisher()]
-	i := slices.IndexFunc(q.All, func(c change.Change) bool { return c.Key == k })
-	c := q.All[i]
+func (m *minute) mayBring(q Queue, c change.Change, people map[string]plan.Person) string {
+	who := people[m.due[c.Key].Publisher()]
 	if q.Waits(c) {
 		return "it needs approval that it does not have"
 	}

@@ -34,8 +34,8 @@ type WithdrawAsk struct {
 	At, Zone, Which string // as TimeAsk has them
 }
 
-// WithdrawAt has a live page withdrawn at a minute. Whoever may publish there says so; under four
-// eyes that is not enough.
+// WithdrawAt has a live page withdrawn at a minute. Whoever may publish their own work there says so; under four eyes
+// that is not enough.
 func (a *Editions) WithdrawAt(ctx context.Context, who plan.Person, ask WithdrawAsk) (at time.Time, err error) {
 	if at, err = (TimeAsk{At: ask.At, Zone: ask.Zone, Which: ask.Which}).minute(a.Now()); err != nil {
 		return at, err
@@ -65,7 +65,7 @@ func (w *Withdrawal) allowed(n Work, who plan.Person) error {
 	if i == sitemap.None || n.Trees.Live.Served(i) == "" {
 		return plan.Refuse("entry", "Choose a live page.")
 	}
-	if w.fourEyes(n) {
+	if w.needsOther(n, who) {
 		return plan.Refuse("entry", "Someone else must approve this. Withdraw the page in the outline, send that for review, and schedule it once it is approved.")
 	}
 	if w.To == "" {
@@ -75,8 +75,10 @@ func (w *Withdrawal) allowed(n Work, who plan.Person) error {
 	return err
 }
 
-func (w *Withdrawal) fourEyes(n Work) bool {
-	return n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.FourEyes
+// needsOther tells whether somebody else has to approve a withdrawal: it is the work of who gives it its date.
+func (w *Withdrawal) needsOther(n Work, who plan.Person) bool {
+	_, why := n.Rights.Take(workflow.Ready, workflow.Schedule, workflow.Actor{Role: who.Role, Made: true})
+	return why != "" || n.AsksOf(change.Key{ID: w.Entry, Aspect: change.Withdrawn}) == workflow.FourEyes
 }
 
 // forbidden tells why who scheduled a withdrawal may not bring it out at its minute; empty: they may.
@@ -86,7 +88,7 @@ func (w *Withdrawal) forbidden(n Work, who plan.Person) string {
 		return "the person who scheduled it has left"
 	case !n.Site.Rights().May(who.Role, workflow.Publish):
 		return "the person who scheduled it can no longer publish"
-	case w.fourEyes(n):
+	case w.needsOther(n, who):
 		return "someone else must approve it since"
 	}
 	return ""
