@@ -9,7 +9,7 @@ demo:
 
 test:
 	@sh scripts/setup.sh postgres chromium servers
-	go test -timeout 20m ./...
+	go test -timeout 35m ./...
 
 # What several people do at once, under the race detector.
 race:
