@@ -14,8 +14,11 @@ import (
 )
 
 var readers = []readership.Reader{
-	{}, {Name: "Ines Roth", Login: "ines", Role: workflow.Editor}, {Name: "Gwen Hale", Login: "gwen", Role: workflow.Editor},
-	{Name: "Anselm Friis", Login: "anselm", Role: workflow.Approver}, {Name: "Marta Oduya", Login: "marta", Role: workflow.Manager},
+	{},
+	{Name: "Ines Roth", Login: "ines", Role: workflow.Editor},
+	{Name: "Gwen Hale", Login: "gwen", Role: workflow.Editor},
+	{Name: "Anselm Friis", Login: "anselm", Role: workflow.Approver},
+	{Name: "Marta Oduya", Login: "marta", Role: workflow.Manager},
 }
 
 // reads gives the entries that a reader may read.
