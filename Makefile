@@ -14,7 +14,7 @@ test:
 # What several people do at once, under the race detector.
 race:
 	@sh scripts/setup.sh postgres cc
-	go test -race -timeout 15m ./internal/app/... ./internal/jobs/... ./internal/store/... ./internal/web/reader/...
+	go test -race -timeout 25m ./internal/app/... ./internal/jobs/... ./internal/store/... ./internal/web/reader/...
 
 # The road from a draft to Live as a model, for as long as one says: make soak ROADS=2000
 ROADS ?= 500
