@@ -116,6 +116,11 @@ func (p planned) selection(t *rapid.T) (sel edition.Selection, named change.Set)
 	for k := range named {
 		sel.Only = append(sel.Only, k.ID)
 	}
+	for _, c := range p.All { // whatever is planned of them
+		if slices.Contains(sel.Only, c.ID) && c.Aspect != change.Readdressed {
+			named[c.Key] = true
+		}
+	}
 	if len(sel.Only) == 0 {
 		return edition.Selection{Exactly: named}, named
 	}
@@ -131,7 +136,7 @@ func (p planned) checked(t *rapid.T, sel edition.Selection) (*edition.Proposal, 
 	return got, edition.Check(got, edition.Evidence{History: history, HasPerson: anybody})
 }
 
-func told(w *edition.Work, p *edition.Proposal, c edition.Checks) string {
+func said(w *edition.Work, p *edition.Proposal, c edition.Checks) string {
 	entries := func(t *sitemap.Tree) (out []sitemap.Entry) {
 		for i := range t.Len() {
 			out = append(out, t.At(i))
@@ -158,11 +163,16 @@ func whatGoesOutMay(t *rapid.T) int {
 	for k := range named {
 		require.True(t, got.Chosen[k], "%v was selected", k)
 	}
+	told := map[change.Key]bool{}
 	for _, d := range got.Dependencies {
 		require.True(t, got.Chosen[d.Key])
+		told[d.Key] = true
+	}
+	for k := range got.Chosen {
+		require.True(t, named == nil || named[k] || told[k], "%v comes along without a reason", k)
 	}
 	again, same := p.checked(t, sel)
-	require.Equal(t, told(p.Work, got, checks), told(p.Work, again, same), "the same of the same")
+	require.Equal(t, said(p.Work, got, checks), said(p.Work, again, same), "the same of the same")
 
 	who := someone(t, "publisher")
 	road := rapid.SampledFrom([]workflow.Road{workflow.ByHand, workflow.ByDate}).Draw(t, "road")
@@ -189,6 +199,29 @@ func whatGoesOutMay(t *rapid.T) int {
 		require.False(t, own && road == workflow.ByHand && roles[who] != workflow.Manager && !p.Rights.OwnWork, "%v is their own", c.Key)
 	}
 	return 1
+}
+
+// TestEverythingThatComesAlongSaysWhy selects a page below a new one, and a redirect to another new page: each of the
+// two new ones is told with what needs it.
+func TestEverythingThatComesAlongSaysWhy(t *testing.T) {
+	live, err := sitemap.New([]sitemap.Entry{{ID: "home", Title: "Home", Fixed: "/", Kind: sitemap.Page}})
+	require.NoError(t, err)
+	next := live
+	for _, e := range []sitemap.Entry{{ID: "tea", Title: "Tea"}, {ID: "herbs", Title: "Herbs", Parent: "tea"}, {ID: "ponds", Title: "Ponds"}} {
+		e.Kind = sitemap.Page
+		next, err = next.Add(e, sitemap.Spot{Parent: e.Parent})
+		require.NoError(t, err)
+	}
+	row := redirect.Row{From: "/pools", To: redirect.Target{Entry: "ponds"}, Code: 301, Match: redirect.Exact}
+	w := edition.NewWork(edition.Input{Trees: edition.Trees{Live: live, Next: next}, Pages: noPages{}, Redirects: []edition.PlannedRedirect{{Row: row}}})
+	herbs := change.Key{ID: "herbs", Aspect: change.Added}
+	closed, needed, _ := w.Close(change.Set{herbs: true, edition.RedirectKey(row): true})
+	require.Len(t, closed, 4)
+	by := map[change.Key]change.Key{}
+	for _, d := range needed {
+		by[d.Key] = d.Needs
+	}
+	require.Equal(t, map[change.Key]change.Key{{ID: "tea", Aspect: change.Added}: herbs, {ID: "ponds", Aspect: change.Added}: edition.RedirectKey(row)}, by)
 }
 
 // TestRestoreIsJudgedToo says what a restore may that no other road does, and what it may not.

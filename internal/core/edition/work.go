@@ -307,15 +307,15 @@ func (w *Work) Pick(choice change.Choice, person string) (change.Set, []change.C
 
 // Close gives what is chosen with all that it needs, and the tree that comes of it where that is known.
 func (w *Work) Close(chosen change.Set) (closed change.Set, needed []change.Dependency, applied *sitemap.Tree) {
-	var also []change.Dependency
 	for {
-		closed, needed, applied = change.Closure(w.Trees.Live, w.Trees.Next, w.All, chosen)
+		var along []change.Dependency // of what is chosen by now: what came along before has its reason already
+		closed, along, applied = change.Closure(w.Trees.Live, w.Trees.Next, w.All, chosen)
 		needs := shape.Needs(w.Trees.Shapes.Live, w.Trees.Shapes.Next, w.Trees.Live, w.Trees.Next, w.All, closed)
 		needs = append(needs, w.redirectNeeds(closed)...)
-		if len(needs) == 0 {
-			return closed, append(needed, also...), applied
+		if needed = append(append(needed, along...), needs...); len(needs) == 0 {
+			return closed, needed, applied
 		}
-		also, chosen = append(also, needs...), maps.Clone(closed)
+		chosen = maps.Clone(closed)
 		for _, p := range needs {
 			chosen[p.Key] = true
 		}
