@@ -35,6 +35,7 @@ import (
 	"candlepath/internal/core/setting"
 	"candlepath/internal/core/sitemap"
 	"candlepath/internal/core/workflow"
+	"candlepath/internal/testkit"
 )
 
 // road is a history of four people at two instances who plan, review, schedule, publish and restore, with a
@@ -64,12 +65,20 @@ type wentOut struct {
 
 var planners = []string{"ines", "anselm", "noor", "marta"} // an editor, two approvers, a site manager
 
-func newRoad(outer *testing.T, t *rapid.T) *road {
+// roads gives histories that begin at the same small site.
+func roads(outer *testing.T) func(*rapid.T) *road {
 	pool := kit.Copy(outer, "road", func(pool *pgxpool.Pool) {
 		d := open(outer, pool)
 		require.NoError(outer, d.ChangePerson(outer.Context(), d.people["marta"], d.people["noor"].ID, workflow.Approver, false))
 	})
-	t.Cleanup(pool.Close) // with this history, not with the last
+	begin := testkit.Remember(outer, pool)
+	return func(t *rapid.T) *road {
+		begin(t)
+		return newRoad(outer, t, pool)
+	}
+}
+
+func newRoad(outer *testing.T, t *rapid.T, pool *pgxpool.Pool) *road {
 	r := &road{desk: over(outer, pool), t: t, made: map[change.Key]map[string]bool{}, answered: map[string]bool{}}
 	r.now = r.now.Add(time.Hour)
 	for i := range r.instances {
@@ -558,8 +567,9 @@ func TestTheRoadToLive(t *testing.T) {
 	for i := range batches {
 		t.Run(strconv.Itoa(i), func(t *testing.T) {
 			t.Parallel()
+			begin := roads(t)
 			rapid.Check(t, func(rt *rapid.T) {
-				r := newRoad(t, rt)
+				r := begin(rt)
 				names := append(slices.Sorted(maps.Keys(r.steps())), often...)
 				names = slices.Concat(names[9*i:], names[:9*i]) // so that no two batches draw the same
 				for range 60 {

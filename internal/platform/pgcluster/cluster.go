@@ -234,3 +234,14 @@ func (c *Cluster) CreateDatabase(ctx context.Context, name, from string) error {
 	_, err = conn.Exec(ctx, q)
 	return err
 }
+
+// DropDatabase removes a database, with whatever is connected to it still.
+func (c *Cluster) DropDatabase(ctx context.Context, name string) error {
+	conn, err := pgx.Connect(ctx, c.DSN("postgres"))
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, "DROP DATABASE IF EXISTS "+pgx.Identifier{name}.Sanitize()+" WITH (FORCE)")
+	return err
+}
