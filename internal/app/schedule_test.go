@@ -12,7 +12,9 @@ import (
 	"candlepath/internal/app/editions"
 	"candlepath/internal/app/plan"
 	appsitemap "candlepath/internal/app/sitemap"
+	"candlepath/internal/core/content"
 	"candlepath/internal/core/setting"
+	"candlepath/internal/core/shape"
 	"candlepath/internal/core/workflow"
 )
 
@@ -265,25 +267,33 @@ func TestClocksThatDiffer(t *testing.T) {
 	require.Equal(t, before+1, after)
 }
 
-// What is due in a moment is waited for: it is published at its minute, not at the next look at the clock.
+// What is due in a moment is waited for: it is rendered before its minute and published at it, not at the next look
+// at the clock.
 func TestAMinuteIsWaitedFor(t *testing.T) {
 	d := newDesk(t)
 	compost := d.id("/grounds/compost")
 	d.write("ines", compost, "Turned on Mondays.")
-	d.approved(compost)
-	require.NoError(t, d.time("2126-12-01T09:00", compost))
+	require.Empty(t, d.draftTemplate("marta", "procedure", func(t *content.Template) { t.Parts[0].Content[0].Text = "Wear gloves." }))
+	_, err := d.planTemplate("marta", "procedure")
+	require.NoError(t, err)
+	changed := []string{compost, shape.TemplateID("procedure")}
+	d.approved(changed...)
+	require.NoError(t, d.time("2126-12-01T09:00", changed...))
 	before, _ := d.edition()
-	_, err := d.pool.Exec(t.Context(), `UPDATE change_states SET go_at = now() + interval '2 seconds' WHERE go_at IS NOT NULL`)
+	_, err = d.pool.Exec(t.Context(), `UPDATE change_states SET go_at = now() + interval '2 seconds' WHERE go_at IS NOT NULL`)
 	require.NoError(t, err)
 	gone, stop := context.WithTimeout(t.Context(), 500*time.Millisecond)
 	defer stop()
 	require.Error(t, d.PublishDue(gone), "an instance that ends does not publish")
 	still, _ := d.edition()
 	require.Equal(t, before, still)
+	require.Len(t, d.ahead(), 1, "the page of that template")
 	require.NoError(t, d.PublishDue(t.Context()))
 	after, _ := d.edition()
 	require.Equal(t, before+1, after)
 	require.Equal(t, "Turned on Mondays.", d.liveText(compost))
+	require.Contains(t, d.body(compost), "Wear gloves.")
+	require.Empty(t, d.ahead())
 }
 
 // What is scheduled and what is withdrawn at one minute gets another one together, or not at all.

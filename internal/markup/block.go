@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"html/template"
+	"reflect"
 	"regexp"
 	"slices"
 	"strconv"
@@ -35,6 +36,50 @@ func (a Around) person(id string) string {
 		return ""
 	}
 	return a.Person(id)
+}
+
+func (a Around) file(address string) (KeptFile, bool) {
+	if a.File == nil || address == "" {
+		return KeptFile{}, false
+	}
+	return a.File(address)
+}
+
+// Asked is what was asked of what is around a page while it was rendered, with the answers.
+type Asked struct {
+	People map[string]string   `json:"people,omitempty"`
+	Files  map[string]KeptFile `json:"files,omitempty"` // the zero value: there is none
+}
+
+// Noting answers the same, and notes what it is asked.
+func (a Around) Noting(to *Asked) Around {
+	to.People, to.Files = map[string]string{}, map[string]KeptFile{}
+	return Around{
+		Person: func(id string) string {
+			to.People[id] = a.person(id)
+			return to.People[id]
+		},
+		File: func(address string) (KeptFile, bool) {
+			f, ok := a.file(address)
+			to.Files[address] = f
+			return f, ok
+		},
+	}
+}
+
+// Holds tells whether the same would be answered again.
+func (q Asked) Holds(a Around) bool {
+	for id, name := range q.People {
+		if a.person(id) != name {
+			return false
+		}
+	}
+	for address, f := range q.Files {
+		if now, _ := a.file(address); !reflect.DeepEqual(now, f) {
+			return false
+		}
+	}
+	return true
 }
 
 // KeptFile is a file that the site keeps.
@@ -116,10 +161,7 @@ type Figure struct {
 // words.
 func (v blockView) Figure(values content.Values) *Figure {
 	at := values["picture"]
-	if at == "" || v.r.around.File == nil {
-		return nil
-	}
-	f, ok := v.r.around.File(at)
+	f, ok := v.r.around.file(at)
 	if !ok {
 		return nil
 	}
@@ -148,10 +190,7 @@ func srcset(sizes []Sized) string {
 
 // File tells of a download: its name, kind and size.
 func (v blockView) File(at string) *FileLine {
-	if at == "" || v.r.around.File == nil {
-		return nil
-	}
-	f, ok := v.r.around.File(at)
+	f, ok := v.r.around.file(at)
 	if !ok {
 		return nil
 	}

@@ -207,6 +207,7 @@ func (t *tx) CleanUp(ctx context.Context, now time.Time) error {
 		{`DELETE FROM reviews r WHERE at < ? AND NOT EXISTS (SELECT 1 FROM change_states s WHERE s.review_id = r.id)`, now.Add(-30 * day)},
 		{`DELETE FROM older_imports WHERE at < ?`, now.Add(-30 * day)},
 		{`DELETE FROM large_editions WHERE at < ? AND state <> 'waiting'`, now.Add(-30 * day)},
+		{`DELETE FROM rendered_ahead WHERE at < ?`, now.Add(-day)},
 		{`DELETE FROM shown_links WHERE ends < ?`, now.Add(-30 * day)},
 		{`DELETE FROM freezes WHERE ends < ?`, now.Add(-30 * day)},
 		{`DELETE FROM redirect_hits WHERE day < ?`, now.Add(-800 * day)},

@@ -90,7 +90,9 @@ func (t *tx) releasePages(ctx context.Context, r editions.Release) error {
 func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editions.RenderedPage, goes map[string]bool) error {
 	var follow []editions.RenderedPage
 	var bare []plan.PageVersion
-	for _, v := range rendered {
+	ids := make([]string, len(rendered))
+	for i, v := range rendered {
+		ids[i] = v.ID
 		switch {
 		case !goes[v.EntryID]:
 			follow = append(follow, v)
@@ -102,7 +104,7 @@ func (t *tx) releaseRendered(ctx context.Context, edition int, rendered []editio
 			}
 		}
 	}
-	if err := t.saveBodies(ctx, bare); err != nil || len(follow) == 0 {
+	if err := errors.Join(t.dropRendered(ctx, ids), t.saveBodies(ctx, bare)); err != nil || len(follow) == 0 {
 		return err
 	}
 	return t.releaseFollowing(ctx, edition, follow)

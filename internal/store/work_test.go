@@ -32,7 +32,7 @@ var apart = func() map[string]bool {
 		// read when it is shown, never cached
 		`bring_ins change_history different_pages draft_states edition_choices edition_exports ignored_addresses kept_texts large_editions locks neighbours notices older_imports open_windows redirect_hits remarks saved_views shown_links studies study_tries study_visits unanswered visits`,
 		// derived from drafts, and kept with what it was derived from
-		`page_words similar_found similar_pages`,
+		`page_words rendered_ahead similar_found similar_pages`,
 		// numbers themselves
 		`work_touched work_versions`,
 	} {

@@ -102,8 +102,8 @@ func (a *Editions) LargeEdition(ctx context.Context, who plan.Person, id string)
 	return l, err
 }
 
-// PublishLarge publishes a large edition, as its job. A job that is cut off begins again; nothing
-// goes out twice.
+// PublishLarge publishes a large edition, as its job: it renders what is laid out anew, then writes the edition in
+// one transaction. A job that is cut off goes on with what is not rendered yet; nothing goes out twice.
 func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 	var l LargeEdition
 	var who plan.Person
@@ -124,14 +124,17 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 	looked := change.ParseReviewed(l.Reviewed)
 	within, end := context.WithCancelCause(ctx)
 	defer end(nil)
-	e, err := a.Publish(within, who, PublishAsk{
-		Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Reviewed: &looked,
-		Progress: func(done int) {
-			if !a.progress(ctx, id, done) {
-				end(errStopped)
-			}
-		},
-	})
+	far := 0
+	progress := func(done int) { // which begins anew for those that are written
+		if far = max(far, done); !a.progress(ctx, id, far) {
+			end(errStopped)
+		}
+	}
+	err = a.ahead(within, who, looked, progress)
+	var e plan.Edition
+	if err == nil {
+		e, err = a.Publish(within, who, PublishAsk{Key: l.ID, Why: l.Why, Note: l.Note, Changes: Select{Own: true}, Reviewed: &looked, Progress: progress})
+	}
 	if err != nil && errors.Is(context.Cause(within), errStopped) {
 		return nil
 	}
@@ -149,6 +152,15 @@ func (a *Editions) PublishLarge(ctx context.Context, id string) error {
 		}
 		return tx.Notify(ctx, []plan.Notice{{PersonID: l.PersonID, Kind: plan.NoticeEdition, Subject: number, At: a.Now(), Words: words}})
 	})
+}
+
+// ahead renders what the edition that a person chose lays out anew, if it may go out: else publishing tells why not.
+func (a *Editions) ahead(ctx context.Context, who plan.Person, looked change.Reviewed, progress func(done int)) error {
+	n, err := a.LookAhead(ctx, who, Select{Own: true})
+	if err != nil || n.checkUnchanged(looked) != nil || n.Hinders(who) != workflow.None {
+		return nil //nolint:nilerr // as above
+	}
+	return a.renderAhead(ctx, &n, progress)
 }
 
 // stopped words what keeps an edition from going out however often one tries; empty: that may be

@@ -34,12 +34,14 @@ func (a *Editions) PublishDue(ctx context.Context) error {
 		return err
 	}
 	if wait := next.Sub(now); wait > 0 && wait <= lookAhead {
-		began := time.Now()
-		_ = a.prepare(ctx, next) // what is wrong is told at its minute
+		strikes := time.After(wait)
+		before, stop := context.WithTimeout(ctx, wait)
+		_ = a.prepare(before, next) // what is wrong is told at its minute
+		stop()
 		select {
 		case <-ctx.Done():
 			return ctx.Err()
-		case <-time.After(wait - time.Since(began)):
+		case <-strikes:
 		}
 		if now, _, err = a.clock(ctx); err != nil {
 			return err
@@ -83,7 +85,8 @@ func (a *Editions) clock(ctx context.Context) (now, next time.Time, err error) {
 // prepare loads all that an edition at a time needs, so that it is cached when the minute comes, and renders what
 // is not yet.
 func (a *Editions) prepare(ctx context.Context, at time.Time) error {
-	return a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
+	var n NextEdition
+	err := a.Store.Read(ctx, func(tx Tx, s plan.Site) error {
 		q, err := a.queue(ctx, tx, s)
 		if err != nil {
 			return err
@@ -94,9 +97,13 @@ func (a *Editions) prepare(ctx context.Context, at time.Time) error {
 				goes[c.Key] = true
 			}
 		}
-		_, err = a.workOut(ctx, tx, s, plan.Person{}, Select{exactly: goes})
+		n, err = a.workOut(ctx, tx, s, plan.Person{}, Select{exactly: goes})
 		return err
 	})
+	if err != nil {
+		return err
+	}
+	return a.renderAhead(ctx, &n, func(int) {})
 }
 
 // PublishTimed publishes what is timed and due at a time, one edition for each minute, the

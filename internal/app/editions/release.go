@@ -3,23 +3,16 @@ package editions
 import (
 	"context"
 	"fmt"
-	"iter"
 	"maps"
-	"runtime"
 	"slices"
-
-	"golang.org/x/sync/errgroup"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/change"
-	"candlepath/internal/core/content"
 	"candlepath/internal/core/edition"
 	"candlepath/internal/core/readership"
 	"candlepath/internal/core/redirect"
 	"candlepath/internal/core/shape"
 	"candlepath/internal/core/sitemap"
-	"candlepath/internal/markup"
-	"candlepath/internal/platform/background"
 )
 
 // Release is everything that publishing an edition writes.
@@ -131,117 +124,6 @@ func leavingPages(live readership.State, after *sitemap.Tree) map[string][]strin
 		}
 	}
 	return out
-}
-
-// RenderedPage is the version of a page that is laid out by its template.
-type RenderedPage struct {
-	plan.PageVersion
-	edition.Relaid
-}
-
-// relaid gives the pages that are laid out anew, with what their template finds in them.
-func (n *NextEdition) relaid() []RenderedPage {
-	how := make(map[string]edition.Relaid, len(n.Relaid))
-	for _, r := range n.Relaid {
-		how[r.Entry] = r
-	}
-	out := make([]RenderedPage, len(n.texts))
-	for i, v := range n.texts {
-		v.Report = n.Reports[v.EntryID]
-		out[i] = RenderedPage{v, how[v.EntryID]}
-	}
-	return out
-}
-
-// RenderedBatches are versions of pages, some at a time.
-type RenderedBatches = iter.Seq2[[]RenderedPage, error]
-
-// renderedAtOnce is how many pages are rendered while those before them are written.
-const renderedAtOnce = 250
-
-// renderAgain renders the pages that are laid out in another way from this edition on. While
-// some are written, the next ones are rendered: the site waits for both.
-func (a *Editions) renderAgain(ctx context.Context, tx Tx, n *NextEdition, progress func(done int)) (RenderedBatches, error) {
-	stale := n.relaid()
-	if len(stale) == 0 {
-		return func(func([]RenderedPage, error) bool) {}, nil
-	}
-	around, err := a.AroundAll(ctx, tx, n.staleFiles())
-	if err != nil {
-		return nil, err
-	}
-	type rendered struct {
-		versions []RenderedPage
-		err      error
-	}
-	return func(yield func([]RenderedPage, error) bool) {
-		ready := make(chan rendered, 1)
-		begin := func(some []RenderedPage) {
-			before, err := tx.Drawn(ctx, versionsOf(some))
-			if err != nil {
-				ready <- rendered{nil, err}
-				return
-			}
-			go func() {
-				var r rendered
-				func() {
-					defer background.Recovered(&r.err)
-					r.versions, r.err = a.renderSome(n, some, before, around)
-				}()
-				ready <- r
-			}()
-		}
-		chunks := slices.Collect(slices.Chunk(stale, renderedAtOnce))
-		begin(chunks[0])
-		done := 0
-		for i := range chunks {
-			r := <-ready
-			if r.err == nil && i+1 < len(chunks) {
-				begin(chunks[i+1])
-			}
-			if !yield(r.versions, r.err) || r.err != nil {
-				return
-			}
-			if done += len(r.versions); progress != nil {
-				progress(done)
-			}
-		}
-	}, nil
-}
-
-func versionsOf(some []RenderedPage) []string {
-	ids := make([]string, len(some))
-	for i, v := range some {
-		ids[i] = v.ID
-	}
-	return ids
-}
-
-// staleFiles gives the files that the pages to be rendered again show.
-func (n *NextEdition) staleFiles() (ids []string) {
-	for _, old := range n.texts {
-		ids = append(ids, content.FilesOf(old.Content)...)
-	}
-	for _, t := range n.Templates {
-		ids = append(ids, t.FixedFiles()...)
-	}
-	slices.Sort(ids)
-	return slices.Compact(ids)
-}
-
-func (a *Editions) renderSome(n *NextEdition, some []RenderedPage, before map[string]plan.RenderedSlots, around markup.Around) ([]RenderedPage, error) {
-	out := make([]RenderedPage, len(some))
-	var work errgroup.Group
-	work.SetLimit(runtime.GOMAXPROCS(0))
-	for i, old := range some {
-		work.Go(func() (err error) {
-			defer background.Recovered(&err)
-			v, err := a.Relaid(n.TemplateOf(old.EntryID), old.PageVersion, around, before[old.ID], old.Found)
-			out[i] = RenderedPage{v, old.Relaid}
-			return err
-		})
-	}
-	return out, work.Wait()
 }
 
 // draftsAfter gives the drafts that there are once the edition is out.

@@ -49,6 +49,9 @@ type Tx interface {
 	BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error)
 	// Drawn gives versions as they were rendered, by their ids; those that were not are left out.
 	Drawn(ctx context.Context, versions []string) (map[string]plan.RenderedSlots, error)
+	// RenderedAhead gives what was rendered ahead of versions, KeepRendered keeps some of it.
+	RenderedAhead(ctx context.Context, versions []string) (map[string]plan.RenderedAhead, error)
+	KeepRendered(ctx context.Context, list []plan.RenderedAhead) error
 	// ApprovalStates gives where planned changes were put, PutStandings puts some.
 	ApprovalStates(ctx context.Context) (map[change.Key]review.ApprovalState, error)
 	PutStandings(ctx context.Context, list map[change.Key]review.ApprovalState) error

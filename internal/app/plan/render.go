@@ -54,6 +54,32 @@ func (a *Floor) Relaid(t content.Template, old PageVersion, around markup.Around
 	return v, nil
 }
 
+// RenderedAhead is a version that was laid out by another template before the edition that needs it is written.
+type RenderedAhead struct {
+	VersionID string
+	MadeOf    string       // names the text, the template and the program
+	Asked     markup.Asked // of what is around the page
+	RenderedSlots
+	Links []content.FoundLink // and Plain: what is found in the text, unless that stays
+	Plain string
+}
+
+// RelaidAhead is Relaid of before the edition is written.
+func (a *Floor) RelaidAhead(t content.Template, old PageVersion, around markup.Around, before RenderedSlots, found bool) (RenderedAhead, error) {
+	out := RenderedAhead{VersionID: old.ID}
+	v, err := a.Relaid(t, old, around.Noting(&out.Asked), before, found)
+	out.RenderedSlots, out.Links, out.Plain = RenderedSlots{v.Body, v.Outline, v.Slots}, v.Links, v.Plain
+	return out, err
+}
+
+// RelaidWith is Relaid where that was done ahead.
+func RelaidWith(t content.Template, old PageVersion, r RenderedAhead) PageVersion {
+	v := headed(t, old.Content).As(old)
+	v.Body, v.Outline, v.Slots, v.Report = r.Body, r.Outline, r.Slots, old.Report
+	v.Links, v.Plain = r.Links, r.Plain
+	return v
+}
+
 func (a *Floor) drawn(v PageVersion, art markup.Article) PageVersion {
 	v.Body, v.Outline, v.Slots = a.Markup.Zip(art.HTML), art.Headings, art.Slots
 	return v

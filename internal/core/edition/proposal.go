@@ -258,6 +258,15 @@ func (p *Proposal) TemplateOf(entry string) content.Template {
 	return templateIn(p.Draft.Tree, p.Templates, entry)
 }
 
+// FormOf is how the edition lays out a page, see content.Template.Form.
+func (p *Proposal) FormOf(entry string) string {
+	t := p.TemplateOf(entry)
+	if form, ok := p.forms[t.Key]; ok {
+		return form
+	}
+	return t.Form()
+}
+
 // Releases gives the addresses that it gives up.
 func (p *Proposal) Releases() map[string]bool {
 	out := map[string]bool{}
