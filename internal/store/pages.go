@@ -230,9 +230,9 @@ func (t *tx) SaveText(ctx context.Context, v plan.PageVersion, base int) error {
 // draft, or as what a state has become. The text goes to the database once for both.
 func (t *tx) SaveState(ctx context.Context, v plan.PageVersion, base int, s workflow.DraftState) error {
 	return t.saveText(ctx, v, base, `, kept AS (
-		INSERT INTO draft_states (id, site_id, entry_id, person_id, at, begun_at, content)
-		SELECT @state, @site, @entry, @by, @till, @begun, content FROM text
-		ON CONFLICT (id) DO UPDATE SET at = excluded.at, content = excluded.content)`,
+		INSERT INTO draft_states (id, site_id, entry_id, person_id, at, begun_at, bytes, content)
+		SELECT @state, @site, @entry, @by, @till, @begun, octet_length(@content), content FROM text
+		ON CONFLICT (id) DO UPDATE SET at = excluded.at, bytes = excluded.bytes, content = excluded.content)`,
 		map[string]any{"state": s.ID, "by": s.Person, "till": s.At, "begun": s.Begun})
 }
 

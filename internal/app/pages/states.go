@@ -2,6 +2,7 @@ package pages
 
 import (
 	"context"
+	"time"
 
 	"candlepath/internal/app/plan"
 	"candlepath/internal/core/content"
@@ -15,22 +16,55 @@ type StateLine struct {
 	By string // who wrote it
 }
 
-// saveState saves a draft and keeps it as a state: the newest one goes on for a while, then
-// another begins, and old ones are thinned out.
+// saveState saves a draft and keeps it as a state. The newest state goes on for a while; where it does not, it stays as
+// it is, another begins, and old ones are thinned out.
 func (a *Pages) saveState(ctx context.Context, tx Tx, v plan.PageVersion, base int) error {
 	states, err := tx.DraftStates(ctx, v.EntryID)
 	if err != nil {
 		return err
 	}
+	from, err := goesOnFrom(ctx, tx, v.EntryID, base)
+	if err != nil {
+		return err
+	}
+	takes := content.TakesAway(content.Identified(from.Content, v.EntryID), v.Content)
 	now := workflow.DraftState{ID: plan.NewID(), Person: v.PersonID, At: v.At, Begun: v.At}
-	if len(states) > 0 && states[0].GoesOn(v.PersonID, v.At) {
+	known := from.ID == "" || len(states) > 0 && states[0].At.Equal(from.At)
+	if base > 0 && known && len(states) > 0 && states[0].GoesOn(v.PersonID, v.At, takes) {
 		now.ID, now.Begun = states[0].ID, states[0].Begun
 		return tx.SaveState(ctx, v, base, now)
+	}
+	if !known { // it is live, or came of a merge, say
+		was := workflow.DraftState{ID: plan.NewID(), Person: from.PersonID, At: from.At}
+		if len(states) > 0 && !was.At.After(states[0].At) {
+			was.At = v.At.Add(-time.Millisecond) // before the draft, behind all that is older
+		}
+		was.Begun = was.At
+		if err := tx.PutDraftState(ctx, v.EntryID, was, from.Content); err != nil {
+			return err
+		}
+		states = append([]workflow.DraftState{was}, states...)
+	}
+	if takes && len(states) > 0 {
+		states[0].Lost = true
+		if err := tx.LoseState(ctx, states[0].ID); err != nil {
+			return err
+		}
 	}
 	if err := tx.SaveState(ctx, v, base, now); err != nil {
 		return err
 	}
 	return tx.DropDraftStates(ctx, workflow.Thinned(append(states, now), v.At))
+}
+
+// goesOnFrom gives the text that a save goes on from: of the draft or, where it begins, what is live; without an id
+// there is none.
+func goesOnFrom(ctx context.Context, tx Tx, entry string, base int) (plan.PageVersion, error) {
+	texts, err := tx.BareTextsOf(ctx, []string{entry}, base > 0)
+	if err != nil || len(texts) == 0 {
+		return plan.PageVersion{}, err
+	}
+	return texts[0], nil
 }
 
 // States lists the earlier states of a page's draft, the newest first.

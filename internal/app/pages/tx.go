@@ -31,7 +31,12 @@ type Tx interface {
 	// DraftStates lists the states that are kept of a page's draft, the newest first.
 	DraftStates(ctx context.Context, entry string) ([]workflow.DraftState, error)
 	DraftState(ctx context.Context, entry, id string) (content.Page, error)
+	// PutDraftState keeps a text as a state beside the draft; LoseState notes that the next one lacks some of it.
+	PutDraftState(ctx context.Context, entry string, s workflow.DraftState, text content.Page) error
+	LoseState(ctx context.Context, id string) error
 	DropDraftStates(ctx context.Context, ids []string) error
+	// BareTextsOf gives drafts or live texts without links and outlines.
+	BareTextsOf(ctx context.Context, entries []string, drafts bool) ([]plan.PageVersion, error)
 	// Files gives files whose name has the words, the newest first.
 	Files(ctx context.Context, words string, pictures bool, from, n int) ([]plan.KeptFile, error)
 	// FileUses gives the pages whose live text or draft shows each file, and whether any

@@ -5,12 +5,13 @@ import (
 	"time"
 )
 
-// Draft states: while somebody writes, what the draft is every few minutes is kept. The
-// newest state follows the draft as long as it is young and of the same person; then the
-// next begins. As states age they are thinned out: the last one of each span stays.
+// Draft states: while somebody writes, earlier versions of the draft are kept. The newest state follows the draft as
+// long as it is young, of the same person, nobody paused, and nothing is taken away from it; then the next begins. As
+// states age they are thinned out: the last one of each span stays, and of those from which something was taken away
+// the one that held most.
 //
-//	up to an hour old   all, two minutes apart
-//	up to a day         one every quarter of an hour
+//	up to an hour old   all
+//	up to a day         one every quarter of an hour, and all from which something was taken away
 //	up to a month       one a day
 //	up to a year        one a week
 
@@ -19,23 +20,30 @@ type DraftState struct {
 	ID, Person string
 	At         time.Time // when it was written last
 	Begun      time.Time
+	Lost       bool // the next one lacks some of it
+	Bytes      int  // of its text
 }
 
-const stateSpan = 2 * time.Minute
+const (
+	stateSpan = 2 * time.Minute
+	pause     = 30 * time.Second
+	quarter   = 15 * time.Minute
+	day       = 24 * time.Hour
+)
 
-// GoesOn tells whether a text that is saved now belongs to the state, or begins another.
-func (s DraftState) GoesOn(person string, now time.Time) bool {
-	return s.ID != "" && s.Person == person && now.Sub(s.Begun) < stateSpan
+// GoesOn tells whether a text that is saved now belongs to the state, or begins another: takes tells that it takes
+// away some of what the state holds.
+func (s DraftState) GoesOn(person string, now time.Time, takes bool) bool {
+	return s.ID != "" && s.Person == person && now.Sub(s.Begun) < stateSpan && now.Sub(s.At) < pause && !takes
 }
 
 // span is how far apart states of an age are; zero: they go.
 func span(age time.Duration) time.Duration {
-	const day = 24 * time.Hour
 	switch {
 	case age < time.Hour:
 		return stateSpan
 	case age < day:
-		return 15 * time.Minute
+		return quarter
 	case age < 31*day:
 		return day
 	case age < 366*day:
@@ -48,23 +56,29 @@ func span(age time.Duration) time.Duration {
 // that it stays known who wrote on the draft.
 func Thinned(states []DraftState, now time.Time) (gone []string) {
 	states = slices.Clone(states)
-	slices.SortFunc(states, func(a, b DraftState) int { return b.At.Compare(a.At) })
+	slices.SortStableFunc(states, func(a, b DraftState) int { return b.At.Compare(a.At) })
 	type bucket struct {
 		span time.Duration
 		at   int64
 	}
+	most := map[bucket]DraftState{} // of those that lost something
+	in := func(s DraftState) bucket {
+		wide := span(now.Sub(s.At))
+		return bucket{wide, s.At.UnixNano() / int64(max(wide, 1))}
+	}
+	for _, s := range states {
+		if b := in(s); s.Lost && s.Bytes > most[b].Bytes {
+			most[b] = s
+		}
+	}
 	kept, wrote := map[bucket]bool{}, map[string]bool{}
 	for _, s := range states {
-		wide, newest := span(now.Sub(s.At)), !wrote[s.Person]
+		b, newest := in(s), !wrote[s.Person]
 		wrote[s.Person] = true
-		if wide <= stateSpan && wide > 0 || newest {
+		if newest || b.span == stateSpan || s.Lost && (b.span == quarter || b.span > 0 && most[b].ID == s.ID) {
 			continue
 		}
-		b := bucket{wide, 0}
-		if wide > 0 {
-			b.at = s.At.UnixNano() / int64(wide)
-		}
-		if wide == 0 || kept[b] {
+		if b.span == 0 || kept[b] {
 			gone = append(gone, s.ID)
 		}
 		kept[b] = true

@@ -18,6 +18,7 @@ export function makePages(schema, kinds, parts) {
   return {
     toDoc: (page) => toDoc(p, page),
     fromDoc: (doc) => fromDoc(p, doc),
+    same: (page, doc) => same(p, page, doc),
     block: (node) => blockOf(p, node),
     node: (b) => nodeFor(p, b),
   };
@@ -101,6 +102,14 @@ function itemFor(p, kind, values) {
   const body = prose(p, words);
   const head = titled(kind) ? [p.schema.nodes.item_title.create(null, text(p, title))] : [];
   return p.schema.nodes["item_" + kind.type].create({ set }, Fragment.from(head).append(body));
+}
+
+// same tells whether a page is what a document shows.
+function same(p, page, doc) {
+  const { rest } = p,
+    shown = toDoc(p, page).eq(doc);
+  p.rest = rest;
+  return shown;
 }
 
 // --- out ---

@@ -1,13 +1,12 @@
 // The page editor: one document for the whole page, drawn as readers get it, saved by itself. What its parts share is one
 // object, x; every part gets it and adds what it offers.
-import { EditorState } from "prosemirror-state";
+import { EditorState, Selection } from "prosemirror-state";
 import { EditorView } from "prosemirror-view";
 import { history } from "prosemirror-history";
 import { keymap } from "prosemirror-keymap";
 import { baseKeymap } from "prosemirror-commands";
 import { dropCursor } from "prosemirror-dropcursor";
 import { gapCursor } from "prosemirror-gapcursor";
-import { undo, redo } from "prosemirror-history";
 import { key, post, say } from "../shared/say.js";
 import { isPart, makeSchema, partOf } from "./schema.js";
 import { makePages } from "./document.js";
@@ -38,6 +37,7 @@ import { apart, cleanHTML, pasteBlocks, pasteFiles, putFile, toPages } from "./p
 import { copyBlock, askWhereTo } from "./copy.js";
 import { linkSelection } from "./link.js";
 import { makeStates } from "./states.js";
+import { makePast } from "./past.js";
 import { makePlain } from "./plain.js";
 import { makeWidths } from "./widths.js";
 import { makeNews } from "./news.js";
@@ -59,6 +59,7 @@ const x = {
   takesAt: (pos) => takesAt(x.view.state.doc, pos, x.inColumns),
   refresh,
   show,
+  anew,
   select,
   add,
   addBelow,
@@ -128,11 +129,25 @@ function show(page) {
   refresh();
 }
 
+// anew shows another text of the page, from which undo begins anew, and saves it.
+function anew(page) {
+  const state = stateOf(page),
+    at = Math.min(x.view.state.selection.head, state.doc.content.size);
+  x.view.updateState(state.apply(state.tr.setSelection(Selection.near(state.doc.resolve(at)))));
+  x.saving.changed();
+  x.marks.look();
+  x.count();
+  refresh();
+}
+
 function dispatch(tr) {
   const before = x.view.state;
   x.view.updateState(before.apply(tr));
   const { state } = x.view;
-  if (state.doc !== before.doc && !tr.getMeta("shown")) x.saving.changed();
+  if (state.doc !== before.doc && !tr.getMeta("shown")) {
+    x.saving.changed();
+    x.past.written();
+  }
   if (tr.getMeta("paste")) toPages(x.view, data.find);
   x.drawTools();
   x.news?.draw();
@@ -301,6 +316,7 @@ x.marks = marksOf(x);
 x.drawn = makeDrawn(x, post);
 x.files = makeFiles(x);
 x.saving = makeSaving(x);
+x.past = makePast(x);
 x.lock = data.ofTemplate ? makeTemplateLock(x) : makeLock(x);
 x.count = counter();
 x.drawTools = () => {};
@@ -323,12 +339,9 @@ if (!data.ofTemplate) {
   makeStates(x);
   makePlain(x);
 }
-for (const [id, command] of [
-  ["undo", undo],
-  ["redo", redo],
-])
-  document.getElementById(id).addEventListener("click", () => {
-    command(x.view.state, x.view.dispatch);
+for (const way of ["undo", "redo"])
+  document.getElementById(way).addEventListener("click", () => {
+    x.past[way]();
     x.view.focus();
   });
 root.editor = { x, parse, rewrite };

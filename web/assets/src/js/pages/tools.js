@@ -14,7 +14,6 @@ import {
   toggleHeaderColumn,
   selectedRect,
 } from "prosemirror-tables";
-import { undo, redo } from "prosemirror-history";
 import { toggleMark, setBlockType, wrapIn, lift, chainCommands, exitCode } from "prosemirror-commands";
 import { wrapInList, splitListItem, liftListItem, sinkListItem } from "prosemirror-schema-list";
 import { inputRules, wrappingInputRule, textblockTypeInputRule } from "prosemirror-inputrules";
@@ -235,9 +234,9 @@ const toEnd = (way, selects) => (state, dispatch) => {
 export const keysOf = (x) => {
   const s = x.schema;
   return keymap({
-    "Mod-z": undo,
-    "Mod-y": redo,
-    "Mod-Shift-z": redo,
+    "Mod-z": () => x.past.undo(),
+    "Mod-y": () => x.past.redo(),
+    "Mod-Shift-z": () => x.past.redo(),
     "Mod-b": toggleMark(s.marks.strong),
     "Mod-i": toggleMark(s.marks.em),
     "Mod-k": () => askLink(x),
