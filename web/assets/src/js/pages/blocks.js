@@ -2,7 +2,8 @@
 import { Plugin, NodeSelection, TextSelection, Selection } from "prosemirror-state";
 import { Decoration, DecorationSet } from "prosemirror-view";
 import { Fragment } from "prosemirror-model";
-import { key } from "../shared/say.js";
+import { closeHistory } from "prosemirror-history";
+import { key, say } from "../shared/say.js";
 import { nests, partOf, typeOf } from "./schema.js";
 
 export const isBlock = (node) => node.type.name.startsWith("b_");
@@ -211,18 +212,49 @@ const emptyWhole = (state, dispatch) => {
 // emptyText does it where text is selected; a block that is selected as such is removed as a whole.
 export const emptyText = (state, dispatch) => state.selection instanceof TextSelection && emptyWhole(state, dispatch);
 
-// whole makes what is typed or pasted over a whole text take its place.
-export const whole = () =>
+// textBelow makes place for what is typed or pasted while something is selected that is no text, so that it is not lost:
+// behind a picture in a text, below any other block. It gives whether the caret stands there now; undefined: it is text
+// that is selected.
+export function textBelow(x) {
+  const { state } = x.view,
+    { selection, doc } = state;
+  if (!(selection instanceof NodeSelection) || wholeText(state)) return undefined;
+  if (selection.node.isInline) {
+    x.view.dispatch(state.tr.setSelection(TextSelection.create(doc, selection.to)));
+    return true;
+  }
+  if (!isBlock(selection.node)) return undefined;
+  const full = fullAt(doc, selection.from),
+    takes = takesAt(doc, selection.from, x.inColumns).includes("text");
+  if (takes && !full) x.view.dispatch(insertBlock(state, selection.to, x.pages.node({ type: "text", id: key() })));
+  else say(full ? fullWords(full) : "No text may stand here.", true);
+  return takes && !full;
+}
+
+// removeSelected takes away a block that is selected, as one step to undo.
+export function removeSelected(state, dispatch) {
+  const { selection } = state;
+  if (!(selection instanceof NodeSelection) || !isBlock(selection.node)) return false;
+  dispatch?.(closeHistory(removeBlock(state, selection.from)).scrollIntoView());
+  return true;
+}
+
+// whole makes what is typed or pasted over a whole text take its place, and spares what is selected and no text.
+export const whole = (x) =>
   new Plugin({
     props: {
       handleTextInput(view, _from, _to, text) {
-        if (!emptyWhole(view.state, view.dispatch)) return false;
-        view.dispatch(view.state.tr.insertText(text));
+        const below = textBelow(x);
+        if (below === undefined && !emptyWhole(view.state, view.dispatch)) return false;
+        if (below !== false) view.dispatch(view.state.tr.insertText(text));
         return true;
       },
       handlePaste(view) {
         emptyWhole(view.state, view.dispatch);
-        return false;
+        return textBelow(x) === false;
+      },
+      handleDOMEvents: {
+        compositionstart: () => textBelow(x) === false,
       },
     },
   });

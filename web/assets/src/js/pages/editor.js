@@ -100,7 +100,7 @@ const plugins = () => [
   ids(),
   x.marks.plugin,
   picked(),
-  whole(),
+  whole(x),
   typing(x.schema),
   keysOf(x),
   keymap(baseKeymap),

@@ -10,6 +10,8 @@ import { titled } from "./schema.js";
 
 export const makeItems = (x, kind, at, onPage) => (onPage ? written(x, kind, at) : listed(x, kind, at));
 
+const a = (item) => (/^[aeiou]/.test(item) ? "an " : "a ") + item;
+
 const button = (words, label, run) =>
   el("button", { type: "button", class: "btn", "aria-label": label, onclick: run }, words);
 
@@ -17,7 +19,7 @@ const button = (words, label, run) =>
 
 function listed(x, kind, at) {
   const list = el("ol", { class: "items" });
-  const add = button(`Add a ${kind.item}`, null, () => {
+  const add = button(`Add ${a(kind.item)}`, null, () => {
     put([...now(), {}]);
     list.lastElementChild?.querySelector("input")?.focus();
   });
@@ -33,7 +35,11 @@ function listed(x, kind, at) {
     if (i + by < 0 || i + by >= items.length) return;
     items.splice(i + by, 0, ...items.splice(i, 1));
     put(items);
-    list.children[i + by].querySelector("button").focus();
+    focusOn(i + by, by < 0 ? "up" : "down"); // so that it goes on
+  };
+  const focusOn = (i, way) => {
+    const buttons = [...list.children[i].querySelectorAll(".item-head button")];
+    buttons[{ up: 0, down: 1, remove: 2 }[way]]?.focus();
   };
   const dragged = dragging(x, list, now, put);
   function draw(items) {
@@ -50,7 +56,11 @@ function listed(x, kind, at) {
         el("b", {}, name),
         button("Up", `Move ${name} up`, () => shift(i, -1)),
         button("Down", `Move ${name} down`, () => shift(i, 1)),
-        button("Remove", `Remove ${name}`, () => put(now().filter((_, k) => k !== i))),
+        button("Remove", `Remove ${name}`, () => {
+          put(now().filter((_, k) => k !== i));
+          if (list.children.length) focusOn(Math.min(i, list.children.length - 1), "remove");
+          else add.focus();
+        }),
       );
       return { form, li: el("li", {}, head, form.box) };
     });
@@ -109,7 +119,7 @@ function written(x, kind, at) {
     el(
       "p",
       { class: "acts" },
-      button(`Add a ${kind.item}`, null, () => x.view.dispatch(added(x, kind, at(), current()))),
+      button(`Add ${a(kind.item)}`, null, () => x.view.dispatch(added(x, kind, at(), current()))),
       "",
     ),
   );

@@ -353,14 +353,18 @@ function act(p, id, command, said) {
     { view } = x,
     pos = findBlock(view.state.doc, id);
   if (pos < 0 || !x.editable()) return;
-  const name = x.kinds[typeOf(view.state.doc.nodeAt(pos))].name;
+  const name = x.kinds[typeOf(view.state.doc.nodeAt(pos))].name,
+    pressed = document.activeElement.closest(".part-open .acts button")?.textContent;
   const tr = command(view.state, pos);
   if (!tr) return say(`${name} stands at the end already.`);
   view.dispatch(tr);
   const now = selectedBlock(view.state);
   if (said !== "removed" && now) p.open = now.node.attrs.id;
   draw(p);
-  if (said !== "removed") p.rows.get(p.open)?.querySelector(".part-row").focus({ preventScroll: true });
+  const li = p.rows.get(p.open),
+    again = said !== "removed" && [...(li?.querySelectorAll(".part-open .acts button") || [])];
+  const same = again && again.find((b) => pressed && b.textContent === pressed);
+  (same || li?.querySelector(".part-row"))?.focus({ preventScroll: true });
   say(`${name} ${said}.`);
 }
 

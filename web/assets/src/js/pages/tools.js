@@ -20,7 +20,7 @@ import { inputRules, wrappingInputRule, textblockTypeInputRule } from "prosemirr
 import { keymap } from "prosemirror-keymap";
 import { el } from "../shared/say.js";
 import { askLink } from "./link.js";
-import { emptyText, intoSlot, selectMore } from "./blocks.js";
+import { emptyText, intoSlot, removeSelected, selectMore } from "./blocks.js";
 
 export { tableEditing };
 
@@ -247,8 +247,8 @@ export const keysOf = (x) => {
     "Shift-Mod-End": toEnd(1, true),
     "Mod-Enter": () => x.addBelow(),
     Enter: chainCommands(() => intoSlot(x), nextItem),
-    Backspace: emptyText,
-    Delete: emptyText,
+    Backspace: chainCommands(emptyText, removeSelected),
+    Delete: chainCommands(emptyText, removeSelected),
     "Mod-[": liftListItem(s.nodes.list_item),
     "Mod-]": sinkListItem(s.nodes.list_item),
     Tab: chainCommands(nextCell, sinkListItem(s.nodes.list_item)),
