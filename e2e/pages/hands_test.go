@@ -31,11 +31,19 @@ func withBlocks(t *testing.T, tab *testkit.Tab) {
 		{ type: "tiles", id: "five", items: [{ to: "/", title: "Start" }, { to: "/visitors", title: "Visitors" }, { to: "/grounds", title: "Grounds" }] },
 	] } }); }`)
 	tab.Until("[...document.querySelectorAll('.part-row')].some((r) => r.innerText.includes('Steps'))")
+	// What the browser had selected is gone with what was drawn before; it tells that a frame later.
+	tab.MustEval("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
 }
 
+// selectBlock selects one as a whole, as who comes from another one does.
 func selectBlock(tab *testkit.Tab, id string) {
-	tab.MustEval(`(id) => { const { x } = document.getElementById("editor").editor; let at = -1;
-		x.view.state.doc.descendants((n, pos) => { if (n.attrs.id === id) at = pos; }); x.select(at, true); x.view.focus(); }`, id)
+	tab.MustEval(`(id) => { const { x } = document.getElementById("editor").editor;
+		for (const [to, whole] of [["one", false], [id, true]]) {
+			let at = -1;
+			x.view.state.doc.descendants((n, pos) => { if (n.attrs.id === to) at = pos; });
+			x.select(at, whole);
+		} }`, id)
+	tab.Until("document.getElementById('editor').editor.x.view.state.selection.node?.attrs.id === " + testkit.Quote(id) + " && document.activeElement.classList.contains('ProseMirror')")
 }
 
 // A letter that is typed, and words that are pasted, while a block is selected that is no text begin a text below it.

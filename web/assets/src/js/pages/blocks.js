@@ -255,6 +255,14 @@ export const whole = (x) =>
       },
       handleDOMEvents: {
         compositionstart: () => textBelow(x) === false,
+        // What comes from no key (dictation, a picker of signs) would be put into the page by the browser itself.
+        beforeinput(view, event) {
+          const below = /^insert(Text|FromDictation|ReplacementText)$/.test(event.inputType) ? textBelow(x) : undefined;
+          if (below === undefined) return false;
+          event.preventDefault();
+          if (below && event.data) view.dispatch(view.state.tr.insertText(event.data));
+          return true;
+        },
       },
     },
   });

@@ -282,6 +282,8 @@ export function makeDrawn(x, post) {
     v.dom.classList.toggle("is-floated", !!v.body.querySelector(".picture-beside"));
     for (const a of v.body.querySelectorAll("a[href]")) a.tabIndex = -1;
     for (const d of v.body.querySelectorAll("[hidden]")) d.hidden = false;
+    // The browser's selection may have ended in what was drawn before, and is gone with it.
+    if (v.dom.classList.contains("is-node") && x.view.hasFocus()) x.view.focus();
   };
   async function ask() {
     const asked = [...waiting]; // of each view what it shows
