@@ -1,10 +1,15 @@
 package pages_test
 
 import (
+	"path/filepath"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
+
 	"github.com/stretchr/testify/require"
+	"golang.org/x/tools/txtar"
 
 	"candlepath/internal/testkit"
 )
@@ -92,5 +97,82 @@ func TestAReloadedEditorGoesOn(t *testing.T) {
 	second := tab.Another()
 	second.Go("/studio/pages/" + entry)
 	second.Until("document.querySelector('#lock-note')?.innerText.startsWith('You have this page open in another window')")
+	require.Empty(t, tab.Problems())
+}
+
+// What other programs write to the clipboard, by cases of testdata/pastes.
+func TestPastesOfOtherPrograms(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, "/visitors/opening-hours")
+	tab.Until("document.querySelector('#editor')?.editor")
+	files, err := filepath.Glob("testdata/pastes/*.txtar")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, name := range files {
+		t.Log(name)
+		a, err := txtar.ParseFile(name)
+		require.NoError(t, err)
+		part := map[string]string{}
+		for _, f := range a.Files {
+			part[f.Name] = strings.TrimSpace(string(f.Data))
+		}
+		emptyPage(tab)
+		if html := part["in.html"]; html != "" {
+			pasteHTML(tab, html)
+		} else {
+			pasteText(tab, part["in.txt"])
+		}
+		require.Equal(t, part["out.md"], pasted(tab), name)
+		if told := part["told"]; told != "" {
+			require.Equal(t, told, tab.MustEval("() => document.getElementById('say').textContent").String(), name)
+		}
+	}
+	require.Empty(t, tab.Problems())
+}
+
+// emptyPage leaves one empty text with the caret in it.
+func emptyPage(tab *testkit.Tab) {
+	tab.MustEval(`() => { const { x } = document.getElementById("editor").editor; document.getElementById("say").textContent = "";
+		x.show({ ...x.page(), slots: { main: [{ type: "text", id: "only", text: "" }] } });
+		let at = -1;
+		x.view.state.doc.descendants((n, pos) => { if (n.attrs.id === "only") at = pos; });
+		x.select(at, false); }`)
+}
+
+func pasteText(tab *testkit.Tab, text string) {
+	tab.MustEval(`(text) => {
+		const data = new DataTransfer();
+		data.setData("text/plain", text);
+		document.querySelector(".ProseMirror").dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true, cancelable: true}));
+	}`, text)
+}
+
+// pasted is what the texts of the page say now.
+func pasted(tab *testkit.Tab) string {
+	return tab.MustEval(`() => document.getElementById("editor").editor.x.page().slots.main.map((b) => b.text ?? "[" + b.type + "]").join("\n\n")`).String()
+}
+
+// HTML that is nested ten thousand deep does not hang the window, and is told.
+func TestDeepPastes(t *testing.T) {
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, "/visitors/opening-hours")
+	tab.Until("document.querySelector('#editor')?.editor")
+	for name, html := range map[string]string{
+		"deep":       strings.Repeat("<div><b>", 10_000) + "The end." + strings.Repeat("</b></div>", 10_000),
+		"deep lists": strings.Repeat("<ul><li>", 10_000) + "The end.",
+	} {
+		emptyPage(tab)
+		began := time.Now()
+		pasteHTML(tab, html)
+		took := time.Since(began)
+		require.Contains(t, pasted(tab), "The end.", name)
+		t.Log(name, took)
+		require.Less(t, took, 15*time.Second, name)
+		require.Contains(t, tab.MustEval("() => document.getElementById('say').textContent").String(), "What was nested too deeply is flat now.", name)
+	}
 	require.Empty(t, tab.Problems())
 }

@@ -16,6 +16,7 @@ type cells struct{}
 func (cells) RegisterFuncs(reg renderer.NodeRendererFuncRegisterer) {
 	reg.Register(east.KindTableCell, writeCell)
 	reg.Register(east.KindTaskCheckBox, writeTask)
+	reg.Register(ast.KindRawHTML, writeRaised)
 }
 
 func writeCell(w util.BufWriter, _ []byte, node ast.Node, entering bool) (ast.WalkStatus, error) {

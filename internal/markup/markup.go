@@ -42,7 +42,7 @@ var pictureSrc = regexp.MustCompile(`^/files/[0-9a-f]{32}/[a-z0-9.-]+$`)
 // New makes a Markup.
 func New() *Markup {
 	policy := bluemonday.NewPolicy()
-	policy.AllowElements("p", "br", "hr", "strong", "em", "del", "code", "pre", "blockquote", "ul", "ol", "li",
+	policy.AllowElements("p", "br", "hr", "strong", "em", "del", "code", "pre", "blockquote", "ul", "ol", "li", "sup", "sub",
 		"h2", "h3", "h4", "h5", "h6", "table", "thead", "tbody", "tr", "th", "td", "a")
 	policy.AllowAttrs("id").Matching(regexp.MustCompile(`^[\p{L}\p{N}-]+$`)).OnElements("h2", "h3", "h4", "h5", "h6")
 	policy.AllowAttrs("start").Matching(bluemonday.Integer).OnElements("ol")

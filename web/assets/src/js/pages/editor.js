@@ -33,7 +33,7 @@ import { makeSaving } from "./saving.js";
 import { makeLock } from "./lock.js";
 import { makeTemplateLock } from "./template.js";
 import { drawKept, met, restore } from "./clash.js";
-import { apart, cleanHTML, pasteBlocks, pasteFiles, putFile, toPages } from "./paste.js";
+import { apart, cleanHTML, pasteBlocks, pasteFiles, putFile, tableOf, toPages } from "./paste.js";
 import { copyBlock, askWhereTo } from "./copy.js";
 import { linkSelection } from "./link.js";
 import { makeStates } from "./states.js";
@@ -224,6 +224,7 @@ const handlers = {
     if (clean.files.length) setTimeout(() => pasteFiles(x, clean.files));
     return clean.html;
   },
+  clipboardTextParser: (text, $at, asText) => (asText || $at.parent.type.spec.code ? null : tableOf(text, x.schema)),
   transformPasted: (slice) => apart(slice, x.schema),
   handlePaste(view, event, slice) {
     const files = [...(event.clipboardData?.files || [])];

@@ -42,6 +42,8 @@ const parser = new MarkdownParser(schema, md, {
   },
   list_item: { block: "list_item", getAttrs: (tok) => ({ checked: tok.meta?.checked ?? null }) },
   s: { mark: "strike" },
+  sup: { mark: "sup" },
+  sub: { mark: "sub" },
   table: { block: "table" },
   thead: { ignore: true },
   tbody: { ignore: true },
@@ -52,10 +54,28 @@ const parser = new MarkdownParser(schema, md, {
 
 // --- in ---
 
+const read = (text, env = {}) => raised(md.parse(text, env));
+
+// raised makes marks of <sup> and <sub>, the one HTML that is edited as rich text, where each ends what it began.
+function raised(tokens) {
+  for (const t of tokens) {
+    const found = (t.children || []).filter((c) => c.type === "html_inline");
+    const names = found.map((c) => /^<(\/?)(sup|sub)>$/.exec(c.content));
+    if (!found.length || !names.every((m, i) => m && !m[1] === !(i % 2) && (i % 2 === 0 || m[2] === names[i - 1][2])))
+      continue;
+    if (found.length % 2) continue;
+    found.forEach((c, i) => {
+      c.type = names[i][2] + (i % 2 ? "_close" : "_open");
+      c.nesting = i % 2 ? -1 : 1;
+    });
+  }
+  return tokens;
+}
+
 // parse gives the nodes of a text, as JSON.
 export function parse(text) {
   if (!text?.trim()) return [];
-  const whole = rich(md.parse(text, {}));
+  const whole = rich(read(text));
   if (whole) return whole;
   const nodes = parts(text);
   return same(nodes, parts(write(nodes))) ? nodes : [verbatim(text.trim())];
@@ -76,7 +96,7 @@ function parts(text) {
     if (kept) kept[1] = to;
     else out.push((kept = [from, to]));
   };
-  const runs = topLevel(md.parse(text, env));
+  const runs = topLevel(read(text, env));
   for (const run of runs) any ||= !(run.nodes = rich(run.tokens));
   for (const { tokens, nodes } of runs) {
     const [from, to] = tokens[0].map;
@@ -114,7 +134,7 @@ function rich(tokens) {
   if (!supported(tokens)) return null;
   const nodes = build(tokens);
   if (!nodes) return null;
-  const again = md.parse(write(nodes), {});
+  const again = read(write(nodes));
   return supported(again) && same(nodes, build(again)) ? nodes : null;
 }
 
@@ -122,7 +142,7 @@ function rich(tokens) {
 function doubled(tokens) {
   const open = {};
   return tokens.some((t) => {
-    if (!/^(em|strong|s|link)_/.test(t.type)) return false;
+    if (!/^(em|strong|s|sup|sub|link)_/.test(t.type)) return false;
     const name = t.type.replace(/_(open|close)$/, "");
     open[name] = (open[name] || 0) + t.nesting;
     return open[name] > 1;
@@ -326,6 +346,8 @@ const nodes = {
 
 const marks = {
   ...usualMarks,
+  sup: { open: "<sup>", close: "</sup>", mixable: false, expelEnclosingWhitespace: true },
+  sub: { open: "<sub>", close: "</sub>", mixable: false, expelEnclosingWhitespace: true },
   strike: { open: "~~", close: "~~", mixable: true, expelEnclosingWhitespace: true },
   code: {
     open: (_state, _mark, parent, index) => ticks(parent.child(index).text).join(""),

@@ -2,26 +2,30 @@
 import { Fragment, Slice } from "prosemirror-model";
 import { get, key, say } from "../shared/say.js";
 import { fullAt, fullWords, holderOf, isBlock, selectedBlock, takesAt } from "./blocks.js";
+import { plain, rowsOf } from "./clean.js";
 import { typeOf } from "./schema.js";
 
 // Styles are read as data, and what would run is none: a document that has them would have them applied, which our policy
 // forbids and tells.
 const harmless = (html) =>
-  html.replace(/<[^>]*>/g, (tag) => tag.replace(/\sstyle\s*=/gi, " data-look=").replace(/\son\w+\s*=/gi, " data-off="));
+  html
+    .replace(/<style\b[^]*?<\/style\s*>/gi, "")
+    .replace(/<[^>]*>/g, (tag) => tag.replace(/\sstyle\s*=/gi, " data-look=").replace(/\son\w+\s*=/gi, " data-off="));
 
 const unsafe =
   "style, script, meta, link, title, iframe, object, embed, form, button, video, audio, svg, math, noscript";
 
 // cleanHTML drops looks and what no page shows, and makes links to this site's own addresses links of this site. It gives
-// the HTML, pictures that came along, and what was dropped, in words. Where struck, bold and aligned words are only told by their look, they are kept.
+// the HTML, pictures that came along, and what was dropped, in words. Structure that is only told by looks is kept, see clean.js.
 export function cleanHTML(html, hosts) {
-  const doc = new DOMParser().parseFromString(marksFromLooks(html), "text/html"),
+  const doc = new DOMParser().parseFromString(harmless(html), "text/html"),
     dropped = [],
     files = [];
   const count = (n, one, many) => n && dropped.push(n === 1 ? `1 ${one}` : `${n} ${many}`);
   const gone = doc.querySelectorAll("iframe, object, embed, video, audio, form");
   count(gone.length, "embedded part", "embedded parts");
   doc.querySelectorAll(unsafe).forEach((n) => n.remove());
+  const told = plain(doc.body);
   let pictures = 0;
   for (const img of doc.querySelectorAll("img")) {
     const path = own(img.getAttribute("src") || "", hosts);
@@ -44,7 +48,28 @@ export function cleanHTML(html, hosts) {
     }
   }
   count(links, "link that leads nowhere", "links that lead nowhere");
-  return { html: doc.body.innerHTML, files, dropped: dropped.length ? "Left out: " + dropped.join(", ") + "." : "" };
+  const words = [dropped.length && "Left out: " + dropped.join(", ") + ".", ...told.map(sentence)].filter(Boolean);
+  return { html: doc.body.innerHTML, files, dropped: words.join(" ") };
+}
+
+const sentence = (words) => words[0].toUpperCase() + words.slice(1) + ".";
+
+// tableOf makes a table of rows that were copied as text with tabs, as spreadsheets do; null: it is text.
+export function tableOf(text, schema) {
+  const rows = rowsOf(text),
+    { table, table_row: row, table_header: head, table_cell: cell } = schema.nodes;
+  if (!rows) return null;
+  const of = (r, i) => r.map((words) => (i ? cell : head).create(null, words ? schema.text(words) : null));
+  return new Slice(
+    Fragment.from(
+      table.create(
+        null,
+        rows.map((r, i) => row.create(null, of(r, i))),
+      ),
+    ),
+    0,
+    0,
+  );
 }
 
 // pictureIn gives the picture that an address holds itself, or null.
@@ -53,30 +78,6 @@ function pictureIn(src) {
   if (!m) return null;
   const bytes = Uint8Array.from(atob(m[2].replace(/\s/g, "")), (c) => c.charCodeAt(0));
   return new File([bytes], "picture." + (m[1] === "jpeg" ? "jpg" : m[1]), { type: "image/" + m[1] });
-}
-
-// Word processors and browsers say by a style what a text says by its marks. Styles are read once, and dropped.
-function marksFromLooks(html) {
-  const doc = new DOMParser().parseFromString(harmless(html), "text/html");
-  for (const n of doc.querySelectorAll("[data-look]")) {
-    const style = n.getAttribute("data-look");
-    const align = /text-align:\s*(right|center)/i.exec(style)?.[1];
-    if (align && n.matches("td, th")) n.setAttribute("align", align.toLowerCase());
-    if (n.matches("span, font")) {
-      if (/font-weight:\s*(bold|[6-9]00)/i.test(style)) wrap(n, "strong");
-      if (/font-style:\s*italic/i.test(style)) wrap(n, "em");
-      if (/text-decoration[^;]*line-through/i.test(style)) wrap(n, "s");
-    }
-    if (n.matches("b, strong") && /font-weight:\s*(normal|400)/i.test(style)) n.replaceWith(...n.childNodes);
-    n.removeAttribute("data-look");
-  }
-  return doc.body.innerHTML;
-}
-
-function wrap(n, tag) {
-  const mark = n.ownerDocument.createElement(tag);
-  mark.append(...n.childNodes);
-  n.append(mark);
 }
 
 // own gives the path of an address of this site, or null for another's.

@@ -105,5 +105,7 @@ export const proseMarks = {
     parseDOM: [{ tag: "s" }, { tag: "del" }, { tag: "strike" }, { style: "text-decoration=line-through" }],
     toDOM: () => ["s"],
   },
+  sup: { parseDOM: [{ tag: "sup" }], toDOM: () => ["sup"], excludes: "sup sub" },
+  sub: { parseDOM: [{ tag: "sub" }], toDOM: () => ["sub"], excludes: "sup sub" },
   code: marks.get("code"),
 };
