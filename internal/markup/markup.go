@@ -17,6 +17,7 @@ import (
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/extension"
+	east "github.com/yuin/goldmark/extension/ast"
 	"github.com/yuin/goldmark/renderer"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
@@ -108,6 +109,12 @@ func nodes(parent ast.Node, source string, src []byte) []content.Node {
 			}
 		case *ast.String:
 			c.Kind, c.Text = content.Words, string(n.Value)
+		case *ast.Emphasis, *ast.CodeSpan, *east.Strikethrough:
+			c.Kind = content.Words // no end of a word
+		case *ast.RawHTML:
+			if raises(rawTag(n, src)) {
+				c.Kind = content.Words
+			}
 		case *ast.CodeBlock, *ast.FencedCodeBlock:
 			c.Children = []content.Node{{Kind: content.Words, Text: string(n.Lines().Value(src))}}
 		}

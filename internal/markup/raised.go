@@ -11,7 +11,7 @@ import (
 // next to it, with nothing but text and marks between, is left out like all others.
 func writeRaised(w util.BufWriter, source []byte, node ast.Node, entering bool) (ast.WalkStatus, error) {
 	tag := rawTag(node, source)
-	if !entering || !strings.HasSuffix(tag, "sup>") && !strings.HasSuffix(tag, "sub>") {
+	if !entering || !raises(tag) {
 		return ast.WalkSkipChildren, nil
 	}
 	name, ends := strings.CutPrefix(tag, "</")
@@ -28,6 +28,11 @@ func writeRaised(w util.BufWriter, source []byte, node ast.Node, entering bool) 
 		}
 	}
 	return ast.WalkSkipChildren, nil
+}
+
+// raises tells whether a tag begins or ends raised or lowered words.
+func raises(tag string) bool {
+	return tag == "<sup>" || tag == "</sup>" || tag == "<sub>" || tag == "</sub>"
 }
 
 // rawTag is the tag that a node of a text is; empty: it is none.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"candlepath/internal/core/content"
 	"candlepath/internal/markup"
 )
 
@@ -28,6 +29,7 @@ func TestRaisedWords(t *testing.T) {
 		require.NoError(t, err)
 		require.Equal(t, want, strings.TrimSpace(got), source)
 	}
+	require.Equal(t, "H2O, redone x2 a br b", content.Plain(m.Parse("H<sub>2</sub>O, re*done* x<sup>2</sup> a<br>br<br>b")), "no end of a word")
 	began := time.Now()
 	_, err := m.HTML(strings.Repeat("a<sup>", 15_000), nil)
 	require.NoError(t, err)
