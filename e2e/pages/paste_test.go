@@ -125,6 +125,10 @@ func TestPastesOfOtherPrograms(t *testing.T) {
 			pasteText(tab, part["in.txt"])
 		}
 		require.Equal(t, part["out.md"], pasted(tab), name)
+		if strings.HasSuffix(part["out.md"], "|") {
+			testkit.Press(t, tab, "Behind the table.")
+			require.Equal(t, part["out.md"]+"\n\nBehind the table.", pasted(tab), name)
+		}
 		if told := part["told"]; told != "" {
 			require.Equal(t, told, tab.MustEval("() => document.getElementById('say').textContent").String(), name)
 		}

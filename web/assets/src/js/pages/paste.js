@@ -92,13 +92,15 @@ export function own(href, hosts) {
   return /^https?:$/.test(u.protocol) && hosts.includes(u.host.toLowerCase()) ? u.pathname + u.search + u.hash : null;
 }
 
-// apart keeps what begins with something else than a paragraph from joining the paragraph in which it is pasted.
+// apart keeps what begins with something else than a paragraph from joining the paragraph in which it is pasted. Behind a
+// table stands a line to go on in.
 export function apart(slice, schema) {
+  const { table, paragraph } = schema.nodes;
+  const whole = (node) => node && node.type !== paragraph && !isBlock(node) && node.type.spec.group?.includes("prose");
   const first = slice.content.firstChild,
-    last = slice.content.lastChild,
-    whole = (node) =>
-      node && node.type !== schema.nodes.paragraph && !isBlock(node) && node.type.spec.group?.includes("prose");
-  return new Slice(slice.content, whole(first) ? 0 : slice.openStart, whole(last) ? 0 : slice.openEnd);
+    last = slice.content.lastChild;
+  const content = last?.type === table ? slice.content.addToEnd(paragraph.create()) : slice.content;
+  return new Slice(content, whole(first) ? 0 : slice.openStart, whole(last) ? 0 : slice.openEnd);
 }
 
 // pasteBlocks takes whole blocks from the clipboard: those that may stand here go below the block with the selection, of
