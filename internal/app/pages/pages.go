@@ -10,6 +10,7 @@ import (
 // Pages looks after the texts of pages, and the pages that left the site.
 type Pages struct {
 	plan.Area[Tx]
+	saved savedTexts
 }
 
 // New makes Pages.

@@ -47,6 +47,7 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 	p = content.Identified(content.Clean(p), entry)
 	parsed := plan.Beside(func() plan.Parsed { return a.Parsed(p) })
 	var out SavedPage
+	var saved plan.PageVersion
 	save := func() error {
 		return a.Store.WriteUnlocked(ctx, func(tx Tx, s plan.Site) error {
 			draft, l, err := forWriting(ctx, tx, s, who, entry)
@@ -65,8 +66,9 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 			if err != nil {
 				return err
 			}
+			saved = v
 			out = SavedPage{Version: v.Version, At: v.At, Problems: v.Report.Problems}
-			if err := a.saveState(ctx, tx, v, base); err != nil {
+			if err := a.saveState(ctx, tx, draft, v, base); err != nil {
 				return err
 			}
 			if err := a.authored(ctx, tx, s, who, entry); err != nil {
@@ -79,6 +81,9 @@ func (a *Pages) SavePage(ctx context.Context, who plan.Person, entry, window str
 		})
 	}
 	err := save()
+	if err == nil {
+		a.saved.put(saved)
+	}
 	if errors.Is(err, plan.ErrStale) {
 		out.Clash, err = a.keepText(ctx, who, entry, p)
 	}

@@ -2,6 +2,7 @@ package pages
 
 import (
 	"context"
+	"sync"
 	"time"
 
 	"candlepath/internal/app/plan"
@@ -18,12 +19,12 @@ type StateLine struct {
 
 // saveState saves a draft and keeps it as a state. The newest state goes on for a while; where it does not, it stays as
 // it is, another begins, and old ones are thinned out.
-func (a *Pages) saveState(ctx context.Context, tx Tx, v plan.PageVersion, base int) error {
+func (a *Pages) saveState(ctx context.Context, tx Tx, draft, v plan.PageVersion, base int) error {
 	states, err := tx.DraftStates(ctx, v.EntryID)
 	if err != nil {
 		return err
 	}
-	from, err := goesOnFrom(ctx, tx, v.EntryID, base)
+	from, err := a.goesOnFrom(ctx, tx, draft, v.EntryID, base)
 	if err != nil {
 		return err
 	}
@@ -59,12 +60,40 @@ func (a *Pages) saveState(ctx context.Context, tx Tx, v plan.PageVersion, base i
 
 // goesOnFrom gives the text that a save goes on from: of the draft or, where it begins, what is live; without an id
 // there is none.
-func goesOnFrom(ctx context.Context, tx Tx, entry string, base int) (plan.PageVersion, error) {
+func (a *Pages) goesOnFrom(ctx context.Context, tx Tx, draft plan.PageVersion, entry string, base int) (plan.PageVersion, error) {
+	if text, ok := a.saved.of(draft); ok && base > 0 {
+		return text, nil
+	}
 	texts, err := tx.BareTextsOf(ctx, []string{entry}, base > 0)
 	if err != nil || len(texts) == 0 {
 		return plan.PageVersion{}, err
 	}
 	return texts[0], nil
+}
+
+// savedTexts are drafts that this instance saved last, so that the next save need not read what it goes on from. A
+// version of a draft never holds another text.
+type savedTexts struct {
+	mu     sync.Mutex
+	latest map[string]plan.PageVersion // by the draft's id
+}
+
+const mostSaved = 100 // drafts
+
+func (s *savedTexts) of(draft plan.PageVersion) (plan.PageVersion, bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	v, ok := s.latest[draft.ID]
+	return v, ok && draft.ID != "" && v.Version == draft.Version && v.At.Equal(draft.At)
+}
+
+func (s *savedTexts) put(v plan.PageVersion) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.latest == nil || len(s.latest) >= mostSaved {
+		s.latest = map[string]plan.PageVersion{}
+	}
+	s.latest[v.ID] = v
 }
 
 // States lists the earlier states of a page's draft, the newest first.
