@@ -20,6 +20,18 @@ func blocksOf(tab *testkit.Tab) (out []string) {
 	return out
 }
 
+// openBlocks opens a page with blocks of several kinds in the editor.
+func openBlocks(t *testing.T) *testkit.Tab {
+	t.Helper()
+	site := kit.Site(t, true)
+	tab := browser.Open(t, site.URL)
+	tab.SignIn("ines")
+	openPage(t, tab, site, "/visitors/opening-hours")
+	tab.Until("document.querySelector('#editor')?.editor")
+	withBlocks(t, tab)
+	return tab
+}
+
 // withBlocks puts a page with blocks of several kinds into the editor.
 func withBlocks(t *testing.T, tab *testkit.Tab) {
 	t.Helper()
@@ -49,12 +61,7 @@ func selectBlock(tab *testkit.Tab, id string) {
 // A letter that is typed, and words that are pasted, while a block is selected that is no text begin a text below it.
 // Backspace takes the block away, and one undo brings it back.
 func TestWhatIsSelectedIsNotTypedOver(t *testing.T) {
-	site := kit.Site(t, true)
-	tab := browser.Open(t, site.URL)
-	tab.SignIn("ines")
-	openPage(t, tab, site, "/visitors/opening-hours")
-	tab.Until("document.querySelector('#editor')?.editor")
-	withBlocks(t, tab)
+	tab := openBlocks(t)
 	before := blocksOf(tab)
 	require.Equal(t, []string{"text First.", "divider", "steps", "columns", "tiles"}, before)
 	for i, id := range []string{"two", "three", "four", "five"} {
@@ -84,12 +91,7 @@ func TestWhatIsSelectedIsNotTypedOver(t *testing.T) {
 
 // A tile and a block that are moved by keys go on with the next press: the focus stays on the button.
 func TestMovingByKeysGoesOn(t *testing.T) {
-	site := kit.Site(t, true)
-	tab := browser.Open(t, site.URL)
-	tab.SignIn("ines")
-	openPage(t, tab, site, "/visitors/opening-hours")
-	tab.Until("document.querySelector('#editor')?.editor")
-	withBlocks(t, tab)
+	tab := openBlocks(t)
 	focused := func() string {
 		return tab.MustEval("() => document.activeElement.getAttribute('aria-label') || document.activeElement.textContent").String()
 	}

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
 
 	"candlepath/internal/core/content"
@@ -52,7 +53,8 @@ func TestADraftBeginsWithWhatIsLive(t *testing.T) {
 	require.Equal(t, []string{"Toads and newts.", "Toads.", "Frogs."}, d.earlier(ponds), "a state that is live is not kept twice")
 }
 
-// Whatever is taken away from a text, by whom and how soon, is in an earlier state.
+// Whatever is taken away from a text is in an earlier state: by whom and how soon, at which of two instances, whether it
+// was published meanwhile or its edits were discarded.
 func TestWhatIsTakenAwayIsInAnEarlierState(t *testing.T) {
 	d := newDesk(t)
 	ponds := d.id("/grounds/ponds")
@@ -60,7 +62,24 @@ func TestWhatIsTakenAwayIsInAnEarlierState(t *testing.T) {
 	var blocks []content.Block
 	var lost []string
 	last := content.Page{}
+	other := d.begunAnew()
 	for i := range 60 {
+		d.App, other = other, d.App
+		switch draw.IntN(12) {
+		case 0:
+			_, _ = d.tryPublish("marta", "Now")
+		case 1:
+			window := uuid.NewString()
+			_, err := d.OpenPage(t.Context(), d.people["ines"], ponds, window)
+			require.NoError(t, err)
+			if d.DropDraft(t.Context(), d.people["ines"], ponds, window) == nil && len(blocks) > 0 { // there was one
+				lost = append(lost, written(content.Page{Slots: map[string][]content.Block{"main": blocks}}))
+			}
+			require.NoError(t, d.ClosePage(t.Context(), d.people["ines"], ponds, window))
+			v, err := d.Page(t.Context(), d.people["ines"], ponds)
+			require.NoError(t, err)
+			blocks = v.Content.Slots["main"]
+		}
 		was := content.Page{Slots: map[string][]content.Block{"main": append([]content.Block{}, blocks...)}}
 		switch n := len(blocks); {
 		case n == 0 || draw.IntN(3) > 0:

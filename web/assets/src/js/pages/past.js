@@ -46,7 +46,7 @@ async function earlier(p) {
     if (p.at < 0) p.list = (await get(x.data.states)).found;
     for (let i = p.at + 1; i < p.list.length; i++) {
       const { content } = await get(x.data.states + "/" + p.list[i].id);
-      if (x.view.isDestroyed || x.view.state.doc !== asked) return; // somebody wrote on meanwhile
+      if (x.view.state.doc !== asked || !x.editable()) return; // somebody wrote on, or took the page over, meanwhile
       if (x.pages.same(content, asked)) continue;
       p.ahead.push(...whatIsRedone(p));
       p.at = i;
